@@ -1,0 +1,102 @@
+// The launcher. Plain JavaScript with nothing installed: it installs what is missing, starts the database, then
+// hands over to the TypeScript beside it.
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const top = resolve(dirname(fileURLToPath(import.meta.url)), '..');
+process.chdir(top);
+const [verb = 'help', ...args] = process.argv.slice(2);
+
+/** @param {string} sentence @returns {never} */
+function stop(sentence) {
+	console.error(sentence);
+	process.exit(1);
+}
+
+const [major, minor] = process.versions.node.split('.').map(Number);
+if (major < 20 || (major === 20 && minor < 19))
+	stop(`Earmark needs Node.js 20.19 or newer; this is ${process.versions.node}.`);
+
+/** @param {string} cmd @param {string[]} list @param {object} [options] */
+const run = (cmd, list, options = {}) => spawnSync(cmd, list, { stdio: 'inherit', ...options });
+
+/** Installs Debian packages, as root or through sudo. @param {string[]} names */
+function install(names) {
+	console.log(`Installing ${names.join(' and ')} from Debian's packages …`);
+	const asRoot = process.getuid?.() === 0 ? [] : ['sudo'];
+	const apt = (/** @type {string[]} */ list) => {
+		const [cmd, ...rest] = [...asRoot, 'apt-get', ...list];
+		return run(cmd, rest, {
+			stdio: ['ignore', 'ignore', 'inherit'],
+			env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+		}).status;
+	};
+	apt(['update', '-q']);
+	if (apt(['install', '-y', '-q', '--no-install-recommends', ...names]) !== 0)
+		stop(`Could not install ${names.join(', ')}. Install them by hand and start again.`);
+}
+
+const hasServer = () =>
+	existsSync('/usr/lib/postgresql') &&
+	readdirSync('/usr/lib/postgresql').some((v) => existsSync(`/usr/lib/postgresql/${v}/bin/initdb`));
+const newest = (/** @type {string} */ path) => {
+	const s = statSync(path);
+	if (!s.isDirectory()) return s.mtimeMs;
+	return Math.max(s.mtimeMs, ...readdirSync(path).map((f) => newest(join(path, f))));
+};
+
+function ensurePackages() {
+	const wanted = statSync('package-lock.json').mtimeMs;
+	const have = existsSync('node_modules/.package-lock.json')
+		? statSync('node_modules/.package-lock.json').mtimeMs
+		: 0;
+	if (have >= wanted || (have && process.env.EARMARK_KEEP_PACKAGES)) return;
+	console.log('Installing packages …');
+	if (run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']).status !== 0)
+		stop('npm could not install the packages. Is the package registry reachable?');
+}
+
+function ensureBuild() {
+	const sources = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
+	const built = existsSync('build/index.js') ? statSync('build/index.js').mtimeMs : 0;
+	if (built > Math.max(...sources.filter((f) => existsSync(f)).map(newest))) return;
+	console.log('Building …');
+	rmSync('build', { recursive: true, force: true });
+	const out = spawnSync('npx', ['vite', 'build', '--logLevel', 'warn'], { encoding: 'utf8' });
+	if (out.status !== 0) stop(`The build failed:\n${out.stdout}\n${out.stderr}`);
+}
+
+const needs = {
+	demo: { database: true, build: true },
+	dev: { database: true },
+	test: { database: true, browser: true, build: true },
+	bench: { database: true },
+	verify: { database: true },
+	token: { database: true }
+};
+if (!(verb in needs))
+	stop(
+		[
+			'./earmark demo              start with the demo firm on http://127.0.0.1:4173',
+			'./earmark dev               the same, rebuilt as you edit',
+			'./earmark test              lint, types, unit, database and browser tests',
+			'./earmark bench             time booking and tracing on a generated database',
+			'./earmark verify            check every invariant of the ledger',
+			'./earmark token NAME ROLE   print a new API token'
+		].join('\n')
+	);
+const need = needs[/** @type {keyof typeof needs} */ (verb)];
+if (need.database && !process.env.DATABASE_URL && !hasServer()) install(['postgresql']);
+if ('browser' in need && !existsSync('/usr/bin/chromium')) install(['chromium']);
+ensurePackages();
+if ('build' in need) ensureBuild();
+
+const child = spawn(process.execPath, ['--import', 'tsx', `cmd/${verb}.ts`, ...args], {
+	stdio: 'inherit'
+});
+// Ctrl-C reaches the child by itself; this process only waits for its clean end.
+process.on('SIGINT', () => {});
+process.on('SIGTERM', () => child.kill('SIGTERM'));
+child.on('exit', (code) => process.exit(code ?? 1));

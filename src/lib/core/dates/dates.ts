@@ -1,0 +1,59 @@
+/** A calendar date without a time, as YYYY-MM-DD. */
+export type Day = string;
+
+const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
+
+/**
+ * Reads a date as typed: 2027-03-31, or 31 Mar 2027. Anything that could be read two ways (03/04/27) is refused.
+ * @returns the day, or what is wrong with it
+ */
+export function parseDay(typed: string): { day: Day } | { problem: string } {
+	const t = typed.trim();
+	const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(t);
+	const named = /^(\d{1,2})\s+([a-z]{3})[a-z]*\s+(\d{4})$/i.exec(t);
+	const [y, m, d] = iso
+		? [Number(iso[1]), Number(iso[2]), Number(iso[3])]
+		: named
+			? [Number(named[3]), months.indexOf(named[2].toLowerCase()) + 1, Number(named[1])]
+			: [0, 0, 0];
+	if (!y)
+		return { problem: `“${t.slice(0, 20)}” is not a date. Type it as 2027-03-31 or 31 Mar 2027.` };
+	if (m < 1 || m > 12 || d < 1 || d > daysIn(y, m))
+		return {
+			problem: `There is no ${t.slice(0, 20)} in the calendar. Type it as 2027-03-31 or 31 Mar 2027.`
+		};
+	if (y < 1970 || y > 2199) return { problem: `The year ${y} is out of reach. Check the date.` };
+	return { day: format(y, m, d) };
+}
+
+const daysIn = (y: number, m: number) => new Date(Date.UTC(y, m, 0)).getUTCDate();
+const format = (y: number, m: number, d: number) =>
+	`${y}-${String(m).padStart(2, '0')}-${String(d).padStart(2, '0')}`;
+
+/**
+ * A day plus an ISO 8601 duration of years, months, weeks and days. Where the month is too short the last day is
+ * taken: 31 Jan + P1M = 28 or 29 Feb.
+ * @throws RangeError when the duration is none
+ */
+export function addDuration(day: Day, duration: string): Day {
+	const p = /^P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?$/.exec(duration);
+	if (!p || duration === 'P')
+		throw new RangeError(`${duration} is not a duration such as P12M or P90D.`);
+	const [years, mons, weeks, days] = p.slice(1).map((x) => Number(x ?? 0));
+	const [y, m, d] = day.split('-').map(Number);
+	const whole = (y + years) * 12 + (m - 1) + mons;
+	const [ny, nm] = [Math.floor(whole / 12), (whole % 12) + 1];
+	const t = Date.UTC(ny, nm - 1, Math.min(d, daysIn(ny, nm))) + (weeks * 7 + days) * 86_400_000;
+	return new Date(t).toISOString().slice(0, 10);
+}
+
+/** Days from one day to another; negative when `to` comes first. */
+export const daysBetween = (from: Day, to: Day): number =>
+	Math.round((Date.parse(to) - Date.parse(from)) / 86_400_000);
+
+/** 3 Mar 2027 */
+export function showDay(day: Day): string {
+	const [y, m, d] = day.slice(0, 10).split('-').map(Number);
+	const name = months[m - 1];
+	return `${d} ${name[0].toUpperCase()}${name.slice(1)} ${y}`;
+}

@@ -1,0 +1,33 @@
+/** One thing that stands in the way, named so that a person or a program can mend it. */
+export interface Fault {
+	/** What to do, in plain words: the thing, the reason, the way out. */
+	message: string;
+	/** Where: "line 2", "movements[3]", a field's name. */
+	at?: string;
+	/** A machine's word for the rule broken, such as "on hand" or "I11". */
+	rule?: string;
+}
+
+/** A refusal. The same object becomes the message on a screen and the problem document of the API (RFC 9457). */
+export class Problem extends Error {
+	readonly faults: Fault[];
+	readonly status: number;
+	constructor(faults: Fault[] | string, status = 422) {
+		const list = typeof faults === 'string' ? [{ message: faults }] : faults;
+		super(list.map((f) => f.message).join(' '));
+		this.name = 'Problem';
+		this.faults = list;
+		this.status = status;
+	}
+
+	/** RFC 9457 problem details, with one entry in `errors` for each fault. */
+	toDocument() {
+		return {
+			type: 'about:blank',
+			title: this.status === 422 ? 'Not booked: a rule is broken' : 'Refused',
+			status: this.status,
+			detail: this.faults[0]?.message ?? '',
+			errors: this.faults
+		};
+	}
+}

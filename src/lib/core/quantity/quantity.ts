@@ -1,0 +1,85 @@
+import Fraction from 'fraction.js';
+
+/** A decimal number as text, as PostgreSQL's numeric gives it. Never a float. */
+export type Qty = string;
+
+/**
+ * Reads a quantity as typed.
+ * @param decimals how many decimals the item's unit has
+ * @returns the quantity without superfluous zeros, or what is wrong with it
+ */
+export function parseQty(
+	typed: string,
+	decimals: number,
+	unit = ''
+): { qty: Qty } | { problem: string } {
+	const t = typed.trim().replace(/\s/gu, '');
+	if (!t) return { problem: 'Type a quantity.' };
+	const grouped = /^\d{1,3}(,\d{3})+(\.\d+)?$/.test(t) ? t.replaceAll(',', '') : t;
+	if (/^-/.test(grouped))
+		return { problem: `${short(t)} is below zero. A quantity is more than zero.` };
+	if (!/^\d+(\.\d+)?$/.test(grouped))
+		return {
+			problem: `“${short(t)}” is not a quantity. Type digits, with a point before decimals: 12.5.`
+		};
+	const [whole, rest = ''] = grouped.split('.');
+	const places = rest.replace(/0+$/, '');
+	if (whole.replace(/^0+/, '').length > 12)
+		return { problem: `${short(t)} is more than Earmark can hold.` };
+	if (places.length > decimals)
+		return {
+			problem: decimals
+				? `${short(t)} has ${places.length} decimals; ${unit || 'this unit'} has ${decimals}.`
+				: `${short(t)} is not a whole number; ${unit || 'this unit'} comes in whole pieces.`
+		};
+	const qty = (whole.replace(/^0+(?=\d)/, '') || '0') + (places ? '.' + places : '');
+	if (/^0(\.0*)?$/.test(qty)) return { problem: 'A quantity is more than zero.' };
+	return { qty };
+}
+const short = (t: string) => (t.length > 20 ? t.slice(0, 20) + '…' : t);
+
+export const add = (a: Qty, b: Qty): Qty => exact(new Fraction(a).add(b));
+export const sub = (a: Qty, b: Qty): Qty => exact(new Fraction(a).sub(b));
+export const less = (a: Qty, b: Qty): boolean => new Fraction(a).compare(b) < 0;
+export const isZero = (a: Qty): boolean => new Fraction(a).n === 0n;
+export const total = (list: Qty[]): Qty => exact(list.reduce((s, q) => s.add(q), new Fraction(0)));
+
+/** A fraction whose decimals end, as decimal text; one that never ends is cut at 12 decimals. */
+export function exact(f: Fraction): Qty {
+	const t = f.toString(12);
+	return /\(/.test(t) ? f.round(12).toString(12) : t;
+}
+
+/** For people: grouped thousands, at most `decimals` places, no superfluous zeros. */
+export function show(qty: Qty, decimals = 6): string {
+	const rounded = new Fraction(qty).round(decimals);
+	const [whole, rest = ''] = rounded.toString(decimals).replace(/[()]/g, '').split('.');
+	const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, ',');
+	const places = rest.replace(/0+$/, '');
+	return places ? `${grouped}.${places}` : grouped;
+}
+
+/**
+ * Rounds shares so that the shown figures add up to the shown total: largest remainder method (Hamilton's,
+ * common practice).
+ * @returns each share with `decimals` places, as text
+ */
+export function roundToTotal(shares: Fraction[], decimals: number): Qty[] {
+	const scale = 10n ** BigInt(decimals);
+	const scaled = shares.map((s) => s.mul(scale));
+	const floors = scaled.map((s) => s.floor().n * (s.s < 0n ? -1n : 1n));
+	const sum = shares
+		.reduce((s, x) => s.add(x), new Fraction(0))
+		.mul(scale)
+		.round();
+	let left = sum.n - floors.reduce((s, x) => s + x, 0n);
+	const order = scaled
+		.map((s, i) => ({ i, rest: s.sub(floors[i]) }))
+		.sort((a, b) => b.rest.compare(a.rest));
+	for (const { i } of order) {
+		if (left <= 0n) break;
+		floors[i] += 1n;
+		left -= 1n;
+	}
+	return floors.map((f) => exact(new Fraction(f, scale)));
+}

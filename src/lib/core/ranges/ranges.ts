@@ -1,0 +1,147 @@
+/** Consecutive numbers shown as one: PW-0001 … PW-0050 · 50. */
+export interface Range {
+	first: string;
+	last: string;
+	count: number;
+}
+
+/** The most numbers one range or one typed run may hold. */
+export const MOST = 100_000;
+
+/**
+ * Splits a number at its last group of digits: "PW-0098b" → PW-, 0098, b. Null when it has no digit.
+ */
+export function split(number: string): { head: string; digits: string; tail: string } | null {
+	const m = /^(.*?)(\d+)(\D*)$/su.exec(number);
+	return m ? { head: m[1], digits: m[2], tail: m[3] } : null;
+}
+
+/**
+ * The number `steps` after this one, keeping leading zeros and trailing letters: A9 → A10, A099 → A100,
+ * PW-9999 → PW-10000. Null when it has no digit to count with.
+ */
+export function next(number: string, steps = 1): string | null {
+	const s = split(number);
+	if (!s) return null;
+	const value = BigInt(s.digits) + BigInt(steps);
+	return s.head + value.toString().padStart(s.digits.length, '0') + s.tail;
+}
+
+/**
+ * A run of `count` numbers from a first one. Throws RangeError when the count is not 1 to MOST or when there is
+ * nothing to count with.
+ */
+export function expand(first: string, count: number): string[] {
+	if (!Number.isInteger(count) || count < 1 || count > MOST)
+		throw new RangeError(`A run holds 1 to ${MOST.toLocaleString('en')} numbers.`);
+	if (count === 1) return [first];
+	const s = split(first);
+	if (!s)
+		throw new RangeError(
+			`${first} has no digits to count on from. Type each number, or paste a column.`
+		);
+	const start = BigInt(s.digits);
+	const numbers = new Array<string>(count);
+	for (let i = 0; i < count; i++)
+		numbers[i] = s.head + (start + BigInt(i)).toString().padStart(s.digits.length, '0') + s.tail;
+	return numbers;
+}
+
+/** Orders numbers as people do: same text around the digits together, then by value, then by width. */
+export function compare(a: string, b: string): number {
+	if (a === b) return 0;
+	const x = split(a);
+	const y = split(b);
+	if (x && y && x.head === y.head && x.tail === y.tail) {
+		const d = BigInt(x.digits) - BigInt(y.digits);
+		if (d !== 0n) return d < 0n ? -1 : 1;
+		return x.digits.length - y.digits.length;
+	}
+	return collator.compare(a, b) || (a < b ? -1 : 1);
+}
+const collator = new Intl.Collator('en', { numeric: true });
+
+/**
+ * The fewest ranges that hold exactly these numbers. Sorted; duplicates count once. `expand` of each gives the
+ * set back.
+ */
+export function compress(numbers: Iterable<string>): Range[] {
+	const sorted = [...new Set(numbers)].sort(compare);
+	const ranges: Range[] = [];
+	let open: Range | undefined;
+	for (const number of sorted) {
+		if (open && next(open.last) === number) {
+			open.last = number;
+			open.count++;
+		} else {
+			open = { first: number, last: number, count: 1 };
+			ranges.push(open);
+		}
+	}
+	return ranges;
+}
+
+/** What is missing between neighbouring ranges of one series: [1…5], [8…9] → 6…7. */
+export function gaps(ranges: Range[]): Range[] {
+	const missing: Range[] = [];
+	for (let i = 1; i < ranges.length; i++) {
+		const a = split(ranges[i - 1].last);
+		const b = split(ranges[i].first);
+		if (!a || !b || a.head !== b.head || a.tail !== b.tail) continue;
+		const between = Number(BigInt(b.digits) - BigInt(a.digits)) - 1;
+		if (between < 1 || next(ranges[i - 1].last, between + 1) !== ranges[i].first) continue;
+		missing.push({
+			first: next(ranges[i - 1].last)!,
+			last: next(ranges[i - 1].last, between)!,
+			count: between
+		});
+	}
+	return missing;
+}
+
+/** A range as people read it: "PW-0001 … PW-0050", or the one number. */
+export const text = (r: Range) => (r.count === 1 ? r.first : `${r.first} … ${r.last}`);
+
+export type Filled = { first: string; count: number } | { problem: string };
+
+/**
+ * What was typed into the number field: "PW-0098" (one), "PW-0098, 40" (first and count),
+ * "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last).
+ */
+export function parseFill(typed: string): Filled {
+	const t = typed.trim();
+	if (!t) return { problem: 'Type a number, or a first number and a count: PW-0098, 40.' };
+	const span = /^(\S+)\s*(?:…|\.\.+|\s+to\s+)\s*(\S+)$/u.exec(t);
+	if (span) {
+		const a = split(span[1]);
+		const b = split(span[2]);
+		if (!a || !b || a.head !== b.head || a.tail !== b.tail)
+			return { problem: `${span[1]} and ${span[2]} are not of one series. Type them apart.` };
+		const count = Number(BigInt(b.digits) - BigInt(a.digits)) + 1;
+		if (count < 1) return { problem: `${span[2]} comes before ${span[1]}. Turn them round.` };
+		if (next(span[1], count - 1) !== span[2])
+			return {
+				problem: `${span[1]} and ${span[2]} have digits of another width. Type them apart.`
+			};
+		return checked(span[1], count);
+	}
+	const counted = /^(.+?)\s*[,;]\s*(\d+)$/u.exec(t);
+	if (counted) return checked(counted[1], Number(counted[2]));
+	return checked(t, 1);
+}
+
+function checked(first: string, count: number): Filled {
+	if (first.length > 60)
+		return { problem: 'A number has at most 60 characters. Check what was pasted.' };
+	if (/[\s\p{Cc}]/u.test(first))
+		return { problem: `“${first}” has a blank in it. Type each number apart.` };
+	if (count < 1 || count > MOST)
+		return {
+			problem: `A run holds 1 to ${MOST.toLocaleString('en')} numbers; this asks for ${count}.`
+		};
+	if (count > 1 && !split(first))
+		return {
+			problem: `${first} has no digits to count on from. Type each number, or paste a column.`
+		};
+	return { first, count };
+}

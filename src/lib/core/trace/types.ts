@@ -1,0 +1,90 @@
+import type Fraction from 'fraction.js';
+
+/**
+ * What a trace reads. Movements come without what was undone, sorted by (at, id); ids are text, quantities decimal
+ * text, times ISO 8601 in UTC with one fixed width, so that they compare as text.
+ */
+export interface LedgerSlice {
+	marks: Map<string, MarkInfo>;
+	runs: Map<string, RunInfo>;
+	places: Map<string, PlaceInfo>;
+	movements: Moved[];
+}
+export interface MarkInfo {
+	id: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	/** content of one unit in a common measure ("0.03" L), when the item states one */
+	measure?: string | null;
+	measureUnit?: string | null;
+}
+export interface RunInfo {
+	id: string;
+	/** the one finished mark of this run; null for a pooled run */
+	unit: string | null;
+	planned?: string | null;
+	closed?: boolean;
+}
+export interface PlaceInfo {
+	id: string;
+	code: string;
+	virtual: boolean;
+}
+export interface Moved {
+	id: string;
+	at: string;
+	mark: string;
+	qty: string;
+	from: string;
+	to: string;
+	run: string | null;
+	role: 'use' | 'make' | 'detach' | null;
+	partner: string | null;
+	event: string;
+}
+
+export type State =
+	'on hand' | 'shipped' | 'scrapped' | 'adjusted' | 'sent back' | 'in process' | 'unmarked';
+
+/** One place where the root, or what it went into, is now. */
+export interface Where {
+	mark: string | null;
+	run: string | null;
+	state: State;
+	/** place id for on hand, partner id for shipped and sent back */
+	at: string | null;
+	qty: string | null;
+	/** how much of the root is in it, in the root's base unit */
+	content: Fraction;
+}
+export interface Gap {
+	kind: 'unmarked made' | 'unmarked used' | 'adjusted in' | 'no inputs';
+	mark: string | null;
+	run: string | null;
+	event: string;
+	qty: string;
+}
+export interface Flow {
+	run: string;
+	role: 'use' | 'make' | 'detach';
+	mark: string;
+	qty: string;
+	at: string;
+	event: string;
+	/** root content carried by this movement; only in a forward trace */
+	content?: Fraction;
+}
+export interface Forward {
+	rootQty: Fraction;
+	marks: { mark: string; since: string; now: boolean; spans: [string, string | null][] }[];
+	where: Where[];
+	flows: Flow[];
+	gaps: Gap[];
+}
+export interface Back {
+	marks: { mark: string; until: string | null }[];
+	/** receipts that brought the root or anything in it */
+	receipts: { mark: string; partner: string | null; event: string; qty: string }[];
+	formerly: string[];
+	flows: Flow[];
+	gaps: Gap[];
+}

@@ -1,0 +1,26 @@
+import postgres from 'postgres';
+
+export type Sql = postgres.Sql<{ bigint: bigint }>;
+export type Tx = postgres.TransactionSql<{ bigint: bigint }>;
+/** Anything that runs a query: the pool, or the transaction one is in. */
+export type Db = Sql | Tx;
+
+/**
+ * Opens a pool. Ids come as text, quantities (numeric) as text, dates without time as 'YYYY-MM-DD': none of
+ * them passes through a float or a time zone.
+ * @param role 'app' works as earmark_app, which may not change history; 'owner' is for migrations and upkeep
+ */
+export function connect(url: string, role: 'app' | 'owner' = 'app', max = 10): Sql {
+	return postgres(url, {
+		max,
+		onnotice: () => {},
+		types: {
+			date: { to: 1082, from: [1082], serialize: (x: string) => x, parse: (x: string) => x }
+		} as never,
+		connection: {
+			application_name: 'earmark',
+			TimeZone: 'UTC',
+			...(role === 'app' ? { role: 'earmark_app' } : {})
+		}
+	}) as unknown as Sql;
+}

@@ -1,0 +1,43 @@
+import type { Sql } from '../database/connect.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { show } from '../../core/quantity/quantity.ts';
+
+/**
+ * What the database itself refused, in words. The checks before it name most faults; this speaks for the rules that
+ * only the database can hold.
+ */
+export async function explain(sql: Sql, error: unknown): Promise<unknown> {
+	const e = error as { code?: string; detail?: string; message?: string; constraint_name?: string };
+	const detail = () => JSON.parse(e.detail ?? '{}') as Record<string, string>;
+	if (e.code === 'EM011') {
+		const d = detail();
+		const [what] = await sql<{ number: string | null; item: string; place: string }[]>`
+			SELECT k.number, i.code AS item, (SELECT code FROM place WHERE id = ${d.place}) AS place
+			FROM mark k JOIN item i ON i.id = k.item_id WHERE k.id = ${d.mark}`;
+		const day = (t?: string) => (t ? t.slice(0, 16).replace('T', ' ') : 'never');
+		const late = d.arrived && d.at < d.arrived;
+		return new Problem([
+			{
+				message: late
+					? `${what.number ?? what.item} arrived at ${what.place} on ${day(d.arrived)}; it cannot leave there on ${day(d.at)}. Correct the time.`
+					: `${what.number ?? what.item}: less than ${show(d.qty)} stood at ${what.place} on ${day(d.at)} (first arrival ${day(d.arrived)}). Correct the time or the quantity.`,
+				rule: 'I11'
+			}
+		]);
+	}
+	if (e.code === 'EM007') {
+		const d = detail();
+		return new Problem([{ message: `Run ${d.run}: ${show(d.in)} ${d.unit} go in and ${show(d.out)} ${d.unit} come out. Record the difference as scrapped, or correct a quantity.`, rule: 'I7' }]); // prettier-ignore
+	}
+	if (e.code === 'EM005') {
+		const d = detail();
+		return new Problem([{ message: `Serial ${d.serial} is already used by item ${d.item}, and must be unique over all items. Give another.`, rule: 'I5' }]); // prettier-ignore
+	}
+	if (e.code === 'EM010') return new Problem([{ message: `${e.message}.`, rule: 'I10' }]);
+	if (e.code === '23514' && e.constraint_name === 'below_zero')
+		return new Problem([{ message: 'Less than nothing would be left at a place. Look at what stands there now.', rule: 'I3' }]); // prettier-ignore
+	if ((e.code === '23514' && e.constraint_name === 'serial_is_one') || (e.code === '23505' && e.constraint_name === 'serial_in_one_place')) // prettier-ignore
+		return new Problem([{ message: 'A serial would be in two places, or come from its supplier twice. Look at where it is now.', rule: 'I4' }]); // prettier-ignore
+	if (e.code === '53100') return new Problem('The database’s disk is full. Nothing was booked; make room and try again.', 507); // prettier-ignore
+	return error;
+}

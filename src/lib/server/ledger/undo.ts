@@ -1,0 +1,58 @@
+import type { Tx } from '../database/connect.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { show } from '../../core/quantity/quantity.ts';
+import type { ParsedEvent } from './input.ts';
+
+interface Named {
+	number: string | null;
+	code: string;
+}
+
+/**
+ * Writes the mirror of an event's movements (I10). Refused when what the event brought is no longer where it put it.
+ * @returns how many movements
+ */
+export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<number> {
+	const [original] = await tx<{ id: string; kind: string; at: Date; undone: string | null }[]>`
+		SELECT e.id, e.kind, e.at, (SELECT to_char(u.recorded_at, 'YYYY-MM-DD HH24:MI') || ' by ' || u.recorded_by FROM event u WHERE u.undoes = e.id) AS undone
+		FROM event e WHERE e.key = ${event.undoes!}`;
+	if (!original)
+		throw new Problem([
+			{ message: `There is no event with the key ${event.undoes}.`, at: 'undoes' }
+		]);
+	if (original.undone)
+		throw new Problem(`Event ${original.id} is undone already, on ${original.undone}.`);
+	if (original.kind === 'undo')
+		throw new Problem('An undo cannot be undone. Book the event again instead.');
+	if (Date.parse(event.at) < original.at.getTime())
+		throw new Problem([{ message: `Event ${original.id} happened on ${original.at.toISOString().slice(0, 16).replace('T', ' ')}; an undo cannot come before it.`, at: 'at' }]); // prettier-ignore
+	const gone = await tx<(Named & { place: string; have: string; want: string })[]>`
+		SELECT k.number, i.code, p.code AS place, coalesce(trim_scale(b.qty), 0)::text AS have, trim_scale(n.qty)::text AS want
+		FROM (SELECT mark_id, place, sum(qty) AS qty FROM (
+				SELECT mark_id, to_place AS place, qty FROM movement WHERE event_id = ${original.id}
+				UNION ALL SELECT mark_id, from_place, -qty FROM movement WHERE event_id = ${original.id}) d GROUP BY 1, 2) n
+		JOIN place p ON p.id = n.place AND NOT p.virtual JOIN mark k ON k.id = n.mark_id JOIN item i ON i.id = k.item_id
+		LEFT JOIN balance b ON b.mark_id = n.mark_id AND b.place_id = n.place
+		WHERE coalesce(b.qty, 0) < n.qty LIMIT 20`;
+	if (gone.length)
+		throw new Problem(
+			gone.map((g) => ({
+				message: `${g.number ?? g.code}: ${show(g.want)} came to ${g.place} and ${show(g.have)} are left there. Undo what took it first.`,
+				rule: 'I3'
+			}))
+		);
+	const written = await tx`
+		INSERT INTO movement (event_id, at, mark_id, qty, from_place, to_place, run_id, role, unit_cost, order_line_id, mirrors)
+		SELECT ${id}::bigint, ${event.at}::timestamptz, mark_id, qty, to_place, from_place, run_id, role, unit_cost, order_line_id, id
+		FROM movement WHERE event_id = ${original.id} ORDER BY id DESC`;
+	const [left] = await tx<(Named & { run: string })[]>`
+		SELECT k.number, i.code, r.code AS run FROM effective_movement m JOIN run r ON r.id = m.run_id AND r.unit_mark IS NOT NULL
+		JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id
+		WHERE m.run_id IN (SELECT run_id FROM movement WHERE event_id = ${original.id}) AND m.role <> 'make'
+		GROUP BY k.number, i.code, r.code HAVING sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) < 0 LIMIT 1`;
+	if (left)
+		throw new Problem(
+			`${left.number ?? left.code} was taken out of ${left.run} later. Undo that first.`
+		);
+	return written.count;
+}

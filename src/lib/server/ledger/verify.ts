@@ -1,0 +1,125 @@
+import type { Db } from '../database/connect.ts';
+
+export interface Finding {
+	rule: string;
+	what: string;
+}
+
+/** Every invariant, checked on a live database. An empty list is the proof; otherwise each finding names its row. */
+export async function verify(
+	sql: Db
+): Promise<{ events: number; movements: number; findings: Finding[] }> {
+	const findings: Finding[] = [];
+	const find = async (rule: string, rows: Promise<readonly { what: string }[]>) => {
+		for (const r of await rows) findings.push({ rule, what: r.what });
+	};
+	await find(
+		'I1',
+		sql`
+		SELECT 'the guard of ' || t || ' is missing or off' AS what FROM unnest(ARRAY['event', 'movement', 'run', 'run_closing', 'mark_change', 'mark_alias']) t
+		WHERE (SELECT count(*) FROM pg_trigger g WHERE g.tgrelid = t::regclass AND g.tgname IN ('refuse_change', 'refuse_truncate') AND g.tgenabled = 'O') < 2
+			OR has_table_privilege('earmark_app', t, 'UPDATE') OR has_table_privilege('earmark_app', t, 'DELETE') LIMIT 50`
+	);
+	await find(
+		'I2',
+		sql`
+		SELECT format('%s %s at %s: balance %s, movements %s', i.code, coalesce(k.number, 'unmarked'), p.code, coalesce(b.qty, 0), coalesce(s.qty, 0)) AS what
+		FROM balance b FULL JOIN (
+			SELECT mark_id, place_id, sum(qty) AS qty FROM (SELECT mark_id, to_place AS place_id, qty FROM movement
+				UNION ALL SELECT mark_id, from_place, -qty FROM movement) d GROUP BY 1, 2) s USING (mark_id, place_id)
+		JOIN mark k ON k.id = mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = place_id
+		WHERE coalesce(b.qty, 0) <> coalesce(s.qty, 0) LIMIT 50`
+	);
+	await find(
+		'I3',
+		sql`
+		SELECT format('%s at %s stands at %s', k.number, p.code, b.qty) AS what FROM balance b JOIN mark k ON k.id = b.mark_id
+		JOIN place p ON p.id = b.place_id WHERE b.qty < 0 AND NOT p.virtual LIMIT 50`
+	);
+	await find(
+		'I4',
+		sql`
+		SELECT format('serial %s of %s: %s pieces over all places', k.number, i.code, sum(b.qty)) AS what FROM balance b
+		JOIN mark k ON k.id = b.mark_id AND k.kind = 'serial' JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
+		WHERE NOT p.virtual GROUP BY k.number, i.code HAVING sum(b.qty) NOT IN (0, 1) LIMIT 50`
+	);
+	await find(
+		'I5',
+		sql`
+		SELECT format('%s %s of %s stands for %s marks', kind, number, i.code, count(*)) AS what FROM mark k JOIN item i ON i.id = k.item_id
+		WHERE kind <> 'unmarked' GROUP BY kind, number, i.code HAVING count(*) > 1
+		UNION ALL SELECT format('serial %s is used by %s items', k.serial_no, count(DISTINCT k.item_id)) FROM mark k JOIN item i ON i.id = k.item_id
+		WHERE k.kind = 'serial' GROUP BY k.serial_no HAVING count(DISTINCT k.item_id) > 1 AND bool_or(i.serials_unique_everywhere) LIMIT 50`
+	);
+	await find(
+		'I6',
+		sql`
+		SELECT format('event %s books %s of %s without a number', e.id, m.qty, i.code) AS what FROM mark k
+		JOIN item i ON i.id = k.item_id AND i.tracking <> 'none' JOIN effective_movement m ON m.mark_id = k.id JOIN event e ON e.id = m.event_id
+		JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place
+		JOIN marking_rule r ON r.item_id = i.id AND r.since <= e.recorded_at AND 'required' IN (r.lot, r.serial) AND r.step = CASE
+			WHEN m.role = 'make' THEN 'production output' WHEN m.role IS NOT NULL THEN 'production use' WHEN f.code = '@supplier' THEN 'receipt'
+			WHEN f.code = '@customer' THEN 'customer return' WHEN t.code = '@customer' THEN 'shipment' WHEN t.code = '@supplier' THEN 'supplier return'
+			WHEN e.kind = 'count' THEN 'count' WHEN f.virtual OR t.virtual THEN 'adjustment'
+			WHEN coalesce(f.site_id, f.id) = coalesce(t.site_id, t.id) THEN 'move' ELSE 'transfer' END
+		WHERE k.kind = 'unmarked' LIMIT 50`
+	);
+	await find(
+		'I7',
+		sql`
+		SELECT format('run %s: %s in, %s out', r.code, sum(CASE m.role WHEN 'use' THEN m.qty * i.content_qty ELSE 0 END), sum(CASE m.role WHEN 'make' THEN m.qty * i.content_qty ELSE 0 END)) AS what
+		FROM effective_movement m JOIN event e ON e.id = m.event_id AND e.kind = 'repack' JOIN run r ON r.id = m.run_id JOIN mark k ON k.id = m.mark_id
+		JOIN item i ON i.id = k.item_id GROUP BY r.code HAVING bool_and(i.content_qty IS NOT NULL) AND count(DISTINCT i.content_unit) = 1
+			AND sum(CASE m.role WHEN 'use' THEN m.qty * i.content_qty ELSE -m.qty * i.content_qty END) <> 0 LIMIT 50`
+	);
+	await find(
+		'I8',
+		sql`
+		SELECT format('event %s does not say who, when, from where or its key', id) AS what FROM event
+		WHERE key = '' OR recorded_by = '' OR source = '' OR at IS NULL OR recorded_at IS NULL LIMIT 50`
+	);
+	await find(
+		'I9',
+		sql`
+		SELECT CASE WHEN id <> place THEN format('event %s stands in place %s: an event is missing before it', id, place)
+			WHEN prev_hash <> coalesce(before, repeat('0', 64)) THEN format('event %s does not follow the event before it', id)
+			ELSE format('event %s is not as it was booked', id) END AS what
+		FROM (SELECT e.id, e.prev_hash, e.hash, event_hash(e.*) AS real, lag(e.hash) OVER (ORDER BY e.id) AS before, row_number() OVER (ORDER BY e.id) AS place FROM event e) c
+		WHERE hash <> real OR prev_hash <> coalesce(before, repeat('0', 64)) OR id <> place ORDER BY id LIMIT 50`
+	);
+	await find(
+		'I9',
+		sql`
+		SELECT 'the head of the chain is not its last event' AS what FROM ledger_head h
+		WHERE h.last_event <> coalesce((SELECT max(id) FROM event), 0)
+			OR h.hash <> coalesce((SELECT hash FROM event ORDER BY id DESC LIMIT 1), repeat('0', 64))`
+	);
+	await find(
+		'I9',
+		sql`
+		SELECT format('%s of %s is %s, its last recorded change says %s', c.field, k.number, to_jsonb(k) ->> c.field, c.new) AS what FROM (
+			SELECT DISTINCT ON (mark_id, field) * FROM mark_change ORDER BY mark_id, field, event_id DESC) c
+		JOIN mark k ON k.id = c.mark_id WHERE to_jsonb(k) ->> c.field IS DISTINCT FROM c.new
+		UNION ALL SELECT format('%s is %s, and no event says so', k.number, k.status) FROM mark k WHERE k.status <> 'released'
+			AND NOT EXISTS (SELECT 1 FROM mark_change c WHERE c.mark_id = k.id AND c.field = 'status')
+		UNION ALL SELECT format('%s %s belongs to no event', k.kind, k.number) FROM mark k WHERE k.event_id IS NULL LIMIT 50`
+	);
+	await find(
+		'I10',
+		sql`
+		SELECT format('undo %s does not mirror event %s', u.id, u.undoes) AS what FROM event u WHERE u.kind = 'undo' AND EXISTS (
+			SELECT 1 FROM (SELECT * FROM movement WHERE event_id = u.undoes) o FULL JOIN (SELECT * FROM movement WHERE event_id = u.id) m ON m.mirrors = o.id
+			WHERE o.id IS NULL OR m.id IS NULL OR m.mark_id <> o.mark_id OR m.qty <> o.qty OR m.from_place <> o.to_place OR m.to_place <> o.from_place) LIMIT 50`
+	);
+	await find(
+		'I11',
+		sql`
+		SELECT format('%s at %s: %s on %s', k.number, p.code, t.level, t.at) AS what FROM (
+			SELECT m.mark_id, s.place_id, m.at, sum(s.signed) OVER (PARTITION BY m.mark_id, s.place_id ORDER BY m.at, m.id) AS level
+			FROM effective_movement m CROSS JOIN LATERAL (VALUES (m.to_place, m.qty), (m.from_place, -m.qty)) s(place_id, signed)) t
+		JOIN place p ON p.id = t.place_id AND NOT p.virtual JOIN mark k ON k.id = t.mark_id WHERE t.level < 0 LIMIT 50`
+	);
+	const [counts] = await sql<{ events: number; movements: number }[]>`
+		SELECT (SELECT count(*)::int FROM event) AS events, (SELECT count(*)::int FROM movement) AS movements`;
+	return { ...counts, findings };
+}

@@ -1,0 +1,28 @@
+import adapter from '@sveltejs/adapter-node';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+import { optimizeImports } from 'carbon-preprocess-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+	preprocess: [vitePreprocess(), optimizeImports()],
+	kit: {
+		adapter: adapter(),
+		csp: {
+			mode: 'auto',
+			directives: {
+				'default-src': ['self'],
+				'script-src': ['self'],
+				'style-src': ['self'],
+				// Positions of virtual rows and the lengths of bars are style attributes.
+				'style-src-attr': ['unsafe-inline'],
+				'img-src': ['self', 'data:'],
+				'connect-src': ['self'],
+				'font-src': ['self'],
+				'object-src': ['none'],
+				'base-uri': ['none'],
+				'form-action': ['self'],
+				'frame-ancestors': ['none']
+			}
+		}
+	}
+};
