@@ -1,8 +1,17 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import { defineConfig } from 'vitest/config';
+import { optimizeCss } from 'carbon-preprocess-svelte';
+
+/** Carbon's stylesheet names fonts on an outside host; Earmark ships its own. */
+const dropOutsideFonts = {
+	name: 'drop-outside-fonts',
+	enforce: 'pre' as const,
+	transform: (code: string, id: string) =>
+		id.includes('carbon-components-svelte/css') ? code.replace(/@font-face\s*\{[^}]*\}/g, '') : undefined
+};
 
 export default defineConfig({
-	plugins: [sveltekit()],
+	plugins: [dropOutsideFonts, sveltekit(), optimizeCss()],
 	build: { target: 'es2022' },
 	test: {
 		projects: [

@@ -49,9 +49,7 @@ const newest = (/** @type {string} */ path) => {
 
 function ensurePackages() {
 	const wanted = statSync('package-lock.json').mtimeMs;
-	const have = existsSync('node_modules/.package-lock.json')
-		? statSync('node_modules/.package-lock.json').mtimeMs
-		: 0;
+	const have = existsSync('node_modules/.package-lock.json') ? statSync('node_modules/.package-lock.json').mtimeMs : 0;
 	if (have >= wanted || (have && process.env.EARMARK_KEEP_PACKAGES)) return;
 	console.log('Installing packages …');
 	if (run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']).status !== 0)

@@ -35,17 +35,12 @@ export interface LeftOut {
  * @param today what counts as expired: a date before today
  * @returns picks in the order to take them, and what is still short
  */
-export function allocate(
-	need: Qty,
-	stock: Candidate[],
-	today: Day
-): { picks: Pick[]; short: Qty; leftOut: LeftOut[] } {
+export function allocate(need: Qty, stock: Candidate[], today: Day): { picks: Pick[]; short: Qty; leftOut: LeftOut[] } {
 	const leftOut: LeftOut[] = [];
 	const usable: (Candidate & { free: Fraction })[] = [];
 	for (const c of stock) {
 		const free = new Fraction(c.qty).sub(c.promised ?? 0);
-		const reason =
-			stopReason(c, today) ?? (free.s <= 0n || free.n === 0n ? 'picked for another order' : null);
+		const reason = stopReason(c, today) ?? (free.s <= 0n || free.n === 0n ? 'picked for another order' : null);
 		if (reason) leftOut.push({ number: c.number, place: c.place, reason });
 		else usable.push({ ...c, free });
 	}
@@ -68,10 +63,7 @@ export function allocate(
 }
 
 /** Why a mark may not be taken at all, or null. */
-export function stopReason(
-	c: { status: string; expiresOn: Day | null },
-	today: Day
-): string | null {
+export function stopReason(c: { status: string; expiresOn: Day | null }, today: Day): string | null {
 	if (c.status !== 'released') return c.status === 'held' ? 'on hold' : c.status;
 	if (c.expiresOn && c.expiresOn < today) return `expired ${c.expiresOn}`;
 	return null;

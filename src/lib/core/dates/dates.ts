@@ -16,8 +16,7 @@ export function parseDay(typed: string): { day: Day } | { problem: string } {
 		: named
 			? [Number(named[3]), months.indexOf(named[2].toLowerCase()) + 1, Number(named[1])]
 			: [0, 0, 0];
-	if (!y)
-		return { problem: `“${t.slice(0, 20)}” is not a date. Type it as 2027-03-31 or 31 Mar 2027.` };
+	if (!y) return { problem: `“${t.slice(0, 20)}” is not a date. Type it as 2027-03-31 or 31 Mar 2027.` };
 	if (m < 1 || m > 12 || d < 1 || d > daysIn(y, m))
 		return {
 			problem: `There is no ${t.slice(0, 20)} in the calendar. Type it as 2027-03-31 or 31 Mar 2027.`
@@ -27,8 +26,7 @@ export function parseDay(typed: string): { day: Day } | { problem: string } {
 }
 
 const daysIn = (y: number, m: number) => new Date(Date.UTC(y, m, 0)).getUTCDate();
-const format = (y: number, m: number, d: number) =>
-	`${y}-${String(m).padStart(2, '0')}-${String(d).padStart(2, '0')}`;
+const format = (y: number, m: number, d: number) => `${y}-${String(m).padStart(2, '0')}-${String(d).padStart(2, '0')}`;
 
 /**
  * A day plus an ISO 8601 duration of years, months, weeks and days. Where the month is too short the last day is
@@ -37,8 +35,7 @@ const format = (y: number, m: number, d: number) =>
  */
 export function addDuration(day: Day, duration: string): Day {
 	const p = /^P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)W)?(?:(\d+)D)?$/.exec(duration);
-	if (!p || duration === 'P')
-		throw new RangeError(`${duration} is not a duration such as P12M or P90D.`);
+	if (!p || duration === 'P') throw new RangeError(`${duration} is not a duration such as P12M or P90D.`);
 	const [years, mons, weeks, days] = p.slice(1).map((x) => Number(x ?? 0));
 	const [y, m, d] = day.split('-').map(Number);
 	const whole = (y + years) * 12 + (m - 1) + mons;
@@ -48,8 +45,7 @@ export function addDuration(day: Day, duration: string): Day {
 }
 
 /** Days from one day to another; negative when `to` comes first. */
-export const daysBetween = (from: Day, to: Day): number =>
-	Math.round((Date.parse(to) - Date.parse(from)) / 86_400_000);
+export const daysBetween = (from: Day, to: Day): number => Math.round((Date.parse(to) - Date.parse(from)) / 86_400_000);
 
 /** 3 Mar 2027 */
 export function showDay(day: Day): string {

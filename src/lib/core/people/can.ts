@@ -31,12 +31,28 @@ export type Verb = keyof typeof table;
 export const can = (role: string | undefined | null, verb: Verb): boolean =>
 	(table[verb] as readonly string[]).includes(role ?? '');
 
-/** What an event's kind asks of whoever books it through the interface for programs. */
-export function verbForEvent(kind: string): Verb {
-	if (kind === 'receipt') return 'book inbound';
-	if (kind === 'shipment') return 'book outbound';
-	if (kind === 'use' || kind === 'output') return 'book production';
-	if (kind === 'undo') return 'undo';
-	if (kind === 'hold' || kind === 'release' || kind === 'reject') return 'hold';
-	return 'book any event';
+/**
+ * What booking an event through the interface for programs asks: by its kind, and by what each movement really does,
+ * so that a shipment cannot pass as a receipt.
+ */
+export function verbsForEvent(kind: string, movements: { from?: unknown; to?: unknown; role?: unknown }[]): Set<Verb> {
+	const ofKind: Record<string, Verb> = {
+		receipt: 'book inbound',
+		shipment: 'book outbound',
+		use: 'book production',
+		output: 'book production',
+		undo: 'undo'
+	};
+	const verbs = new Set<Verb>([ofKind[kind] ?? 'book any event']);
+	for (const m of movements)
+		verbs.add(
+			m?.role
+				? 'book production'
+				: m?.from === '@supplier'
+					? 'book inbound'
+					: m?.to === '@customer'
+						? 'book outbound'
+						: 'book any event'
+		);
+	return verbs;
 }

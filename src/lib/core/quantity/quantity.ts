@@ -8,24 +8,18 @@ export type Qty = string;
  * @param decimals how many decimals the item's unit has
  * @returns the quantity without superfluous zeros, or what is wrong with it
  */
-export function parseQty(
-	typed: string,
-	decimals: number,
-	unit = ''
-): { qty: Qty } | { problem: string } {
+export function parseQty(typed: string, decimals: number, unit = ''): { qty: Qty } | { problem: string } {
 	const t = typed.trim().replace(/\s/gu, '');
 	if (!t) return { problem: 'Type a quantity.' };
 	const grouped = /^\d{1,3}(,\d{3})+(\.\d+)?$/.test(t) ? t.replaceAll(',', '') : t;
-	if (/^-/.test(grouped))
-		return { problem: `${short(t)} is below zero. A quantity is more than zero.` };
+	if (/^-/.test(grouped)) return { problem: `${short(t)} is below zero. A quantity is more than zero.` };
 	if (!/^\d+(\.\d+)?$/.test(grouped))
 		return {
 			problem: `“${short(t)}” is not a quantity. Type digits, with a point before decimals: 12.5.`
 		};
 	const [whole, rest = ''] = grouped.split('.');
 	const places = rest.replace(/0+$/, '');
-	if (whole.replace(/^0+/, '').length > 12)
-		return { problem: `${short(t)} is more than Earmark can hold.` };
+	if (whole.replace(/^0+/, '').length > 12) return { problem: `${short(t)} is more than Earmark can hold.` };
 	if (places.length > decimals)
 		return {
 			problem: decimals
@@ -73,9 +67,7 @@ export function roundToTotal(shares: Fraction[], decimals: number): Qty[] {
 		.mul(scale)
 		.round();
 	let left = sum.n - floors.reduce((s, x) => s + x, 0n);
-	const order = scaled
-		.map((s, i) => ({ i, rest: s.sub(floors[i]) }))
-		.sort((a, b) => b.rest.compare(a.rest));
+	const order = scaled.map((s, i) => ({ i, rest: s.sub(floors[i]) })).sort((a, b) => b.rest.compare(a.rest));
 	for (const { i } of order) {
 		if (left <= 0n) break;
 		floors[i] += 1n;
@@ -83,3 +75,10 @@ export function roundToTotal(shares: Fraction[], decimals: number): Qty[] {
 	}
 	return floors.map((f) => exact(new Fraction(f, scale)));
 }
+export const mul = (a: Qty, b: Qty): Qty => exact(new Fraction(a).mul(b));
+/** The smaller of two quantities. */
+export const least = (a: Qty, b: Qty): Qty => (less(a, b) ? a : b);
+/** a − b, but not below zero. */
+export const rest = (a: Qty, b: Qty): Qty => (less(a, b) ? '0' : sub(a, b));
+/** a ÷ b; one that never ends is cut at 12 decimals. b is not zero. */
+export const div = (a: Qty, b: Qty): Qty => exact(new Fraction(a).div(b));

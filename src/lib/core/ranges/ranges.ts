@@ -36,10 +36,7 @@ export function expand(first: string, count: number): string[] {
 		throw new RangeError(`A run holds 1 to ${MOST.toLocaleString('en')} numbers.`);
 	if (count === 1) return [first];
 	const s = split(first);
-	if (!s)
-		throw new RangeError(
-			`${first} has no digits to count on from. Type each number, or paste a column.`
-		);
+	if (!s) throw new RangeError(`${first} has no digits to count on from. Type each number, or paste a column.`);
 	const start = BigInt(s.digits);
 	const numbers = new Array<string>(count);
 	for (let i = 0; i < count; i++)
@@ -131,10 +128,8 @@ export function parseFill(typed: string): Filled {
 }
 
 function checked(first: string, count: number): Filled {
-	if (first.length > 60)
-		return { problem: 'A number has at most 60 characters. Check what was pasted.' };
-	if (/[\s\p{Cc}]/u.test(first))
-		return { problem: `“${first}” has a blank in it. Type each number apart.` };
+	if (first.length > 60) return { problem: 'A number has at most 60 characters. Check what was pasted.' };
+	if (/[\s\p{Cc}]/u.test(first)) return { problem: `“${first}” has a blank in it. Type each number apart.` };
 	if (count < 1 || count > MOST)
 		return {
 			problem: `A run holds 1 to ${MOST.toLocaleString('en')} numbers; this asks for ${count}.`

@@ -1,5 +1,6 @@
 import Fraction from 'fraction.js';
 import TinyQueue from 'tinyqueue';
+import { group } from '../group/group.ts';
 import type { Back, LedgerSlice, Moved } from './types.ts';
 
 /** Time is the pair (at, movement id). */
@@ -31,9 +32,7 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 		slice.movements.filter((m) => !m.role),
 		(m) => m.mark
 	);
-	const unitRun = new Map(
-		[...slice.runs.values()].filter((r) => r.unit).map((r) => [r.unit!, r.id])
-	);
+	const unitRun = new Map([...slice.runs.values()].filter((r) => r.unit).map((r) => [r.unit!, r.id]));
 
 	const latest = new Map<string, Moment>(roots.map((r) => [r, NOW]));
 	const settled = new Set<string>();
@@ -85,8 +84,7 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 		}
 		for (const [mark, h] of held) {
 			h.movements.forEach(flow);
-			if (h.qty.s > 0n && h.qty.n !== 0n)
-				lead(mark, slice.marks.get(mark)?.kind === 'serial' ? t : h.last);
+			if (h.qty.s > 0n && h.qty.n !== 0n) lead(mark, slice.marks.get(mark)?.kind === 'serial' ? t : h.last);
 			else formerly.add(mark);
 		}
 		return held.size;
@@ -122,10 +120,8 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 		for (const m of arrivals.get(at) ?? []) {
 			if (later(moment(m), t)) continue;
 			const from = slice.places.get(m.from)?.code;
-			if (from === '@supplier')
-				out.receipts.push({ mark: at, partner: m.partner, event: m.event, qty: m.qty });
-			if (from === '@adjust')
-				out.gaps.push({ kind: 'adjusted in', mark: at, run: null, event: m.event, qty: m.qty });
+			if (from === '@supplier') out.receipts.push({ mark: at, partner: m.partner, event: m.event, qty: m.qty });
+			if (from === '@adjust') out.gaps.push({ kind: 'adjusted in', mark: at, run: null, event: m.event, qty: m.qty });
 		}
 	}
 	const isRoot = new Set(roots);
@@ -136,15 +132,4 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 		}
 	out.formerly = [...formerly].filter((m) => !settled.has(m));
 	return out;
-}
-
-function group<T>(list: T[], key: (x: T) => string): Map<string, T[]> {
-	const map = new Map<string, T[]>();
-	for (const x of list) {
-		const k = key(x);
-		const held = map.get(k);
-		if (held) held.push(x);
-		else map.set(k, [x]);
-	}
-	return map;
 }

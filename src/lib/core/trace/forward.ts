@@ -119,9 +119,7 @@ class Replay {
 
 	private measure(run: RunState, m: Moved): Fraction {
 		const info = this.marks.get(m.mark)!.info;
-		return run.measured && info.measure
-			? new Fraction(m.qty).mul(info.measure)
-			: new Fraction(m.qty);
+		return run.measured && info.measure ? new Fraction(m.qty).mul(info.measure) : new Fraction(m.qty);
 	}
 
 	run(since?: string): Forward {
@@ -353,9 +351,7 @@ class Replay {
 		const unit = this.marks.get(run.info.unit!);
 		if (!unit || unit.permanent) return;
 		const inside =
-			unit.made &&
-			(run.shares.some((x) => x.reached && x.qty.n !== 0n) ||
-				[...run.parts].some((p) => p.reached));
+			unit.made && (run.shares.some((x) => x.reached && x.qty.n !== 0n) || [...run.parts].some((p) => p.reached));
 		if (inside === unit.reached) return;
 		if (inside) this.reach(unit, at);
 		else {
@@ -371,8 +367,7 @@ class Replay {
 		for (const p of run.parts) sum = sum.add(this.total(p));
 		return sum;
 	}
-	private total = (s: MarkState): Fraction =>
-		s.unitRun ? s.own.add(this.inUnit(s.unitRun)) : s.own;
+	private total = (s: MarkState): Fraction => (s.unitRun ? s.own.add(this.inUnit(s.unitRun)) : s.own);
 
 	private drain(run: RunState) {
 		for (const x of run.shares) x.content = ZERO;
@@ -404,10 +399,7 @@ class Replay {
 			const unit = run.info.unit ? this.marks.get(run.info.unit) : null;
 			const content = unit ? this.inUnit(run) : run.pool;
 			const open = unit
-				? !unit.made &&
-					(content.n !== 0n ||
-						run.shares.some((x) => x.reached) ||
-						[...run.parts].some((p) => p.reached))
+				? !unit.made && (content.n !== 0n || run.shares.some((x) => x.reached) || [...run.parts].some((p) => p.reached))
 				: content.n !== 0n || run.waiting;
 			if (open)
 				rows.push({

@@ -51,13 +51,11 @@ describe.each([1, 2, 3])('golden ledger %i', (n) => {
 	const golden = readGolden(n);
 	it.each(golden.forward.map((a) => [a.root.item, a.root.lot ?? a.root.serial, a] as const))(
 		'forward from %s %s',
-		(_item, _number, want) =>
-			expect(differences(forward(golden.ledger.events, want.root), want)).toEqual([])
+		(_item, _number, want) => expect(differences(forward(golden.ledger.events, want.root), want)).toEqual([])
 	);
 	it.each(golden.back.map((a) => [a.root.item, a.root.lot ?? a.root.serial, a] as const))(
 		'back from %s %s',
-		(_item, _number, want) =>
-			expect(backDifferences(back(golden.ledger.events, want.root), want)).toEqual([])
+		(_item, _number, want) => expect(backDifferences(back(golden.ledger.events, want.root), want)).toEqual([])
 	);
 
 	/** A copy in which one thing is wrong must give at least one other answer. */
@@ -72,15 +70,10 @@ describe.each([1, 2, 3])('golden ledger %i', (n) => {
 	/** The first use, in a pooled run with an output, of a mark that the answers start from. */
 	const used = (events: GoldenEvent[]) => {
 		const roots = new Set(golden.forward.map((a) => markKey(a.root)));
-		const makes = new Set(
-			events.flatMap((e) => e.movements.filter((m) => m.role === 'make').map((m) => m.run))
-		);
+		const makes = new Set(events.flatMap((e) => e.movements.filter((m) => m.role === 'make').map((m) => m.run)));
 		return events.find(
 			(e) =>
-				e.kind === 'use' &&
-				!e.runs?.[0]?.unit &&
-				makes.has(e.movements[0].run) &&
-				roots.has(markKey(e.movements[0]))
+				e.kind === 'use' && !e.runs?.[0]?.unit && makes.has(e.movements[0].run) && roots.has(markKey(e.movements[0]))
 		)!;
 	};
 	it('tells a tampered quantity', () => {

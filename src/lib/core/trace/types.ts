@@ -42,8 +42,7 @@ export interface Moved {
 	event: string;
 }
 
-export type State =
-	'on hand' | 'shipped' | 'scrapped' | 'adjusted' | 'sent back' | 'in process' | 'unmarked';
+export type State = 'on hand' | 'shipped' | 'scrapped' | 'adjusted' | 'sent back' | 'in process' | 'unmarked';
 
 /** One place where the root, or what it went into, is now. */
 export interface Where {

@@ -9,17 +9,12 @@ import { StartError } from './cluster.ts';
  * @param url as the owner
  * @throws StartError when the database is newer than the code
  */
-export async function migrate(
-	url: string,
-	folder = join(process.cwd(), 'db/migrations')
-): Promise<void> {
+export async function migrate(url: string, folder = join(process.cwd(), 'db/migrations')): Promise<void> {
 	await createDatabase(url);
 	const sql = connect(url, 'owner', 1);
 	try {
 		await sql`CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())`;
-		const done = new Set(
-			(await sql<{ name: string }[]>`SELECT name FROM migration`).map((r) => r.name)
-		);
+		const done = new Set((await sql<{ name: string }[]>`SELECT name FROM migration`).map((r) => r.name));
 		const files = readdirSync(folder)
 			.filter((f) => f.endsWith('.sql'))
 			.sort();

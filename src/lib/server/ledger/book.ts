@@ -30,12 +30,7 @@ export interface BookOptions {
  *
  * @throws Problem naming each faulty line; nothing is booked then
  */
-export async function book(
-	sql: Sql,
-	actor: Actor,
-	input: EventInput,
-	options: BookOptions = {}
-): Promise<Booked> {
+export async function book(sql: Sql, actor: Actor, input: EventInput, options: BookOptions = {}): Promise<Booked> {
 	const parsed = eventInput.safeParse(input);
 	if (!parsed.success)
 		throw new Problem(
@@ -50,9 +45,7 @@ export async function book(
 	const event = parsed.data;
 	checkEvent(event);
 	return inTransaction(sql, async (tx) => {
-		const [head] = await tx<
-			{ next: string }[]
-		>`SELECT last_event + 1 AS next FROM ledger_head FOR UPDATE`;
+		const [head] = await tx<{ next: string }[]>`SELECT last_event + 1 AS next FROM ledger_head FOR UPDATE`;
 		const [known] = await tx<{ id: string; n: number }[]>`
 			SELECT id, (SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS n FROM event e WHERE key = ${event.key}`;
 		if (known) return { id: known.id, again: true, movements: known.n };
@@ -76,15 +69,11 @@ function checkEvent(event: ParsedEvent) {
 	if (['hold', 'release', 'reject', 'correct'].includes(event.kind))
 		throw new Problem([{ message: `${event.kind} changes a lot's or serial's facts, not its stock. Do it on its page.`, at: 'kind' }]); // prettier-ignore
 	if (event.kind === 'undo') {
-		if (!event.undoes)
-			throw new Problem([{ message: 'Name the key of the event to undo.', at: 'undoes' }]);
+		if (!event.undoes) throw new Problem([{ message: 'Name the key of the event to undo.', at: 'undoes' }]);
 		if (event.movements?.length) throw new Problem([{ message: 'An undo brings its own movements. Leave them out.', at: 'movements' }]); // prettier-ignore
-	} else if (event.undoes)
-		throw new Problem([{ message: 'Only an undo names an event to undo.', at: 'undoes' }]);
+	} else if (event.undoes) throw new Problem([{ message: 'Only an undo names an event to undo.', at: 'undoes' }]);
 	else if (!event.movements?.length && !event.runs?.some((r) => r.closed))
-		throw new Problem([
-			{ message: 'Nothing is moved. Give at least one movement.', at: 'movements' }
-		]);
+		throw new Problem([{ message: 'Nothing is moved. Give at least one movement.', at: 'movements' }]);
 }
 
 /** Checks and writes marks, runs and movements of one event. @returns how many movements */
@@ -96,9 +85,7 @@ async function write(tx: Tx, event: ParsedEvent, id: string, create: Create): Pr
 		throw new Problem(unknown.map((r) => ({ message: `There is no item ${r.unit!.item}. Correct the code.`, at: `run ${r.code}` }))); // prettier-ignore
 	const marks = await Marks.load(tx, [
 		...given.map((m) => ({ item: items.get(m.item)!, lot: m.lot, serial: m.serial })),
-		...(event.runs ?? []).flatMap((r) =>
-			r.unit ? [{ item: items.get(r.unit.item)!, serial: r.unit.serial }] : []
-		)
+		...(event.runs ?? []).flatMap((r) => (r.unit ? [{ item: items.get(r.unit.item)!, serial: r.unit.serial }] : []))
 	]);
 	const runs = await resolveRuns(tx, event, items, marks);
 	const lines = given.map((m, index): Line => ({
@@ -179,8 +166,7 @@ async function saveChanges(tx: Tx, event: string, changes: Change[]) {
 	await tx`INSERT INTO mark_change (event_id, mark_id, field, old, new)
 		SELECT ${event}::bigint, mark, field, NULL, value FROM unnest(${changes.map((c) => c.mark)}::bigint[],
 			${changes.map((c) => c.field)}::text[], ${changes.map((c) => c.new)}::text[]) n(mark, field, value)`;
-	for (const c of changes)
-		await tx`UPDATE mark SET ${tx({ [c.field]: c.new })} WHERE id = ${c.mark}`;
+	for (const c of changes) await tx`UPDATE mark SET ${tx({ [c.field]: c.new })} WHERE id = ${c.mark}`;
 }
 
 async function saveRuns(tx: Tx, event: string, order: string | null, runs: Run[]) {

@@ -7,10 +7,7 @@ import { showDay } from '../../core/dates/dates.ts';
 import type { ParsedEvent } from './input.ts';
 import type { Item, Line, Place, Run } from './resolve.ts';
 
-export const named = (l: {
-	mark: { kind: string; lot_no: string | null; serial_no: string | null };
-	item: Item;
-}) =>
+export const named = (l: { mark: { kind: string; lot_no: string | null; serial_no: string | null }; item: Item }) =>
 	l.mark.kind === 'serial'
 		? `Serial ${l.mark.serial_no}`
 		: l.mark.kind === 'lot'
@@ -34,8 +31,7 @@ export function stepOf(kind: string, from: Place, to: Place, role?: string | nul
 /** Faults that a line carries in itself: quantity, numbers against the marking rule (I6), order within the event. */
 export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 	const faults: Fault[] = [];
-	const say = (l: Line, message: string, rule: string) =>
-		faults.push({ message, at: where(l), rule });
+	const say = (l: Line, message: string, rule: string) => faults.push({ message, at: where(l), rule });
 	const taken = new Set<string>();
 	const made = new Set<Run>();
 	for (const l of lines) {
@@ -70,17 +66,15 @@ export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 
 function checkNumbers(event: ParsedEvent, l: Line, say: (l: Line, m: string, r: string) => void) {
 	const { item, mark, given } = l;
-	const carriesLot = item.tracking.includes('lot');
-	const carriesSerial = item.tracking.includes('serial');
-	if (given.lot && !carriesLot)
-		say(l, `${item.code} carries no lot; take lot ${given.lot} out.`, 'I6');
+	const { tracking } = item;
+	const carriesLot = tracking.includes('lot');
+	const carriesSerial = tracking.includes('serial');
+	if (given.lot && !carriesLot) say(l, `${item.code} carries no lot; take lot ${given.lot} out.`, 'I6');
 	if (given.serial && !carriesSerial) say(l, `${item.code} carries no serial; take serial ${given.serial} out.`, 'I6'); // prettier-ignore
 	const step = stepOf(event.kind, l.from, l.to, given.role);
 	const rule = item.rules?.[step] ?? { lot: 'not asked', serial: 'not asked' };
 	const missing = [
-		rule.serial !== 'not asked' &&
-			carriesSerial &&
-			!given.serial && { what: 'serial', how: rule.serial },
+		rule.serial !== 'not asked' && carriesSerial && !given.serial && { what: 'serial', how: rule.serial },
 		rule.lot !== 'not asked' && carriesLot && !given.lot && !(given.serial && !mark.fresh) && { what: 'lot', how: rule.lot } // prettier-ignore
 	].filter((x) => !!x);
 	for (const { what, how } of missing) {
@@ -89,11 +83,7 @@ function checkNumbers(event: ParsedEvent, l: Line, say: (l: Line, m: string, r: 
 	}
 	const arrives = l.from.virtual && given.role !== 'detach' && l.from.code !== '@customer';
 	if (mark.fresh && mark.kind !== 'unmarked' && !arrives)
-		say(
-			l,
-			`${named(l)} of ${item.code} is not known here. Check the number, or receive it first.`,
-			'unknown'
-		);
+		say(l, `${named(l)} of ${item.code} is not known here. Check the number, or receive it first.`, 'unknown');
 	if (
 		mark.fresh &&
 		item.expiry === 'required' &&
@@ -114,11 +104,7 @@ function checkNumbers(event: ParsedEvent, l: Line, say: (l: Line, m: string, r: 
 	if (leaves && mark.status !== 'released')
 		say(l, `${named(l)} is ${mark.status === 'held' ? 'on hold' : mark.status} and stays here. Take another, or have it released.`, 'held'); // prettier-ignore
 	if (leaves && mark.expires_on && mark.expires_on < event.at.slice(0, 10) && !event.reason)
-		say(
-			l,
-			`${named(l)} expired on ${showDay(mark.expires_on)}. Take another, or give a reason.`,
-			'expired'
-		);
+		say(l, `${named(l)} expired on ${showDay(mark.expires_on)}. Take another, or give a reason.`, 'expired');
 }
 
 interface Standing {
@@ -198,11 +184,9 @@ async function checkArrivals(tx: Tx, lines: Line[]): Promise<Fault[]> {
 		const x = byMark.get(l.mark.id);
 		const refuse = (why: string) => [{ message: `${named(l)} ${why}`, at: where(l), rule: 'I4' }];
 		if (!x) return l.from.code === '@customer' ? refuse('was never shipped, so it cannot come back. Check the number.') : []; // prettier-ignore
-		if (lines.some((o) => o.index < l.index && o.mark === l.mark && o.to.code === l.from.code))
-			return [];
+		if (lines.some((o) => o.index < l.index && o.mark === l.mark && o.to.code === l.from.code)) return [];
 		const since = showDay(x.at);
-		if (!x.virtual)
-			return refuse(`is already on hand at ${x.code} since ${since}. Scan another, or open it.`);
+		if (!x.virtual) return refuse(`is already on hand at ${x.code} since ${since}. Scan another, or open it.`);
 		if (x.code === l.from.code && l.given.role !== 'make') return [];
 		const state: Record<string, string> = {
 			'@customer': `was shipped to ${x.partner ?? 'a customer'} on ${since}`,
@@ -240,9 +224,7 @@ async function explainShortage(
 	short: { line: Line; place: Place; have: string; asked: string }[]
 ): Promise<Fault[]> {
 	const ids = short.map((s) => s.line.mark.id);
-	const takers = await tx<
-		{ mark: string; place: string; to: string; by: string; at: string; doc: string | null }[]
-	>`
+	const takers = await tx<{ mark: string; place: string; to: string; by: string; at: string; doc: string | null }[]>`
 		SELECT w.mark, w.place, p.code AS to, coalesce(n.name, e.recorded_by) AS by, to_char(e.recorded_at, 'YYYY-MM-DD HH24:MI') AS at, e.document AS doc
 		FROM unnest(${ids}::bigint[], ${short.map((s) => s.place.id)}::bigint[]) w(mark, place)
 		CROSS JOIN LATERAL (SELECT * FROM effective_movement m WHERE m.mark_id = w.mark AND m.from_place = w.place ORDER BY m.id DESC LIMIT 1) m

@@ -26,9 +26,7 @@ export const movementInput = z.strictObject({
 	item: name,
 	lot: number.nullish(),
 	serial: number.nullish(),
-	qty: z
-		.union([z.number(), z.string()])
-		.transform((q) => (typeof q === 'number' ? plain(q) : q.trim())),
+	qty: z.union([z.number(), z.string()]).transform((q) => (typeof q === 'number' ? plain(q) : q.trim())),
 	from: z.string().min(1).max(45),
 	to: z.string().min(1).max(45),
 	run: z.string().min(1).max(120).nullish(),
@@ -53,18 +51,7 @@ export const runInput = z.strictObject({
 
 export const kinds = [
 	...['receipt', 'move', 'transfer', 'use', 'output', 'repack', 'service', 'shipment', 'return'],
-	...[
-		'supplier return',
-		'scrap',
-		'adjust',
-		'count',
-		'mark',
-		'correct',
-		'hold',
-		'release',
-		'reject',
-		'undo'
-	]
+	...['supplier return', 'scrap', 'adjust', 'count', 'mark', 'correct', 'hold', 'release', 'reject', 'undo']
 ] as const;
 
 /** One event, as screens, programs, imports and the demo give it to book(). */
@@ -84,10 +71,7 @@ export const eventInput = z.strictObject({
 });
 export type EventInput = z.input<typeof eventInput>;
 export type ParsedEvent = z.output<typeof eventInput>;
-export type ParsedMovement = ParsedEvent['movements'] extends (infer M)[] | null | undefined
-	? M
-	: never;
+export type ParsedMovement = ParsedEvent['movements'] extends (infer M)[] | null | undefined ? M : never;
 
 /** A JSON number as decimal text; exponents are spelt out. */
-const plain = (n: number) =>
-	/e/i.test(String(n)) ? n.toFixed(12).replace(/\.?0+$/, '') : String(n);
+const plain = (n: number) => (/e/i.test(String(n)) ? n.toFixed(12).replace(/\.?0+$/, '') : String(n));

@@ -134,8 +134,7 @@ export class Marks {
 				JOIN mark m ON m.item_id = w.item AND m.lot_no = w.number AND m.kind = 'lot'
 			UNION ALL
 			SELECT ${fields} FROM mark m WHERE m.kind = 'unmarked' AND m.item_id = ANY(${bare.map((w) => w.item.id)}::bigint[])`;
-		for (const m of found)
-			marks.known.set(slot(m.kind, m.item_id, m.serial_no ?? m.lot_no ?? ''), m);
+		for (const m of found) marks.known.set(slot(m.kind, m.item_id, m.serial_no ?? m.lot_no ?? ''), m);
 		for (const w of wanted) {
 			const lot = w.lot ? marks.prepare('lot', w.item, w.lot) : null;
 			if (w.serial) marks.prepare('serial', w.item, w.serial, lot);
@@ -146,21 +145,12 @@ export class Marks {
 	}
 
 	get(item: Item, lot?: string | null, serial?: string | null): Mark {
-		const key = serial
-			? slot('serial', item.id, serial)
-			: lot
-				? slot('lot', item.id, lot)
-				: slot('unmarked', item.id);
+		const key = serial ? slot('serial', item.id, serial) : lot ? slot('lot', item.id, lot) : slot('unmarked', item.id);
 		return this.known.get(key)!;
 	}
 
 	private parents = new Map<Mark, Mark>();
-	private prepare(
-		kind: Mark['kind'],
-		item: Item,
-		number: string,
-		parent: Mark | null = null
-	): Mark {
+	private prepare(kind: Mark['kind'], item: Item, number: string, parent: Mark | null = null): Mark {
 		const key = slot(kind, item.id, number);
 		const there = this.known.get(key);
 		if (there) return there;
@@ -209,9 +199,7 @@ export async function resolveRuns(
 	const codes = [...new Set([...(event.runs ?? []).map((r) => r.code), ...movements.flatMap((m) => m.run ?? [])])]; // prettier-ignore
 	const runs = new Map<string, Run>();
 	if (!codes.length) return runs;
-	const rows = await tx<
-		(Mark & { run: string; code: string; planned: string | null; closed: boolean })[]
-	>`
+	const rows = await tx<(Mark & { run: string; code: string; planned: string | null; closed: boolean })[]>`
 		SELECT r.id AS run, r.code, r.planned, m.id, m.item_id, m.kind, m.serial_no, m.lot_no,
 			EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)) AS closed
 		FROM run r LEFT JOIN mark m ON m.id = r.unit_mark WHERE r.code = ANY(${codes})`;
@@ -219,9 +207,7 @@ export async function resolveRuns(
 		runs.set(code, { id: run, code, planned, closed, closes: false, unit: unit.id ? unit : null });
 	const faults: Fault[] = [];
 	for (const given of event.runs ?? []) {
-		const unit = given.unit
-			? marks.get(items.get(given.unit.item)!, null, given.unit.serial)
-			: null;
+		const unit = given.unit ? marks.get(items.get(given.unit.item)!, null, given.unit.serial) : null;
 		const there = runs.get(given.code);
 		if (there) {
 			if (unit && there.unit?.id !== unit.id)

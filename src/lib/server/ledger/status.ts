@@ -15,14 +15,9 @@ export async function setStatus(
 	input: { key: string; kind: keyof typeof result; mark: string; reason: string; at?: string }
 ): Promise<Booked> {
 	const reason = input.reason.trim();
-	if (!reason)
-		throw new Problem([
-			{ message: 'Say why, in one line. It is kept in the ledger.', at: 'reason' }
-		]);
+	if (!reason) throw new Problem([{ message: 'Say why, in one line. It is kept in the ledger.', at: 'reason' }]);
 	return inTransaction(sql, async (tx) => {
-		const [head] = await tx<
-			{ next: string }[]
-		>`SELECT last_event + 1 AS next FROM ledger_head FOR UPDATE`;
+		const [head] = await tx<{ next: string }[]>`SELECT last_event + 1 AS next FROM ledger_head FOR UPDATE`;
 		const [known] = await tx<{ id: string }[]>`SELECT id FROM event WHERE key = ${input.key}`;
 		if (known) return { id: known.id, again: true, movements: 0 };
 		const [mark] = await tx<{ number: string; status: string }[]>`
@@ -32,12 +27,7 @@ export async function setStatus(
 		if (mark.status === status) throw new Problem(`${mark.number} is ${status === 'held' ? 'on hold' : status} already.`); // prettier-ignore
 		await tx`INSERT INTO mark_change (event_id, mark_id, field, old, new) VALUES (${head.next}, ${input.mark}, 'status', ${mark.status}, ${status})`;
 		await tx`UPDATE mark SET status = ${status} WHERE id = ${input.mark}`;
-		await seal(
-			tx,
-			actor,
-			{ ...input, at: input.at ?? new Date().toISOString(), reason },
-			head.next
-		);
+		await seal(tx, actor, { ...input, at: input.at ?? new Date().toISOString(), reason }, head.next);
 		return { id: head.next, again: false, movements: 0 };
 	});
 }

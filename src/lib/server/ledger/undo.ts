@@ -16,14 +16,9 @@ export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<nu
 	const [original] = await tx<{ id: string; kind: string; at: Date; undone: string | null }[]>`
 		SELECT e.id, e.kind, e.at, (SELECT to_char(u.recorded_at, 'YYYY-MM-DD HH24:MI') || ' by ' || u.recorded_by FROM event u WHERE u.undoes = e.id) AS undone
 		FROM event e WHERE e.key = ${event.undoes!}`;
-	if (!original)
-		throw new Problem([
-			{ message: `There is no event with the key ${event.undoes}.`, at: 'undoes' }
-		]);
-	if (original.undone)
-		throw new Problem(`Event ${original.id} is undone already, on ${original.undone}.`);
-	if (original.kind === 'undo')
-		throw new Problem('An undo cannot be undone. Book the event again instead.');
+	if (!original) throw new Problem([{ message: `There is no event with the key ${event.undoes}.`, at: 'undoes' }]);
+	if (original.undone) throw new Problem(`Event ${original.id} is undone already, on ${original.undone}.`);
+	if (original.kind === 'undo') throw new Problem('An undo cannot be undone. Book the event again instead.');
 	if (Date.parse(event.at) < original.at.getTime())
 		throw new Problem([{ message: `Event ${original.id} happened on ${original.at.toISOString().slice(0, 16).replace('T', ' ')}; an undo cannot come before it.`, at: 'at' }]); // prettier-ignore
 	const gone = await tx<(Named & { place: string; have: string; want: string })[]>`
@@ -50,9 +45,6 @@ export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<nu
 		JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id
 		WHERE m.run_id IN (SELECT run_id FROM movement WHERE event_id = ${original.id}) AND m.role <> 'make'
 		GROUP BY k.number, i.code, r.code HAVING sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) < 0 LIMIT 1`;
-	if (left)
-		throw new Problem(
-			`${left.number ?? left.code} was taken out of ${left.run} later. Undo that first.`
-		);
+	if (left) throw new Problem(`${left.number ?? left.code} was taken out of ${left.run} later. Undo that first.`);
 	return written.count;
 }

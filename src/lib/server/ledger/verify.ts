@@ -6,9 +6,7 @@ export interface Finding {
 }
 
 /** Every invariant, checked on a live database. An empty list is the proof; otherwise each finding names its row. */
-export async function verify(
-	sql: Db
-): Promise<{ events: number; movements: number; findings: Finding[] }> {
+export async function verify(sql: Db): Promise<{ events: number; movements: number; findings: Finding[] }> {
 	const findings: Finding[] = [];
 	const find = async (rule: string, rows: Promise<readonly { what: string }[]>) => {
 		for (const r of await rows) findings.push({ rule, what: r.what });

@@ -49,8 +49,7 @@ export async function forwardAnswer(sql: Db, root: Root, { since, asOf }: Times)
 		where: trace.where.map((w) => {
 			const content = w.content.toFraction();
 			if (!w.mark) return { run: slice.runs.get(w.run!)!.code, state: w.state, content };
-			const at =
-				w.state === 'on hand' ? slice.places.get(w.at!)!.code : w.at && partners.get(w.at)!.code;
+			const at = w.state === 'on hand' ? slice.places.get(w.at!)!.code : w.at && partners.get(w.at)!.code;
 			return { ...named(slice, w.mark), state: w.state, at, qty: w.qty, content };
 		}),
 		gaps: gapsOf(slice, trace.gaps)
@@ -87,9 +86,7 @@ export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
 }
 
 export async function partnerCodes(sql: Db) {
-	const rows = await sql<
-		{ id: string; code: string; name: string }[]
-	>`SELECT id, code, name FROM partner`;
+	const rows = await sql<{ id: string; code: string; name: string }[]>`SELECT id, code, name FROM partner`;
 	return new Map(rows.map((r) => [r.id, r]));
 }
 

@@ -16,15 +16,11 @@ describe.each([1, 2, 3])('golden ledger %i through the ledger', (n) => {
 		const wrong: string[] = [];
 		for (const want of golden.forward) {
 			const got = (await forwardAnswer(db.sql, want.root, {}))!;
-			wrong.push(
-				...differences(got as never, want).map((d) => `forward ${JSON.stringify(want.root)}: ${d}`)
-			);
+			wrong.push(...differences(got as never, want).map((d) => `forward ${JSON.stringify(want.root)}: ${d}`));
 		}
 		for (const want of golden.back) {
 			const got = (await backAnswer(db.sql, want.root, {}))!;
-			wrong.push(
-				...backDifferences(got as never, want).map((d) => `back ${JSON.stringify(want.root)}: ${d}`)
-			);
+			wrong.push(...backDifferences(got as never, want).map((d) => `back ${JSON.stringify(want.root)}: ${d}`));
 		}
 		expect(wrong).toEqual([]);
 	});

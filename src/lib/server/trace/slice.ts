@@ -23,8 +23,7 @@ export interface Slice extends LedgerSlice {
 
 const ISO = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
 /** A moment in the width that the slice's times have. */
-export const sliceTime = (iso: string) =>
-	new Date(iso).toISOString().replace(/(\.\d{3})Z$/, '$1000Z');
+export const sliceTime = (iso: string) => new Date(iso).toISOString().replace(/(\.\d{3})Z$/, '$1000Z');
 /** A slice's time as the interfaces show it: without a fraction that is zero. */
 export const plainTime = (at: string) => at.replace(/\.?0*Z$/, 'Z');
 
@@ -80,12 +79,7 @@ export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
 		roots
 	);
 
-async function load(
-	sql: Db,
-	asOf: string | null,
-	query: ReturnType<Db>,
-	roots: string[]
-): Promise<Slice> {
+async function load(sql: Db, asOf: string | null, query: ReturnType<Db>, roots: string[]): Promise<Slice> {
 	// One JSON text instead of a row a movement: far less to parse.
 	const [{ rows }] = await sql<{ rows: (string | null)[][] | null }[]>`
 		SELECT json_agg(json_build_array(s.id::text, to_char(s.at AT TIME ZONE 'UTC', ${ISO}), s.mark_id::text, trim_scale(s.qty)::text,
@@ -112,15 +106,9 @@ async function load(
 		SELECT r.id, r.code, r.unit_mark AS unit, r.planned, r.order_id AS "orderId",
 			EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)) AS closed
 		FROM run r WHERE r.id = ANY(${runIds}::bigint[])`;
-	const ids = new Set([
-		...roots,
-		...movements.map((m) => m.mark),
-		...runs.flatMap((r) => r.unit ?? [])
-	]);
+	const ids = new Set([...roots, ...movements.map((m) => m.mark), ...runs.flatMap((r) => r.unit ?? [])]);
 	const marks = await markNames(sql, [...ids]);
-	const places = await sql<
-		{ id: string; code: string; virtual: boolean }[]
-	>`SELECT id, code, virtual FROM place`;
+	const places = await sql<{ id: string; code: string; virtual: boolean }[]>`SELECT id, code, virtual FROM place`;
 	return {
 		movements,
 		marks: new Map(marks.map((m) => [m.id, m])),
@@ -144,9 +132,7 @@ export async function findRoots(
 ): Promise<string[] | null> {
 	const [mark] =
 		'mark' in name
-			? await sql<
-					{ id: string }[]
-				>`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
+			? await sql<{ id: string }[]>`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
 			: await sql<{ id: string }[]>`
 				SELECT m.id FROM mark m JOIN item i ON i.id = m.item_id
 				WHERE i.code = ${name.item} AND m.kind = ${name.serial ? 'serial' : 'lot'} AND m.number = ${name.serial ?? name.lot ?? ''}`;

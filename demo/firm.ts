@@ -1,0 +1,98 @@
+import type { ItemInput } from '../src/lib/server/setup/items.ts';
+import type { Role } from '../src/lib/core/people/can.ts';
+
+/** Pellwater Instruments: invented, like everyone in it. */
+export const PASSWORD = 'pellwater-2026';
+export const people: { login: string; name: string; role: Role }[] = [
+	{ login: 'ines', name: 'Ines Falk', role: 'coordinator' },
+	{ login: 'tobi', name: 'Tobi Marsh', role: 'receiving and shipping' },
+	{ login: 'rhea', name: 'Rhea Sandoval', role: 'assembly' },
+	{ login: 'oskar', name: 'Oskar Lind', role: 'quality' },
+	{ login: 'mina', name: 'Mina Abara', role: 'service' },
+	{ login: 'auditor', name: 'An auditor', role: 'auditor' },
+	{ login: 'admin', name: 'The administrator', role: 'administrator' }
+];
+
+export const places: [string, string][] = [
+	['QS', 'Quay Street works'],
+	['QS/DOCK', 'Dock'],
+	['QS/QC', 'Inspection'],
+	...[1, 2, 3, 4, 5, 6].map((n): [string, string] => [`QS/A${n}`, `Shelf A${n}`]),
+	['QS/COLD', 'Cold store'],
+	...[1, 2, 3].map((n): [string, string] => [`QS/TANK${n}`, `Tank ${n}`]),
+	...[1, 2].map((n): [string, string] => [`QS/LINE${n}`, `Line ${n}`]),
+	['ND', 'Northgate depot'],
+	['ND/DOCK', 'Dock'],
+	...[1, 2, 3, 4, 5, 6, 7, 8].map((n): [string, string] => [`ND/B${n}`, `Bay B${n}`])
+];
+
+export const partners: [string, string, 'supplier' | 'customer'][] = [
+	['QUILLMERE', 'Quillmere Reagents', 'supplier'],
+	['OSTREL', 'Ostrel Glassworks', 'supplier'],
+	['VARNHOLT', 'Varnholt Electronics', 'supplier'],
+	['DUNMARROW', 'Dunmarrow Packaging', 'supplier'],
+	['THORNMERE', 'Thornmere Utilities', 'customer'],
+	['SKEN', 'Sken Island Fisheries', 'customer'],
+	['BRANDLEMOUTH', 'Brandlemouth Harbour Office', 'customer'],
+	['LINDOW', 'Upper Lindow Schools Pool', 'customer'],
+	['CARRAWAY', 'Carraway Pools', 'customer']
+];
+
+const lot = { tracking: 'lot' as const };
+const dated = { ...lot, expiry: 'required' as const };
+const made = { ...lot, expiry: 'asked' as const, shelfLife: 'P12M' };
+const unit = { unit: 'each', tracking: 'serial' as const, runMode: 'unit' as const };
+/** In the order in which they can be made: parts first. */
+export const items: ItemInput[] = [
+	{ code: 'DPD', name: 'DPD powder', unit: 'g', decimals: 1, ...dated },
+	{ code: 'BUFFER-SALT', name: 'Buffer salt', unit: 'kg', decimals: 3, ...dated, contentQty: '1', contentUnit: 'kg' },
+	{ code: 'KI', name: 'Potassium iodide', unit: 'kg', decimals: 3, ...dated },
+	{ code: 'BOTTLE-30', name: 'Amber bottle 30 mL', unit: 'each', ...lot },
+	{ code: 'BOTTLE-50', name: 'Bottle 50 mL', unit: 'each', ...lot },
+	{ code: 'CAP', name: 'Caps', unit: 'each', tracking: 'none' },
+	{ code: 'MEMBRANE', name: 'Glass membrane', unit: 'each', ...lot },
+	{ code: 'GEL', name: 'Reference gel', unit: 'g', decimals: 1, ...dated },
+	{ code: 'BOARD', name: 'Sensor board VB', unit: 'each', tracking: 'lot and serial' },
+	{ code: 'CELL', name: 'Battery cell BC', unit: 'each', ...lot },
+	{ code: 'CASE', name: 'Case shell', unit: 'each', ...lot },
+	{
+		...{
+			code: 'CR-BULK',
+			name: 'Chlorine reagent bulk',
+			unit: 'L',
+			decimals: 3,
+			...made,
+			contentQty: '1',
+			contentUnit: 'L'
+		},
+		parts: [{ item: 'DPD', qty: '20' }, { item: 'KI', qty: '0.15' }] // prettier-ignore
+	},
+	{
+		...{ code: 'PH7-BULK', name: 'pH 7 buffer bulk', unit: 'L', decimals: 3, ...made },
+		parts: [{ item: 'BUFFER-SALT', qty: '0.5' }]
+	},
+	{ code: 'PE', name: 'Probe PE', ...unit, parts: [{ item: 'MEMBRANE', qty: '1' }, { item: 'GEL', qty: '2.5' }] }, // prettier-ignore
+	{
+		...{ code: 'CR-30', name: 'Chlorine reagent 30 mL', unit: 'each', ...made, contentQty: '0.03', contentUnit: 'L' },
+		parts: [{ item: 'CR-BULK', qty: '0.03' }, { item: 'BOTTLE-30', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
+	},
+	{
+		...{ code: 'PH7-50', name: 'pH 7 buffer 50 mL', unit: 'each', ...made },
+		parts: [{ item: 'PH7-BULK', qty: '0.05' }, { item: 'BOTTLE-50', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
+	},
+	{ code: 'WM', name: 'Meter WM', ...unit, parts: [{ item: 'PE', qty: '1' }, { item: 'BOARD', qty: '1' }, { item: 'CELL', qty: '2' }] }, // prettier-ignore
+	{
+		...{ code: 'FK', name: 'Field kit FK', ...unit },
+		parts: [{ item: 'WM', qty: '1' }, { item: 'CR-30', qty: '6' }, { item: 'PH7-50', qty: '2' }, { item: 'CASE', qty: '1' }] // prettier-ignore
+	},
+	{ code: 'SALT-1', name: 'Buffer salt jar 1 kg', unit: 'each', ...dated, contentQty: '1', contentUnit: 'kg' },
+	{ code: 'SALT-2', name: 'Buffer salt jar 2 kg', unit: 'each', ...dated, contentQty: '2', contentUnit: 'kg' },
+	{
+		code: 'CR-CARTON',
+		name: 'Chlorine reagent, carton of 12',
+		unit: 'each',
+		...made,
+		contentQty: '0.36',
+		contentUnit: 'L'
+	}
+];

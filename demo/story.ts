@@ -1,0 +1,304 @@
+import { randomUUID } from 'node:crypto';
+import type { Sql } from '../src/lib/server/database/connect.ts';
+import type { Mode } from '../src/lib/core/sheet/sheet.ts';
+import type { Actor } from '../src/lib/server/ledger/input.ts';
+import { addDuration } from '../src/lib/core/dates/dates.ts';
+import { book } from '../src/lib/server/ledger/book.ts';
+import { setStatus } from '../src/lib/server/ledger/status.ts';
+import { createOrder } from '../src/lib/server/orders/create.ts';
+import { saveRows, type RowData } from '../src/lib/server/orders/drafts.ts';
+import { bookSheet, sheetState, today } from '../src/lib/server/orders/sheet.ts';
+import { getOrder } from '../src/lib/server/orders/orders.ts';
+import { hashPassword } from '../src/lib/server/people/sessions.ts';
+import { createItem } from '../src/lib/server/setup/items.ts';
+import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
+import { items, partners, PASSWORD, people, places } from './firm.ts';
+
+type Rows = Record<string, RowData[]>;
+const actor = (login: string): Actor => ({ ...people.find((p) => p.login === login)!, name: login, source: 'screen' });
+
+/** People of the demo firm; they may sign in at once. */
+async function seedPeople(sql: Sql) {
+	const hash = await hashPassword(PASSWORD);
+	for (const p of people)
+		await sql`INSERT INTO person (login, name, role, password_hash) VALUES (${p.login}, ${p.name}, ${p.role}, ${hash}) ON CONFLICT DO NOTHING`;
+}
+
+/**
+ * Books the demo firm's story up to now, through the same functions as real work: orders, sheets, bookings.
+ * Does nothing when items are there already.
+ */
+export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
+	if ((await sql`SELECT 1 FROM item LIMIT 1`).length) return false;
+	await seedPeople(sql);
+	for (const [code, name] of places) await addPlace(sql, { code, name });
+	for (const [code, name, kind] of partners) await addPartner(sql, { code, name, kind });
+	for (const item of items) await createItem(sql, item);
+	await new Story(sql, now).tell();
+	return true;
+}
+
+class Story {
+	private n = { PO: 2000, MO: 400, SO: 3000, VB: 7400, PE: 260, WM: 60, FK: 20 };
+	private sql: Sql;
+	private now: Date;
+	constructor(sql: Sql, now: Date) {
+		this.sql = sql;
+		this.now = now;
+	}
+
+	/** So many days ago, at an hour of the working day. */
+	private ago(days: number, hour = 9): Date {
+		const d = new Date(this.now.getTime() - days * 86_400_000);
+		d.setUTCHours(hour, Math.round((days * 7) % 50), 0, 0);
+		return d > this.now ? new Date(this.now.getTime() - 60_000) : d;
+	}
+	private week(at: Date): string {
+		// ISO 8601: the week of the year's Thursday.
+		const d = new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth(), at.getUTCDate()));
+		d.setUTCDate(d.getUTCDate() + 4 - (d.getUTCDay() || 7));
+		const n = Math.ceil(((d.getTime() - Date.UTC(d.getUTCFullYear(), 0, 1)) / 86_400_000 + 1) / 7);
+		return `${String(d.getUTCFullYear()).slice(2)}W${String(n).padStart(2, '0')}`;
+	}
+	private serials(kind: 'VB' | 'PE' | 'WM' | 'FK', count: number): RowData {
+		const first = `${kind}-${String(this.n[kind]).padStart(4, '0')}`;
+		this.n[kind] += count;
+		return { serial: first, count };
+	}
+	private code = (kind: 'PO' | 'MO' | 'SO') => `${kind}-${this.n[kind]++}`;
+	private day = (at: Date) => at.toISOString().slice(0, 10);
+
+	/** Makes an order and books it at a time, with rows typed in and the rest as suggested. */
+	private async order(
+		who: string,
+		at: Date,
+		order: {
+			kind: 'purchase' | 'production' | 'sale';
+			partner?: string;
+			place?: string;
+			lines: [string, string][];
+			note?: string;
+			code?: string;
+		},
+		rows: Rows = {},
+		bookIt: { mode?: Mode; reason?: string } | false = {}
+	): Promise<string> {
+		const code = await createOrder(this.sql, 'ines', {
+			...{
+				code: order.code ?? this.code(order.kind === 'purchase' ? 'PO' : order.kind === 'sale' ? 'SO' : 'MO'),
+				kind: order.kind
+			},
+			...{ partner: order.partner, place: order.place, dueOn: this.day(at), note: order.note },
+			lines: order.lines.map(([item, qty]) => ({ item, qty }))
+		});
+		await this.type(who, code, rows);
+		if (bookIt) await this.book(who, code, at, bookIt);
+		return code;
+	}
+	private async type(who: string, code: string, rows: Rows) {
+		const order = (await getOrder(this.sql, code))!;
+		const list = Object.entries(rows).flatMap(([item, all]) =>
+			all.map((data) => ({ id: randomUUID(), lineId: order.lines.find((l) => l.item === item)!.id, version: 0, data }))
+		);
+		if (list.length) await saveRows(this.sql, who, order, list);
+	}
+	private async book(
+		who: string,
+		code: string,
+		at: Date,
+		{ mode = 'both', reason }: { mode?: Mode; reason?: string } = {}
+	) {
+		const sheet = await sheetState(this.sql, code, mode, at);
+		await bookSheet(this.sql, actor(who), code, {
+			key: `demo ${code} ${at.toISOString()}`,
+			stamp: sheet.stamp,
+			mode,
+			at,
+			reason
+		});
+	}
+	private async markId(item: string, number: string): Promise<string> {
+		const [m] = await this.sql<
+			{ id: string }[]
+		>`SELECT k.id FROM mark k JOIN item i ON i.id = k.item_id WHERE i.code = ${item} AND k.number = ${number}`;
+		return m.id;
+	}
+	private async onHand(item: string, number: string): Promise<{ place: string; qty: string }> {
+		const [b] = await this.sql<{ place: string; qty: string }[]>`
+			SELECT p.code AS place, trim_scale(b.qty)::text AS qty FROM balance b JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
+			WHERE i.code = ${item} AND k.number = ${number} AND b.qty > 0 AND NOT b.virtual LIMIT 1`;
+		return b;
+	}
+
+	async tell() {
+		for (let month = 12; month >= 1; month--) await this.month(month * 30 + 4, month);
+		await this.todaysWork();
+	}
+
+	/** One month of ordinary trade, beginning so many days ago. */
+	private async month(start: number, month: number) {
+		const at = (offset: number, hour = 9) => this.ago(start - offset, hour);
+		const w = this.week(at(0));
+		const until = (months: number, from = at(0)) => addDuration(this.day(from), `P${months}M`);
+		const dpd = month === 6 ? 'QR-26-0417' : `QR-${w}-D`;
+
+		await this.order('tobi', at(0, 8), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['DPD', '2500'], ['KI', '15'], ['BUFFER-SALT', '50']] }, {
+			DPD: [{ lot: dpd, qty: '2500', expiresOn: until(18), supplierLot: month === 6 ? '88-1302' : undefined }],
+			KI: [{ lot: `QK-${w}`, qty: '15', expiresOn: until(24) }],
+			// A year's salt would expire unseen; the last deliveries are the ones that matter today.
+			'BUFFER-SALT': [{ lot: `QB-${w}-1`, qty: '25', expiresOn: until(month === 5 ? 6 : 14) }, { lot: `QB-${w}-2`, qty: '25', expiresOn: until(16) }]
+		}); // prettier-ignore
+		await this.order('tobi', at(0, 10), { kind: 'purchase', partner: 'OSTREL', place: 'QS/A2', lines: [['BOTTLE-30', '1500'], ['BOTTLE-50', '600'], ['MEMBRANE', '16']] }, {
+			'BOTTLE-30': [{ lot: `OB-${w}-A`, qty: '800' }, { lot: `OB-${w}-B`, qty: '700' }],
+			'BOTTLE-50': [{ lot: `OF-${w}`, qty: '600' }],
+			MEMBRANE: [{ lot: `OM-${w}`, qty: '16' }]
+		}); // prettier-ignore
+		const boards = { lot: `26${w.slice(2)}-A`.replace('26W', `${w.slice(0, 2)}W`), ...this.serials('VB', 14) };
+		await this.order('tobi', at(1, 8), { kind: 'purchase', partner: 'VARNHOLT', place: 'QS/A4', lines: [['BOARD', '14'], ['CELL', '40']] }, { BOARD: [boards], CELL: [{ lot: `C-${w}`, qty: '40' }] }); // prettier-ignore
+		await this.order('tobi', at(1, 11), { kind: 'purchase', partner: 'DUNMARROW', place: 'QS/A3', lines: [['CAP', '2000'], ['CASE', '12']] }, { CAP: [{ qty: '2000' }], CASE: [{ lot: `DC-${w}`, qty: '12' }] }); // prettier-ignore
+		await this.order('tobi', at(2, 9), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/COLD', lines: [['GEL', '45']] }, {
+			GEL: month === 4 ? [{ lot: 'G-0931', qty: '15', expiresOn: until(9) }, { lot: 'G-0932', qty: '30', expiresOn: until(10) }] : [{ lot: `G-${w}`, qty: '45', expiresOn: until(12) }]
+		}); // prettier-ignore
+
+		await this.reagents(at, w, month);
+
+		// Probes, meters, kits: one run for each piece.
+		const probes = this.serials('PE', 12);
+		await this.order('rhea', at(7), { kind: 'production', place: 'QS/LINE2', lines: [['PE', '12']] }, { PE: [probes] });
+		const meters = this.serials('WM', 12);
+		await this.order('rhea', at(9), { kind: 'production', place: 'QS/LINE2', lines: [['WM', '12']] }, { WM: [meters] });
+		const kits = this.serials('FK', 8);
+		await this.order('rhea', at(12), { kind: 'production', place: 'QS/A6', lines: [['FK', '8']] }, { FK: [kits] });
+
+		await this.sales(at, month);
+	}
+
+	/** Bulks, then bottles. Of the suspect DPD lot: two bulks, the second blended, and five bottle lots. */
+	private async reagents(at: (offset: number, hour?: number) => Date, w: string, month: number) {
+		const suspect = month === 6;
+		const bulk = async (offset: number, no: number, litres: string, dpd?: [string, string][]) => {
+			const rows: Rows = { 'CR-BULK': [{ lot: `CB-${w}-${no}`, qty: litres }] };
+			if (dpd) rows.DPD = await Promise.all(dpd.map(async ([lot, qty]) => ({ mark: await this.markId('DPD', lot), place: (await this.onHand('DPD', lot)).place, qty }))); // prettier-ignore
+			await this.order(
+				'rhea',
+				at(offset),
+				{ kind: 'production', place: `QS/TANK${no}`, lines: [['CR-BULK', litres]] },
+				rows
+			);
+			return rows;
+		};
+		const fill = async (offset: number, no: number, bottles: number, from?: string) => {
+			const rows: Rows = { 'CR-30': [{ lot: `CR-${w}-${no}`, qty: String(bottles) }] };
+			if (from) rows['CR-BULK'] = [{ mark: await this.markId('CR-BULK', from), place: (await this.onHand('CR-BULK', from)).place, qty: String((bottles * 30) / 1000) }]; // prettier-ignore
+			await this.order(
+				'rhea',
+				at(offset, 10 + no),
+				{ kind: 'production', place: 'QS/A5', lines: [['CR-30', String(bottles)]] },
+				rows
+			);
+		};
+		if (suspect) {
+			await bulk(3, 1, '60', [['QR-26-0417', '1200']]);
+			const [other] = await this.sql<{ number: string }[]>`
+				SELECT k.number FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'DPD' JOIN balance b ON b.mark_id = k.id AND b.qty > 500 AND NOT b.virtual
+				WHERE k.number <> 'QR-26-0417' ORDER BY k.id LIMIT 1`;
+			await bulk(4, 2, '50', [['QR-26-0417', '700'], [other.number, '300']]); // prettier-ignore
+			for (const [no, from] of [[1, 1], [2, 1], [3, 1], [4, 2], [5, 2]]) await fill(5, no, 300, `CB-${w}-${from}`); // prettier-ignore
+		} else {
+			await bulk(3, 1, '40');
+			await fill(5, 1, 600);
+			if (month % 2) await fill(6, 2, 500);
+		}
+		await this.order('rhea', at(4, 13), { kind: 'production', place: 'QS/TANK3', lines: [['PH7-BULK', '30']] }, { 'PH7-BULK': [{ lot: `PB-${w}`, qty: '30' }] }); // prettier-ignore
+		await this.order('rhea', at(6, 14), { kind: 'production', place: 'QS/A5', lines: [['PH7-50', '500']] }, { 'PH7-50': [{ lot: `PH-${w}`, qty: '500' }] }); // prettier-ignore
+		if (suspect)
+			for (const no of [2, 4])
+				await book(this.sql, actor('tobi'), {
+					...{ key: `demo depot ${no}`, kind: 'transfer', at: at(8).toISOString(), document: 'TR-118' },
+					movements: [{ item: 'CR-30', lot: `CR-${w}-${no}`, qty: '120', from: 'QS/A5', to: 'ND/B4' }]
+				});
+	}
+
+	private async sales(at: (offset: number, hour?: number) => Date, month: number) {
+		const customers = ['THORNMERE', 'SKEN', 'BRANDLEMOUTH', 'LINDOW', 'CARRAWAY'];
+		const who = (n: number) => customers[(month + n) % 5];
+		for (let n = 0; n < 6; n++)
+			await this.order('tobi', at(14 + n), { kind: 'sale', partner: who(n), place: 'QS', lines: [['FK', '1']] });
+		for (let n = 0; n < 3; n++)
+			await this.order('tobi', at(15 + n * 3, 14), { kind: 'sale', partner: who(n + 1), place: 'QS', lines: [['CR-30', String(90 + 30 * n)], ['PH7-50', String(60 + 20 * n)]] }); // prettier-ignore
+		if (month % 2 === 0)
+			await this.order('tobi', at(20), { kind: 'sale', partner: who(2), place: 'QS', lines: [['WM', '3']] });
+		else await this.order('tobi', at(20), { kind: 'sale', partner: who(3), place: 'QS', lines: [['WM', '2']] });
+		if (month <= 9) await this.comesBack(at(26), month);
+	}
+
+	/** A kit or a meter comes back from a customer. */
+	private async comesBack(at: Date, month: number) {
+		const item = month % 2 ? 'FK' : 'WM';
+		const gone = await this.sql<{ number: string; partner: string }[]>`
+			SELECT k.number, q.code AS partner FROM balance b JOIN place p ON p.id = b.place_id AND p.code = '@customer' JOIN mark k ON k.id = b.mark_id
+			JOIN item i ON i.id = k.item_id AND i.code = ${item} JOIN movement m ON m.mark_id = k.id AND m.to_place = p.id JOIN event e ON e.id = m.event_id JOIN partner q ON q.id = e.partner_id
+			WHERE b.qty > 0 ORDER BY m.at DESC, k.id LIMIT ${month % 3 === 0 ? 2 : 1}`;
+		for (const g of gone)
+			await book(this.sql, actor('mina'), {
+				...{
+					key: `demo back ${g.number} ${month}`,
+					kind: 'return',
+					at: at.toISOString(),
+					partner: g.partner,
+					document: `RET-${100 + month}`
+				},
+				...{ reason: month === 3 || month === 2 ? 'reads too high' : 'sent back, cause open', movements: [{ item, serial: g.number, qty: 1, from: '@customer', to: 'QS/QC' }] } // prettier-ignore
+			});
+	}
+
+	/** What waits today. */
+	private async todaysWork() {
+		const day = today(this.now);
+		const due = this.now;
+		const recent = this.week(this.ago(34));
+		await this.order('tobi', due, { code: 'PO-2214', kind: 'purchase', partner: 'VARNHOLT', place: 'QS/DOCK', lines: [['BOARD', '40'], ['CELL', '100']], note: 'The boards come from two supplier lots.' }, {}, false); // prettier-ignore
+		await this.order('tobi', due, { code: 'PO-2215', kind: 'purchase', partner: 'QUILLMERE', place: 'QS/DOCK', lines: [['BUFFER-SALT', '50'], ['GEL', '60']], note: 'Certificate of analysis comes with the salt.' }, {}, false); // prettier-ignore
+		await this.order('tobi', this.ago(-5), { code: 'PO-2216', kind: 'purchase', partner: 'OSTREL', place: 'QS/DOCK', lines: [['BOTTLE-30', '2000'], ['MEMBRANE', '24']] }, {}, false); // prettier-ignore
+
+		// A kit order half made: four of ten are out, one has its parts and waits for its case to be closed.
+		const kits = await this.order('rhea', due, { code: 'MO-731', kind: 'production', place: 'QS/A6', lines: [['FK', '10']] }, { FK: [this.serials('FK', 4)] }, false); // prettier-ignore
+		await this.book('rhea', kits, this.ago(1, 14));
+		await this.type('rhea', kits, { FK: [this.serials('FK', 1)] });
+		await this.book('rhea', kits, this.ago(1, 16), { mode: 'use' });
+		await this.order(
+			'rhea',
+			due,
+			{ code: 'MO-732', kind: 'production', place: 'QS/TANK2', lines: [['CR-BULK', '40']] },
+			{},
+			false
+		);
+		await this.order(
+			'rhea',
+			due,
+			{ code: 'MO-733', kind: 'production', place: 'QS/LINE2', lines: [['WM', '6']] },
+			{},
+			false
+		);
+
+		await this.order('tobi', due, { code: 'SO-3344', kind: 'sale', partner: 'THORNMERE', place: 'QS', lines: [['FK', '2'], ['CR-30', '240']], note: 'Thornmere takes reagent with at least nine months left only.' }, {}, false); // prettier-ignore
+		await this.order(
+			'tobi',
+			due,
+			{
+				code: 'SO-3345',
+				kind: 'sale',
+				partner: 'SKEN',
+				place: 'QS',
+				lines: [
+					['WM', '4'],
+					['PH7-50', '120']
+				]
+			},
+			{},
+			false
+		);
+		await setStatus(this.sql, actor('oskar'), { key: 'demo hold', kind: 'hold', mark: await this.markId('CR-30', `CR-${recent}-1`), reason: 'Turbid on the retained sample', at: this.ago(1, 11).toISOString() }); // prettier-ignore
+		void day;
+	}
+}

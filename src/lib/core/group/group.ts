@@ -1,0 +1,11 @@
+/** Splits a list by a key, keeping the order within each part and of the parts. */
+export function group<T>(list: T[], key: (x: T) => string): Map<string, T[]> {
+	const map = new Map<string, T[]>();
+	for (const x of list) {
+		const k = key(x);
+		const held = map.get(k);
+		if (held) held.push(x);
+		else map.set(k, [x]);
+	}
+	return map;
+}

@@ -1,0 +1,103 @@
+import type { Qty } from '../quantity/quantity.ts';
+import type { Day } from '../dates/dates.ts';
+
+/**
+ * How strongly something stands in the way. stop: cannot be booked. reason: can be, with one line of why.
+ * missing: stays open if booked now. note: shown, needs nothing.
+ */
+export type Level = 'stop' | 'reason' | 'missing' | 'note';
+export interface Finding {
+	level: Level;
+	message: string;
+	/** id of the mark it speaks of, to open it */
+	mark?: string;
+}
+
+/** A typed row of a marking sheet with what was found about it. */
+export interface SheetRow {
+	id: string;
+	version: number;
+	by: string;
+	lot: string;
+	/** first of `count` serials */
+	serial: string;
+	last: string;
+	count: number;
+	qty: string;
+	expiresOn: string;
+	supplierLot: string;
+	/** worked out from the shelf life, not typed */
+	expiryWorkedOut?: boolean;
+	findings: Finding[];
+}
+/** Stock taken: by hand (with an id) or suggested. */
+export interface PickRow {
+	id: string | null;
+	version: number;
+	mark: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	number: string;
+	lot: string | null;
+	place: string;
+	qty: Qty;
+	expiresOn: Day | null;
+	findings: Finding[];
+}
+/** What goes into one unit, or into the whole line when unit is null. */
+export interface Cell {
+	unit: string | null;
+	need: Qty;
+	picks: PickRow[];
+	short: Qty;
+}
+export interface SheetLine {
+	id: string;
+	no: number;
+	role: 'goods' | 'output' | 'component';
+	item: string;
+	itemName: string;
+	unit: string;
+	decimals: number;
+	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
+	expiry: 'not asked' | 'asked' | 'required';
+	/** ordered, booked, still open; entered or picked in this sheet */
+	qty: Qty;
+	done: Qty;
+	open: Qty;
+	entered: Qty;
+	rows: SheetRow[];
+	cells: Cell[];
+	/** how much of it goes now, when that was set by hand */
+	now: { id: string; version: number; qty: string } | null;
+	leftOut: { number: string; place: string; reason: string }[];
+	findings: Finding[];
+}
+export interface SheetState {
+	code: string;
+	kind: 'purchase' | 'production' | 'sale';
+	partnerName: string | null;
+	place: string | null;
+	dueOn: Day | null;
+	note: string;
+	closedAt: Day | null;
+	unitRuns: boolean;
+	/** units whose parts are recorded and which are not finished yet */
+	started: string[];
+	lines: SheetLine[];
+	/** what stands in the foot bar */
+	missing: { line: number; level: Level; message: string }[];
+	/** may the button be pressed, and what it will do: "Book in 37 of 40" */
+	ready: boolean;
+	/** stands for exactly this content; booking sends it back, so that what is booked is what was seen */
+	stamp: string;
+	events: {
+		id: string;
+		kind: string;
+		at: string;
+		by: string;
+		undone: boolean;
+		movements: number;
+		document: string | null;
+	}[];
+}
+export type Mode = 'both' | 'use' | 'output';

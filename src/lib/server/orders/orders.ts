@@ -1,0 +1,93 @@
+import type { Db } from '../database/connect.ts';
+
+export type OrderKind = 'purchase' | 'production' | 'sale';
+export interface OrderRow {
+	id: string;
+	code: string;
+	kind: OrderKind;
+	partner: string | null;
+	partnerName: string | null;
+	place: string | null;
+	dueOn: string | null;
+	note: string;
+	closedAt: string | null;
+	lines: number;
+	/** what it is about, in words: "Sensor board VB 40 each, Buffer salt 50 kg" */
+	content: string;
+	started: boolean;
+	drafts: number;
+}
+export interface OrderLine {
+	id: string;
+	no: number;
+	role: 'goods' | 'output' | 'component';
+	item: string;
+	itemId: string;
+	itemName: string;
+	unit: string;
+	decimals: number;
+	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
+	expiry: 'not asked' | 'asked' | 'required';
+	shelfLife: string | null;
+	runMode: 'pooled' | 'unit';
+	qty: string;
+	/** booked so far, net of what was undone */
+	done: string;
+}
+export interface Order extends Omit<OrderRow, 'lines' | 'content' | 'started' | 'drafts'> {
+	lines: OrderLine[];
+}
+
+/**
+ * Orders of one kind, open ones by due date, then the last hundred that are closed.
+ * @param search part of a code, a partner's or an item's name
+ */
+export const listOrders = (sql: Db, kind: OrderKind, search = '', closed = false) => sql<OrderRow[]>`
+	SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", l.code AS place, o.due_on AS "dueOn", o.note,
+		to_char(o.closed_at, 'YYYY-MM-DD') AS "closedAt", n.lines, n.content,
+		EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id AND e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id)) AS started,
+		(SELECT count(*)::int FROM draft_row d WHERE d.order_id = o.id) AS drafts
+	FROM orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN place l ON l.id = o.place_id
+	CROSS JOIN LATERAL (SELECT count(*)::int AS lines,
+		string_agg(i.name || ' ' || trim_scale(x.qty)::text || ' ' || i.unit, ', ' ORDER BY x.no) FILTER (WHERE x.role <> 'component') AS content
+		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id) n
+	WHERE o.kind = ${kind} AND (o.closed_at IS NOT NULL) = ${closed}
+		${search ? sql`AND (o.code || ' ' || coalesce(p.name, '') || ' ' || coalesce(n.content, '')) ILIKE ${'%' + like(search) + '%'}` : sql``}
+	ORDER BY ${closed ? sql`o.closed_at DESC` : sql`o.due_on NULLS LAST`}, o.code COLLATE natural_order LIMIT ${closed ? 100 : 500}`;
+
+/** Text for the inside of a LIKE pattern. */
+export const like = (text: string) => text.replace(/[\\%_]/g, '\\$&');
+
+/** One order with its lines and what is booked of each; null when there is none of that code. */
+export async function getOrder(sql: Db, code: string): Promise<Order | null> {
+	const [order] = await sql<Order[]>`
+		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", l.code AS place, o.due_on AS "dueOn", o.note,
+			to_char(o.closed_at, 'YYYY-MM-DD') AS "closedAt"
+		FROM orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN place l ON l.id = o.place_id WHERE o.code = ${code}`;
+	if (!order) return null;
+	order.lines = await sql<OrderLine[]>`
+		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking, i.expiry,
+			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", trim_scale(x.qty)::text AS qty,
+			(SELECT coalesce(trim_scale(sum(m.qty)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
+		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = ${order.id} ORDER BY x.no`;
+	return order;
+}
+
+/** The events booked on an order, newest first. */
+export const orderEvents = (sql: Db, orderId: string) => sql<
+	{ id: string; kind: string; at: string; by: string; undone: boolean; movements: number; document: string | null }[]
+>`
+	SELECT e.id, e.kind, to_char(e.at AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS at, coalesce(n.name, e.recorded_by) AS by, e.document,
+		EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
+		(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements
+	FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE e.order_id = ${orderId} ORDER BY e.id DESC LIMIT 50`;
+
+/** Closes an order whose goods or output are all booked, and opens it again when an undo took some back. */
+export async function settleOrder(sql: Db, orderId: string) {
+	await sql`
+		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE e.order_id = o.id) END FROM (
+			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AS complete FROM order_line x
+			LEFT JOIN LATERAL (SELECT sum(m.qty) AS qty FROM effective_movement m WHERE m.order_line_id = x.id) d ON true
+			WHERE x.order_id = ${orderId} AND x.role <> 'component') n
+		WHERE o.id = ${orderId} AND (o.closed_at IS NOT NULL) <> n.complete`;
+}

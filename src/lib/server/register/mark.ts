@@ -1,0 +1,110 @@
+import type { Db } from '../database/connect.ts';
+
+export interface MarkPage {
+	id: string;
+	kind: 'lot' | 'serial';
+	number: string;
+	item: string;
+	itemName: string;
+	unit: string;
+	decimals: number;
+	lot: { id: string; number: string } | null;
+	supplierLot: string | null;
+	madeOn: string | null;
+	expiresOn: string | null;
+	status: string;
+	aliases: string[];
+	serials: number;
+	where: { place: string; virtual: boolean; qty: string; partner: string | null }[];
+	life: LifeEvent[];
+	madeFrom: Link[];
+	wentInto: Link[];
+}
+export interface LifeEvent {
+	id: string;
+	key: string;
+	kind: string;
+	at: string;
+	recordedAt: string;
+	by: string;
+	document: string | null;
+	order: { code: string; kind: string } | null;
+	partner: string | null;
+	reason: string | null;
+	undone: boolean;
+	undoes: string | null;
+	qty: string | null;
+	from: string | null;
+	to: string | null;
+	role: string | null;
+	run: string | null;
+	change: string | null;
+}
+export interface Link {
+	id: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	number: string | null;
+	item: string;
+	itemName: string;
+	unit: string;
+	qty: string;
+	run: string;
+	pooled: boolean;
+	at: string;
+	role: 'use' | 'detach' | 'make';
+}
+const stamp = 'YYYY-MM-DD HH24:MI';
+export const MOST_LINKS = 500;
+
+/** Everything about one lot or serial; null when there is none with that id. */
+export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
+	const [mark] = await sql<(MarkPage & { lotId: string | null; lotNo: string | null })[]>`
+		SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, i.decimals, l.id AS "lotId", l.number AS "lotNo",
+			k.supplier_lot AS "supplierLot", k.made_on AS "madeOn", coalesce(k.expires_on, l.expires_on) AS "expiresOn", k.status,
+			ARRAY(SELECT number FROM mark_alias a WHERE a.mark_id = k.id) AS aliases, (SELECT count(*)::int FROM mark c WHERE c.parent_id = k.id) AS serials
+		FROM mark k JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
+	if (!mark) return null;
+	mark.lot = mark.lotId ? { id: mark.lotId, number: mark.lotNo! } : null;
+	const [where, life, madeFrom, wentInto] = await Promise.all([
+		sql<MarkPage['where']>`
+			SELECT p.code AS place, p.virtual, trim_scale(b.qty)::text AS qty,
+				CASE WHEN p.code IN ('@customer', '@supplier') THEN (SELECT string_agg(DISTINCT q.name, ', ') FROM effective_movement m JOIN event e ON e.id = m.event_id
+					JOIN partner q ON q.id = e.partner_id WHERE m.mark_id = b.mark_id AND m.to_place = b.place_id) END AS partner
+			FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ${id} AND b.qty > 0 ORDER BY p.virtual, p.code`,
+		lifeOf(sql, id),
+		sql<Link[]>`
+			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, trim_scale(sum(u.qty))::text AS qty, r.code AS run,
+				r.unit_mark IS NULL AS pooled, to_char(max(u.at), ${stamp}) AS at, u.role
+			FROM run r JOIN effective_movement u ON u.run_id = r.id AND u.role IN ('use', 'detach') JOIN mark k ON k.id = u.mark_id JOIN item i ON i.id = k.item_id
+			WHERE r.id IN (SELECT m.run_id FROM effective_movement m WHERE m.mark_id = ${id} AND m.role = 'make' UNION SELECT x.id FROM run x WHERE x.unit_mark = ${id})
+			GROUP BY k.id, i.id, r.id, u.role ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`,
+		sql<Link[]>`
+			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, coalesce(trim_scale(sum(m.qty)), 0)::text AS qty, r.code AS run,
+				r.unit_mark IS NULL AS pooled, coalesce(to_char(max(m.at), ${stamp}), '') AS at, 'make' AS role
+			FROM run r LEFT JOIN effective_movement m ON m.run_id = r.id AND m.role = 'make'
+			JOIN mark k ON k.id = coalesce(m.mark_id, r.unit_mark) JOIN item i ON i.id = k.item_id
+			WHERE r.id IN (SELECT u.run_id FROM effective_movement u WHERE u.mark_id = ${id} AND u.role = 'use')
+			GROUP BY k.id, i.id, r.id ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`
+	]);
+	return { ...mark, where: [...where], life, madeFrom: [...madeFrom], wentInto: [...wentInto] };
+}
+
+/** The life of a mark: its movements, and the changes of its facts, in time order. */
+async function lifeOf(sql: Db, id: string): Promise<LifeEvent[]> {
+	const rows = await sql<(LifeEvent & { orderCode: string | null; orderKind: string | null })[]>`
+		SELECT e.id, e.key, e.kind, to_char(e.at AT TIME ZONE 'UTC', ${stamp}) AS at, to_char(e.recorded_at AT TIME ZONE 'UTC', ${stamp}) AS "recordedAt",
+			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, e.reason,
+			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone, e.undoes, x.qty, x.from, x.to, x.role, x.run, x.change
+		FROM (
+			SELECT m.event_id, m.id AS pos, trim_scale(m.qty)::text AS qty, f.code AS from, t.code AS to, m.role, r.code AS run, NULL AS change
+			FROM movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place LEFT JOIN run r ON r.id = m.run_id WHERE m.mark_id = ${id}
+			UNION ALL
+			SELECT c.event_id, 0, NULL, NULL, NULL, NULL, NULL, replace(c.field, '_', ' ') || ': ' || coalesce(c.old, 'none') || ' → ' || coalesce(c.new, 'none')
+			FROM mark_change c WHERE c.mark_id = ${id}) x
+		JOIN event e ON e.id = x.event_id LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN partner q ON q.id = e.partner_id
+		ORDER BY e.at, x.event_id, x.pos LIMIT 1000`;
+	return rows.map(({ orderCode, orderKind, ...r }) => ({
+		...r,
+		order: orderCode ? { code: orderCode, kind: orderKind! } : null
+	}));
+}

@@ -1,0 +1,78 @@
+import type { Db } from '../database/connect.ts';
+import { like } from '../orders/orders.ts';
+
+export interface RegisterRow {
+	id: string;
+	kind: 'lot' | 'serial';
+	number: string;
+	lot: string | null;
+	item: string;
+	itemName: string;
+	unit: string;
+	qty: string;
+	places: string | null;
+	state: string;
+	expiresOn: string | null;
+	status: string;
+	supplierLot: string | null;
+}
+export interface RegisterFilter {
+	q?: string;
+	item?: string;
+	place?: string;
+	kind?: string;
+	/** on hand, gone, held, expiring */
+	show?: string;
+}
+export const PAGE = 200;
+
+/**
+ * A page of the register in the order of the numbers, from a key on: no offset is counted, so the thousandth page costs
+ * what the first does.
+ */
+export async function registerPage(sql: Db, filter: RegisterFilter, after?: { number: string; id: string }) {
+	const where = conditions(sql, filter);
+	return sql<RegisterRow[]>`
+		WITH page AS MATERIALIZED (
+			SELECT k.* FROM mark k WHERE k.kind <> 'unmarked' ${where}
+				${after ? sql`AND (k.number COLLATE natural_order, k.id) > (${after.number} COLLATE natural_order, ${after.id}::bigint)` : sql``}
+			ORDER BY k.number COLLATE natural_order, k.id LIMIT ${PAGE})
+		SELECT k.id, k.kind, k.number, l.lot_no AS lot, i.code AS item, i.name AS "itemName", i.unit, k.supplier_lot AS "supplierLot",
+			coalesce(trim_scale(b.qty), 0)::text AS qty, b.places, coalesce(k.expires_on, l.expires_on) AS "expiresOn",
+			CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status,
+			CASE WHEN b.qty > 0 THEN 'on hand' ELSE coalesce((SELECT CASE p.code WHEN '@customer' THEN 'shipped' WHEN '@process' THEN 'used' WHEN '@scrap' THEN 'scrapped'
+				WHEN '@adjust' THEN 'adjusted' ELSE 'sent back' END FROM balance v JOIN place p ON p.id = v.place_id
+				WHERE v.mark_id = k.id AND v.virtual AND v.qty > 0 ORDER BY v.qty DESC LIMIT 1), 'started') END AS state
+		FROM page k JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
+		LEFT JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places FROM balance x JOIN place p ON p.id = x.place_id
+			WHERE x.mark_id = k.id AND NOT x.virtual AND x.qty > 0) b ON true
+		ORDER BY k.number COLLATE natural_order, k.id`;
+}
+
+/** How many numbers the filter leaves. */
+export async function registerCount(sql: Db, filter: RegisterFilter): Promise<number> {
+	const [{ n }] = await sql<
+		{ n: number }[]
+	>`SELECT count(*)::int AS n FROM mark k WHERE k.kind <> 'unmarked' ${conditions(sql, filter)}`;
+	return n;
+}
+
+function conditions(sql: Db, f: RegisterFilter) {
+	const q = f.q?.trim().toLowerCase().slice(0, 100);
+	const pattern = q ? `%${like(q)}%` : '';
+	return sql`
+		${
+			q
+				? sql`AND (lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern}
+			OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
+			OR k.item_id IN (SELECT i.id FROM item i WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}))`
+				: sql``
+		}
+		${f.item ? sql`AND k.item_id = (SELECT i.id FROM item i WHERE i.code = ${f.item})` : sql``}
+		${f.kind === 'lot' || f.kind === 'serial' ? sql`AND k.kind = ${f.kind}` : sql``}
+		${f.place ? sql`AND k.id IN (SELECT b.mark_id FROM balance b JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id WHERE b.qty > 0 AND (p.code = ${f.place} OR s.code = ${f.place}))` : sql``}
+		${f.show === 'on hand' ? sql`AND EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}
+		${f.show === 'gone' ? sql`AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}
+		${f.show === 'held' ? sql`AND k.status <> 'released'` : sql``}
+		${f.show === 'expiring' ? sql`AND k.expires_on <= current_date + 30 AND EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}`;
+}

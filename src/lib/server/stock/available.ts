@@ -1,0 +1,25 @@
+import type { Db } from '../database/connect.ts';
+import type { Candidate } from '../../core/allocation/allocate.ts';
+
+export interface Standing extends Candidate {
+	itemId: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	lot: string | null;
+}
+
+/**
+ * Everything of some items that stands at real places, with what the open sheets of other orders hold of it.
+ * @param except the order whose own sheet does not count as promised
+ */
+export const standing = (sql: Db, itemIds: string[], except: string, site: string | null = null) => sql<Standing[]>`
+	SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, l.number AS lot, p.code AS place,
+		trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, coalesce(k.expires_on, l.expires_on) AS "expiresOn",
+		CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status,
+		to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised
+	FROM balance b JOIN mark k ON k.id = b.mark_id AND k.item_id = ANY(${[...new Set(itemIds)]}::bigint[])
+	JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = coalesce(p.site_id, p.id)
+	JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id LEFT JOIN event e ON e.id = k.event_id
+	LEFT JOIN (SELECT (x.data ->> 'mark')::bigint AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty FROM draft_row x
+		WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^\d+(\.\d+)?$' GROUP BY 1, 2) d ON d.mark = k.id AND d.place = p.code
+	WHERE b.qty > 0 AND NOT b.virtual ${site ? sql`AND s.code = ${site}` : sql``}
+	ORDER BY coalesce(k.expires_on, l.expires_on) NULLS LAST, e.at, k.number COLLATE natural_order`;

@@ -1,0 +1,51 @@
+<script lang="ts">
+	import { show } from '$lib/core/quantity/quantity';
+	import Tag from '../tag/Tag.svelte';
+	interface Link {
+		id: string;
+		kind: 'lot' | 'serial' | 'unmarked';
+		number: string | null;
+		item: string;
+		itemName: string;
+		unit: string;
+		qty: string;
+		run: string;
+		pooled: boolean;
+		role: string;
+	}
+	let { title, links, none }: { title: string; links: Link[]; none: string } = $props();
+	const MOST = 8;
+	let all = $state(false);
+	const taken = (l: Link) => l.role === 'detach';
+</script>
+
+<section class="panel">
+	<h2>{title} <span class="soft">{links.length || ''}{links.length === 500 ? '+' : ''}</span></h2>
+	{#if links.length}
+		<table class="rows">
+			<tbody>
+				{#each all ? links : links.slice(0, MOST) as l (l.id + l.run + l.role)}
+					<tr>
+						<td><Tag kind={l.kind} number={l.number ?? ''} id={l.id} item={l.itemName} /></td>
+						<td>{l.itemName}</td>
+						<td class="num">{l.qty === '0' ? 'in work' : `${show(l.qty)} ${l.unit}`}</td>
+						<td class="soft">{taken(l) ? 'taken out' : l.pooled ? 'pooled' : 'exact'}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+		{#if links.length > MOST}<button class="link" onclick={() => (all = !all)}
+				>{all ? 'Show fewer' : `Show all ${links.length}`}</button
+			>{/if}
+	{:else}<p class="soft">{none}</p>{/if}
+</section>
+
+<style>
+	section {
+		padding: 0.6rem 0.75rem;
+		overflow-x: auto;
+	}
+	p {
+		margin: 0;
+	}
+</style>

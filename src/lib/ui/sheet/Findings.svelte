@@ -1,0 +1,46 @@
+<script lang="ts">
+	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
+	import Close from 'carbon-icons-svelte/lib/Close.svelte';
+	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
+	import type { Finding } from '$lib/core/sheet/sheet';
+	let { findings, good = '' }: { findings: Finding[]; good?: string } = $props();
+</script>
+
+{#each findings as f, i (i)}
+	<span class="finding {f.level}">
+		{#if f.level === 'stop'}<Close size={16} />{:else if f.level === 'reason'}<Edit size={16} />{/if}
+		<span
+			>{f.message}{#if f.mark && f.level !== 'note'}
+				<a href="/register/{f.mark}">Open</a>{/if}</span
+		>
+	</span>
+{:else}
+	{#if good}<span class="finding good"><Checkmark size={16} />{good}</span>{/if}
+{/each}
+
+<style>
+	.finding {
+		display: inline-flex;
+		align-items: flex-start;
+		gap: 0.25rem;
+		margin-right: 0.75rem;
+		overflow-wrap: anywhere;
+	}
+	.finding :global(svg) {
+		flex: none;
+		margin-top: 2px;
+	}
+	.stop {
+		color: var(--red);
+	}
+	.reason {
+		color: var(--amber-ink);
+	}
+	.good {
+		color: var(--green);
+	}
+	.note,
+	.missing {
+		color: var(--ink-soft);
+	}
+</style>

@@ -1,0 +1,146 @@
+<script lang="ts">
+	// What is missing, in words that can be clicked, and one button with the verb of the job.
+	import { Button } from 'carbon-components-svelte';
+	import type { Sheet } from './sheet.svelte';
+	interface Props {
+		sheet: Sheet;
+		/** the verb: "Book in" */
+		verb: string;
+		may: boolean;
+		ongo?: (line: number) => void;
+		ondone?: () => void;
+	}
+	let { sheet, verb, may, ongo, ondone }: Props = $props();
+	let reason = $state('');
+	const missing = $derived(sheet.state.missing);
+	const asks = $derived(missing.filter((m) => m.level === 'reason'));
+	const stopped = $derived(missing.some((m) => m.level === 'stop'));
+	const part = $derived(missing.some((m) => m.level === 'missing'));
+	const ready = $derived(sheet.state.ready && (!asks.length || reason.trim() !== '') && !sheet.busy && !sheet.waiting);
+
+	async function go() {
+		if (!ready || !may) return;
+		if (await sheet.book(reason.trim().slice(0, 1000))) {
+			reason = '';
+			ondone?.();
+		}
+	}
+	function keys(e: KeyboardEvent) {
+		if (e.key === 'Enter' && e.ctrlKey) {
+			e.preventDefault();
+			go();
+		}
+		const el = document.activeElement as HTMLInputElement | null;
+		if (e.key === 'z' && e.ctrlKey && !e.shiftKey && !(el && /^(INPUT|TEXTAREA)$/.test(el.tagName) && el.value)) {
+			e.preventDefault();
+			sheet.takeBack();
+		}
+	}
+	function show(line: number) {
+		ongo?.(line);
+		requestAnimationFrame(() => {
+			const el = document.getElementById(`line-${line}`);
+			el?.scrollIntoView({ block: 'start', behavior: 'smooth' });
+			el?.parentElement?.querySelector<HTMLInputElement>('input')?.focus({ preventScroll: true });
+		});
+	}
+</script>
+
+<svelte:window onkeydown={keys} />
+<div class="foot" role="region" aria-label="What is missing">
+	<div class="missing" aria-live="polite">
+		{#if sheet.waiting}
+			<span class="stop"
+				>{sheet.waiting}{#if sheet.signedOut}
+					<a href="/sign-in" target="_blank" rel="noopener">Sign in</a>{/if}</span
+			>
+		{:else if !missing.length}
+			<span class="good">{sheet.state.ready ? 'Nothing is missing.' : 'Nothing is entered yet.'}</span>
+		{:else}
+			<span class="soft">{stopped ? 'In the way:' : 'Missing:'}</span>
+			{#each missing.slice(0, 5) as m, i (i)}
+				<button class="word {m.level}" onclick={() => show(m.line)}
+					>Line {m.line}: {m.message.replace(/\.$/, '')}</button
+				>
+			{/each}
+			{#if missing.length > 5}<span class="soft">and {missing.length - 5} more</span>{/if}
+		{/if}
+	</div>
+	{#if may}
+		{#if asks.length}
+			<input
+				class="plain reason"
+				bind:value={reason}
+				maxlength="1000"
+				placeholder="Reason"
+				aria-label="Reason, kept in the ledger"
+			/>
+		{/if}
+		<Button size="field" disabled={!ready} onclick={go} title="Ctrl + Enter"
+			>{verb}{part && sheet.state.ready ? ', the rest later' : ''}</Button
+		>
+	{/if}
+</div>
+
+<style>
+	.foot {
+		position: fixed;
+		inset: auto 0 0 72px;
+		z-index: 10;
+		min-height: 60px;
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.5rem 1rem;
+		padding: 0.5rem 1.5rem;
+		box-sizing: border-box;
+		background: var(--paper);
+		border-top: 1px solid var(--rule);
+	}
+	.missing {
+		flex: 1;
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.2rem 1.1rem;
+		align-items: baseline;
+		font-size: 0.8125rem;
+		min-width: 14rem;
+		max-height: 5.5rem;
+		overflow: auto;
+	}
+	.word {
+		border: 0;
+		border-bottom: 2px solid var(--amber);
+		background: none;
+		padding: 0;
+		font: inherit;
+		color: var(--ink);
+		cursor: pointer;
+		text-align: left;
+		overflow-wrap: anywhere;
+	}
+	.word.stop {
+		border-color: var(--red);
+		color: var(--red);
+	}
+	.stop {
+		color: var(--red);
+	}
+	.good {
+		color: var(--green);
+	}
+	.reason {
+		width: 16rem;
+		border-color: var(--amber);
+	}
+	@media (max-width: 640px) {
+		.foot {
+			inset: auto 0 0 0;
+			padding: 0.5rem 0.75rem;
+		}
+		.foot :global(.bx--btn) {
+			flex: 1 0 100%;
+			max-width: none;
+		}
+	}
+</style>

@@ -1,0 +1,110 @@
+<script lang="ts">
+	import type { Snippet } from 'svelte';
+	import { add, show } from '$lib/core/quantity/quantity';
+	import type { SheetLine } from '$lib/core/sheet/sheet';
+	interface Props {
+		line: SheetLine;
+		/** "numbered", "picked" */
+		word: string;
+		open: boolean;
+		ontoggle: () => void;
+		children?: Snippet;
+	}
+	let { line, word, open, ontoggle, children }: Props = $props();
+	const part = $derived(Math.min(100, (Number(add(line.done, line.entered)) / Number(line.qty)) * 100));
+	const booked = $derived(Math.min(100, (Number(line.done) / Number(line.qty)) * 100));
+	const full = $derived(part >= 100);
+	const stopped = $derived(
+		[
+			...line.findings,
+			...line.rows.flatMap((r) => r.findings),
+			...line.cells.flatMap((c) => c.picks.flatMap((p) => p.findings))
+		].some((f) => f.level === 'stop')
+	);
+</script>
+
+<div class="line" id="line-{line.no}">
+	<button class="toggle" aria-expanded={open} onclick={ontoggle}>
+		<span class="no">{line.no}</span>
+		<span class="what"
+			><b>{line.itemName}</b>
+			<span class="soft"
+				>{line.item}{line.tracking === 'none' ? '' : ` · ${line.tracking}`}{line.expiry === 'not asked'
+					? ''
+					: ', expiry'}</span
+			></span
+		>
+		<span class="ordered">{show(line.qty)} {line.unit}</span>
+		<span class="bar" aria-hidden="true"
+			><i class:full class:stopped style="width:{part}%"></i><i class="booked" style="width:{booked}%"></i></span
+		>
+		<span class="count"
+			><b>{show(add(line.done, line.entered))}</b> of {show(line.qty)}
+			{word}{line.done !== '0' ? `, ${show(line.done)} booked` : ''}</span
+		>
+	</button>
+	{@render children?.()}
+</div>
+
+<style>
+	.line {
+		scroll-margin-top: 60px;
+	}
+	.toggle {
+		display: grid;
+		grid-template-columns: 2rem minmax(12rem, 2.2fr) 7rem minmax(5rem, 2fr) minmax(11rem, auto);
+		gap: 0.75rem;
+		align-items: center;
+		width: 100%;
+		min-height: 40px;
+		padding: 0 0.75rem;
+		border: 0;
+		border-bottom: 1px solid var(--rule);
+		background: none;
+		color: var(--ink);
+		font: inherit;
+		text-align: left;
+		cursor: pointer;
+	}
+	.no {
+		color: var(--ink-soft);
+	}
+	.bar {
+		position: relative;
+		height: 6px;
+		background: var(--rule);
+	}
+	i {
+		position: absolute;
+		inset: 0 auto 0 0;
+		background: var(--ink);
+	}
+	i.full {
+		background: var(--green);
+	}
+	i.stopped {
+		background: var(--red);
+	}
+	i.booked {
+		background: var(--ink-soft);
+	}
+	.count {
+		text-align: right;
+		font-size: 0.8125rem;
+	}
+	@media (max-width: 640px) {
+		.toggle {
+			grid-template-columns: 1.5rem 1fr auto;
+			padding: 0.5rem 0.75rem;
+			gap: 0.25rem 0.5rem;
+		}
+		.bar {
+			grid-column: 2 / 4;
+			grid-row: 2;
+		}
+		.count {
+			grid-column: 2 / 4;
+			text-align: left;
+		}
+	}
+</style>

@@ -1,0 +1,341 @@
+<script lang="ts">
+	// Where new numbers of a line are entered, and the rows entered so far.
+	import { tick } from 'svelte';
+	import { parseFill, next as nextNumber } from '$lib/core/ranges/ranges';
+	import { readColumn } from '$lib/core/ranges/column';
+	import { rest, show } from '$lib/core/quantity/quantity';
+	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
+	import Tag from '../tag/Tag.svelte';
+	import Findings from './Findings.svelte';
+	import { Remembered, type Sheet } from './sheet.svelte';
+
+	interface Props {
+		sheet: Sheet;
+		line: SheetLine;
+		/** at output the shelf life gives the expiry, and there is no supplier */
+		output?: boolean;
+		first?: boolean;
+		readonly?: boolean;
+	}
+	let { sheet, line, output = false, first = false, readonly = false }: Props = $props();
+	const serials = $derived(line.tracking.includes('serial'));
+	const lots = $derived(line.tracking.includes('lot'));
+	const dated = $derived(line.expiry !== 'not asked');
+	// svelte-ignore state_referenced_locally
+	const name = `${sheet.state.code} ${line.id}`;
+	const lot = new Remembered(name + ' lot');
+	const fill = new Remembered(name + ' fill');
+	const qty = new Remembered(name + ' qty');
+	const expiry = new Remembered(name + ' expiry');
+	const theirs = new Remembered(name + ' theirs');
+	let group = $state<HTMLElement>()!;
+	let said = $state('');
+
+	const left = $derived(rest(line.open, line.entered));
+	const hint = $derived.by(() => {
+		if (!serials || !fill.text.trim()) return '';
+		const f = parseFill(fill.text);
+		if ('problem' in f) return f.problem;
+		return f.count === 1
+			? `Enter adds ${f.first}`
+			: `Enter fills ${f.count.toLocaleString('en')}: ${f.first} … ${nextNumber(f.first, f.count - 1)}`;
+	});
+
+	async function add() {
+		const extra = {
+			...(lots && lot.text.trim() ? { lot: lot.text.trim().slice(0, 200) } : {}),
+			...(dated && expiry.text.trim() ? { expiresOn: expiry.text.trim().slice(0, 200) } : {}),
+			...(theirs.text.trim() ? { supplierLot: theirs.text.trim().slice(0, 60) } : {})
+		};
+		if (serials) {
+			const f = parseFill(fill.text);
+			if ('problem' in f) return void (said = f.problem);
+			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot first.');
+			said = '';
+			await sheet.put([{ lineId: line.id, data: { ...extra, serial: f.first, count: f.count } }]);
+			fill.set('');
+			focus('fill');
+		} else {
+			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot number first.');
+			said = '';
+			await sheet.put([{ lineId: line.id, data: { ...extra, qty: (qty.text.trim() || left).slice(0, 200) } }]);
+			lot.set('');
+			qty.set('');
+			expiry.set('');
+			theirs.set('');
+			focus(lots ? 'lot' : 'qty');
+		}
+	}
+	async function focus(field: string, sentence = '') {
+		said = sentence;
+		await tick();
+		group?.querySelector<HTMLInputElement>(`[data-field=${field}]`)?.focus();
+	}
+	function enter(e: KeyboardEvent) {
+		if (e.key !== 'Enter' || e.ctrlKey) return;
+		e.preventDefault();
+		const fields = [...group?.querySelectorAll<HTMLInputElement>('input')];
+		const at = fields.indexOf(e.target as HTMLInputElement);
+		const following = fields.slice(at + 1).find((f) => f.dataset.field !== 'theirs');
+		if ((e.target as HTMLElement).dataset.field === 'theirs' || !following) add();
+		else {
+			following.focus();
+			following.select();
+		}
+	}
+	async function paste(e: ClipboardEvent) {
+		const text = e.clipboardData?.getData('text') ?? '';
+		if (!/[\n\t]/.test(text.trim())) return;
+		e.preventDefault();
+		const { rows, numbers, blanks } = readColumn(text, line.tracking);
+		const held = lots && lot.text.trim() ? { lot: lot.text.trim() } : {};
+		if (await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...held, ...r } }))))
+			said = `${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} left out` : ''}.`;
+	}
+	function change(row: SheetRow, field: 'lot' | 'qty' | 'expiresOn' | 'supplierLot', value: string) {
+		const data: Record<string, string | number> = {
+			...(row.lot ? { lot: row.lot } : {}),
+			...(row.serial ? { serial: row.serial, count: row.count } : { qty: row.qty }),
+			...(row.expiresOn && !row.expiryWorkedOut ? { expiresOn: row.expiresOn } : {}),
+			...(row.supplierLot ? { supplierLot: row.supplierLot } : {}),
+			[field]: value.trim().slice(0, 200)
+		};
+		if (!data[field]) delete data[field];
+		sheet.put([{ id: row.id, version: row.version, lineId: line.id, data }]);
+	}
+	const bad = (row: SheetRow) => row.findings.some((f) => f.level === 'stop');
+</script>
+
+{#if !readonly}
+	<div class="fill" bind:this={group} role="group" aria-label="Enter numbers for {line.itemName}">
+		{#if lots}
+			<label class="field"
+				>Lot<input
+					class="plain mono"
+					data-field="lot"
+					data-first={first || undefined}
+					value={lot.text}
+					oninput={(e) => lot.set(e.currentTarget.value)}
+					onkeydown={enter}
+					onpaste={paste}
+					size="16"
+					autocomplete="off"
+					spellcheck="false"
+				/></label
+			>
+		{/if}
+		{#if serials}
+			<label class="field"
+				>First serial, count
+				<input
+					class="plain mono"
+					data-field="fill"
+					data-first={(first && !lots) || undefined}
+					value={fill.text}
+					oninput={(e) => fill.set(e.currentTarget.value)}
+					onkeydown={enter}
+					onpaste={paste}
+					placeholder="PW-0098, 40"
+					size="22"
+					autocomplete="off"
+					spellcheck="false"
+				/></label
+			>
+		{:else}
+			<label class="field"
+				>Quantity, {line.unit}
+				<input
+					class="plain num"
+					data-field="qty"
+					value={qty.text}
+					oninput={(e) => qty.set(e.currentTarget.value)}
+					onkeydown={enter}
+					placeholder={left === '0' ? '' : left}
+					size="9"
+					inputmode="decimal"
+					autocomplete="off"
+				/></label
+			>
+		{/if}
+		{#if dated && !output}
+			<label class="field"
+				>Expires<input
+					class="plain"
+					data-field="expiry"
+					value={expiry.text}
+					oninput={(e) => expiry.set(e.currentTarget.value)}
+					onkeydown={enter}
+					placeholder="2027-03-31"
+					size="11"
+					autocomplete="off"
+				/></label
+			>
+		{/if}
+		{#if lots && !output}
+			<label class="field"
+				>Supplier’s lot, if another<input
+					class="plain mono"
+					data-field="theirs"
+					value={theirs.text}
+					oninput={(e) => theirs.set(e.currentTarget.value)}
+					onkeydown={enter}
+					size="13"
+					autocomplete="off"
+				/></label
+			>
+		{/if}
+		<button class="add" onclick={add}>Add</button>
+		<span class="hint soft" role="status"
+			>{said ||
+				hint ||
+				(serials
+					? 'Scan, type, or paste a column'
+					: left !== '0'
+						? `${show(left)} ${line.unit} to go; paste a column if you like`
+						: '')}</span
+		>
+	</div>
+{/if}
+{#if line.rows.length}
+	<table class="rows">
+		<thead>
+			<tr>
+				{#if serials}<th>Serial</th>{/if}
+				{#if lots}<th>Lot</th>{/if}
+				<th class="num">{serials ? 'Pieces' : `Quantity, ${line.unit}`}</th>
+				{#if dated}<th>Expires</th>{/if}
+				{#if lots && !output}<th>Supplier’s lot</th>{/if}
+				<th>Check</th>
+				<th><span class="visually-hidden">Take out</span></th>
+			</tr>
+		</thead>
+		<tbody>
+			{#each line.rows as row (row.id)}
+				<tr class:bad={bad(row)}>
+					{#if serials}<td><Tag kind="serial" number={row.serial || '?'} last={row.last} count={row.count} /></td>{/if}
+					{#if lots}
+						<td
+							><input
+								class="plain mono"
+								aria-label="Lot"
+								value={row.lot}
+								size="14"
+								onchange={(e) => change(row, 'lot', e.currentTarget.value)}
+							/></td
+						>
+					{/if}
+					<td class="num">
+						{#if serials}{row.count.toLocaleString('en')}{:else}<input
+								class="plain num"
+								aria-label="Quantity"
+								value={row.qty}
+								size="9"
+								onchange={(e) => change(row, 'qty', e.currentTarget.value)}
+							/>{/if}
+					</td>
+					{#if dated}
+						<td
+							><input
+								class="plain"
+								aria-label="Expires"
+								value={row.expiresOn}
+								size="11"
+								onchange={(e) => change(row, 'expiresOn', e.currentTarget.value)}
+							/>{#if row.expiryWorkedOut}<span class="soft small" title="today and the item’s shelf life">
+									shelf life</span
+								>{/if}</td
+						>
+					{/if}
+					{#if lots && !output}
+						<td
+							><input
+								class="plain mono"
+								aria-label="Supplier’s lot"
+								value={row.supplierLot}
+								size="12"
+								onchange={(e) => change(row, 'supplierLot', e.currentTarget.value)}
+							/></td
+						>
+					{/if}
+					<td class="check"><Findings findings={row.findings} good="new" /></td>
+					<td class="num"
+						><button class="link" onclick={() => sheet.remove([row.id])}
+							>Take out<span class="visually-hidden"> {row.serial || row.lot}</span></button
+						></td
+					>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{/if}
+
+<style>
+	.fill {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.75rem;
+		align-items: flex-end;
+		padding: 0.5rem 0.75rem 0.6rem;
+		border-bottom: 1px solid var(--rule);
+	}
+	.add {
+		height: 32px;
+		padding: 0 0.9rem;
+		border: 1px solid var(--ink);
+		background: var(--paper);
+		color: var(--ink);
+		font: inherit;
+		cursor: pointer;
+	}
+	.hint {
+		align-self: center;
+		flex: 1;
+		min-width: 10rem;
+		font-size: 0.8125rem;
+		overflow-wrap: anywhere;
+	}
+	tr.bad {
+		background: var(--red-soft);
+	}
+	tbody tr {
+		content-visibility: auto;
+	}
+	td .plain {
+		height: 26px;
+		border-color: transparent;
+		background: transparent;
+	}
+	td .plain:hover,
+	td .plain:focus {
+		border-color: var(--tag-rule);
+		background: var(--paper);
+	}
+	.check {
+		font-size: 0.8125rem;
+	}
+	.small {
+		font-size: 0.75rem;
+	}
+	@media (max-width: 640px) {
+		table.rows,
+		.rows thead,
+		.rows tbody,
+		.rows tr,
+		.rows td {
+			display: block;
+			height: auto;
+		}
+		.rows thead {
+			display: none;
+		}
+		.rows td {
+			padding: 0.2rem 0.75rem;
+			border: 0;
+			text-align: left;
+		}
+		.rows tr {
+			border-bottom: 1px solid var(--rule);
+			padding: 0.4rem 0;
+		}
+	}
+</style>

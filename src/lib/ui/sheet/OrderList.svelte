@@ -1,0 +1,103 @@
+<script lang="ts">
+	// Expected deliveries, production orders, orders to ship: one table, one way to find.
+	import { showDay } from '$lib/core/dates/dates';
+	interface Row {
+		code: string;
+		partnerName: string | null;
+		place: string | null;
+		dueOn: string | null;
+		closedAt: string | null;
+		lines: number;
+		content: string;
+		started: boolean;
+		drafts: number;
+	}
+	interface Props {
+		title: string;
+		rows: Row[];
+		area: string;
+		q: string;
+		closed: boolean;
+		partner: string | null;
+		add: { url: string; label: string } | null;
+		today: string;
+	}
+	let { title, rows, area, q, closed, partner, add, today }: Props = $props();
+	const due = (r: Row) => (!r.dueOn ? '–' : r.dueOn === today ? 'today' : r.dueOn);
+</script>
+
+<svelte:head><title>{title} · Earmark</title></svelte:head>
+<div class="head">
+	<h1>{title}</h1>
+	<form class="fields" role="search">
+		<input
+			class="plain"
+			name="q"
+			value={q}
+			placeholder="Find an order, partner or item"
+			size="28"
+			aria-label="Find"
+		/>{#if closed}<input type="hidden" name="closed" value="1" />{/if}
+	</form>
+	<nav class="which" aria-label="Which orders">
+		<a href="/{area}" aria-current={!closed}>Open</a><a href="/{area}?closed=1" aria-current={closed}>Complete</a>
+	</nav>
+	{#if add}<a class="push" href={add.url}>{add.label}</a>{/if}
+</div>
+{#if rows.length}
+	<table class="rows">
+		<thead
+			><tr
+				><th>Order</th>{#if partner}<th>{partner}</th>{/if}<th>What</th><th>Place</th><th
+					>{closed ? 'Complete' : 'Expected'}</th
+				><th>State</th></tr
+			></thead
+		>
+		<tbody>
+			{#each rows as r (r.code)}
+				<tr class:late={!closed && r.dueOn && r.dueOn < today}>
+					<td><a class="mono" href="/{area}/{encodeURIComponent(r.code)}">{r.code}</a></td>
+					{#if partner}<td>{r.partnerName ?? '–'}</td>{/if}
+					<td class="what" title={r.content}>{r.content}</td>
+					<td class="mono">{r.place ?? '–'}</td>
+					<td title={r.dueOn ? showDay(r.dueOn) : ''}
+						>{closed ? r.closedAt : due(r)}{#if !closed && r.dueOn && r.dueOn < today}<span class="soft">
+								overdue</span
+							>{/if}</td
+					>
+					<td>{closed ? 'complete' : r.drafts ? 'being entered' : r.started ? 'partly booked' : 'expected'}</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{:else}
+	<p class="empty">
+		{q
+			? `No order has “${q}” in its number, partner or items.`
+			: closed
+				? 'Nothing is complete yet.'
+				: 'Nothing is open here.'}{#if add && !closed}&nbsp;<a href={add.url}>{add.label}</a>{/if}
+	</p>
+{/if}
+
+<style>
+	.which a {
+		margin-right: 0.75rem;
+		color: var(--ink-soft);
+		text-decoration: none;
+	}
+	.which a[aria-current='true'] {
+		color: var(--ink);
+		font-weight: 600;
+		border-bottom: 2px solid var(--amber);
+	}
+	.what {
+		max-width: 26rem;
+		overflow: hidden;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.late td:nth-last-child(2) {
+		color: var(--red);
+	}
+</style>

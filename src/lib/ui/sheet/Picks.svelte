@@ -1,0 +1,204 @@
+<script lang="ts">
+	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
+	import { compress, expand } from '$lib/core/ranges/ranges';
+	import { showDay } from '$lib/core/dates/dates';
+	import { least, show } from '$lib/core/quantity/quantity';
+	import type { Cell, PickRow, SheetLine } from '$lib/core/sheet/sheet';
+	import Tag from '../tag/Tag.svelte';
+	import Findings from './Findings.svelte';
+	import Candidates, { type Candidate } from './Candidates.svelte';
+	import type { Sheet } from './sheet.svelte';
+
+	let {
+		sheet,
+		line,
+		cell,
+		readonly = false
+	}: { sheet: Sheet; line: SheetLine; cell: Cell; readonly?: boolean } = $props();
+	let choosing = $state(false);
+	let opened = $state<Record<string, boolean>>({});
+	const byHand = $derived(cell.picks.some((p) => p.id));
+
+	interface Group {
+		key: string;
+		picks: PickRow[];
+		first: PickRow;
+		last: PickRow;
+	}
+	/** Consecutive serials at one place, without findings, as one range. */
+	const groups = $derived.by((): Group[] => {
+		const out: Group[] = [];
+		const plain = (p: PickRow) => p.kind === 'serial' && !p.findings.length;
+		const byPlace = new Map<string, PickRow[]>();
+		for (const p of cell.picks)
+			if (plain(p)) byPlace.set(p.place, [...(byPlace.get(p.place) ?? []), p]);
+			else out.push({ key: p.mark + p.place, picks: [p], first: p, last: p });
+		for (const list of byPlace.values()) {
+			const by = new Map(list.map((p) => [p.number, p]));
+			for (const r of compress(by.keys())) {
+				const picks = expand(r.first, r.count).map((n) => by.get(n)!);
+				out.push({ key: r.first + list[0].place, picks, first: picks[0], last: picks[picks.length - 1] });
+			}
+		}
+		return out;
+	});
+
+	const data = (p: PickRow, qty: string) => ({
+		mark: p.mark,
+		place: p.place,
+		qty,
+		...(cell.unit ? { unit: cell.unit } : {})
+	});
+	/** A suggestion that is changed becomes a choice: all of it, as it stands. */
+	async function settle(change: (p: PickRow) => string | null) {
+		const rows = cell.picks.flatMap((p) => {
+			const qty = change(p);
+			if (qty === null || (p.id && qty === p.qty)) return [];
+			return [{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: data(p, qty) }];
+		});
+		const out = cell.picks.filter((p) => p.id && change(p) === null).map((p) => p.id!);
+		if (rows.length) await sheet.put(rows);
+		if (out.length) await sheet.remove(out);
+	}
+	const changeQty = (pick: PickRow, qty: string) =>
+		settle((p) => (p === pick ? qty.trim().slice(0, 40) || '0' : p.qty));
+	function takeOut(group: Group) {
+		const gone = new Set(group.picks);
+		// With nothing left the suggestion would come back: a choice of none stands in its place.
+		const none = cell.picks.every((p) => gone.has(p)) ? group.first : null;
+		return settle((p) => (p === none ? '0' : gone.has(p) ? null : p.qty));
+	}
+	async function take(c: Candidate) {
+		const serial = c.kind === 'serial';
+		const row = (p: { mark: string; place: string }, qty: string) => ({
+			lineId: line.id,
+			data: { mark: p.mark, place: p.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) }
+		});
+		const none = cell.picks.filter((p) => p.id && p.qty === '0').map((p) => p.id!);
+		if (none.length) await sheet.remove(none);
+		if (byHand) return sheet.put([row(c, serial ? '1' : least(cell.short !== '0' ? cell.short : cell.need, c.free))]);
+		// What is chosen takes the place of the suggestion: all of it for a lot, its last piece for serials.
+		const kept = serial ? (cell.short === '0' ? cell.picks.slice(0, -1) : cell.picks) : [];
+		return sheet.put([...kept.map((p) => row(p, p.qty)), row(c, serial ? '1' : least(cell.need, c.free))]);
+	}
+</script>
+
+{#if cell.picks.length}
+	<table class="rows">
+		<thead
+			><tr
+				><th>{byHand ? 'Chosen' : 'Suggested'}</th><th>Place</th><th>Expires</th><th class="num"
+					>Quantity, {line.unit}</th
+				><th>Check</th><th><span class="visually-hidden">Take out</span></th></tr
+			></thead
+		>
+		<tbody>
+			{#each groups as g (g.key)}
+				{@const p = g.first}
+				<tr class:bad={g.picks.some((x) => x.findings.some((f) => f.level === 'stop'))}>
+					<td>
+						<Tag
+							kind={p.kind}
+							number={p.number}
+							last={g.last.number}
+							count={g.picks.length}
+							id={g.picks.length === 1 ? p.mark : null}
+							item={line.itemName}
+							place={p.place}
+						/>
+						{#if g.picks.length > 1}<button class="link" onclick={() => (opened[g.key] = !opened[g.key])}
+								>{opened[g.key] ? 'Fold' : 'Open'}</button
+							>{/if}
+					</td>
+					<td class="mono">{p.place}</td>
+					<td>{p.expiresOn ?? '–'}</td>
+					<td class="num">
+						{#if p.kind === 'serial' || readonly}{g.picks.length > 1
+								? g.picks.length.toLocaleString('en')
+								: show(p.qty)}
+						{:else}<input
+								class="plain num"
+								aria-label="Quantity of {p.number}"
+								value={p.qty}
+								size="9"
+								onchange={(e) => changeQty(p, e.currentTarget.value)}
+							/>{/if}
+					</td>
+					<td class="check"
+						><Findings
+							findings={p.findings}
+							good={byHand && p.id ? 'chosen' : p.expiresOn ? 'expires first' : 'in order'}
+						/></td
+					>
+					<td class="num"
+						>{#if !readonly}<button class="link" onclick={() => takeOut(g)}
+								>Take out<span class="visually-hidden"> {p.number}</span></button
+							>{/if}</td
+					>
+				</tr>
+				{#if opened[g.key]}
+					{#each g.picks as x (x.mark)}
+						<tr class="inner"
+							><td><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></td><td class="mono"
+								>{x.place}</td
+							><td>{x.expiresOn ?? '–'}</td><td class="num">1</td><td></td>
+							<td class="num"
+								>{#if !readonly}<button class="link" onclick={() => settle((y) => (y === x ? null : y.qty))}
+										>Take out<span class="visually-hidden"> {x.number}</span></button
+									>{/if}</td
+							></tr
+						>
+					{/each}
+				{/if}
+			{/each}
+		</tbody>
+	</table>
+{/if}
+{#if !readonly}
+	<div class="below">
+		<button class="link" aria-expanded={choosing} onclick={() => (choosing = !choosing)}
+			>{choosing ? 'Close the list' : 'Choose from what is there'}</button
+		>
+		{#if byHand}<button class="link" onclick={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}
+				>Suggest again</button
+			>{/if}
+		{#if line.leftOut.length}
+			<span class="soft"
+				>Left out:
+				{#each line.leftOut.slice(0, 4) as l, i (l.number + l.place)}{i ? ', ' : ''}<span class="mono">{l.number}</span>
+					{l.reason.replace(/(\d{4}-\d{2}-\d{2})/, (d) => showDay(d))}{/each}{line.leftOut.length > 4
+					? ` and ${line.leftOut.length - 4} more`
+					: ''}</span
+			>
+		{/if}
+	</div>
+{/if}
+{#if choosing}<Candidates
+		code={sheet.state.code}
+		{line}
+		taken={cell.picks}
+		stamp={sheet.state.stamp}
+		ontake={take}
+	/>{/if}
+
+<style>
+	tr.bad {
+		background: var(--red-soft);
+	}
+	tr.inner td:first-child {
+		padding-left: 2rem;
+	}
+	td .plain {
+		height: 26px;
+	}
+	.check {
+		font-size: 0.8125rem;
+	}
+	.below {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.25rem;
+		padding: 0.4rem 0.75rem;
+		font-size: 0.8125rem;
+	}
+</style>

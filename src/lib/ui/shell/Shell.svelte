@@ -1,0 +1,200 @@
+<script lang="ts">
+	import type { Component, Snippet } from 'svelte';
+	import { page } from '$app/state';
+	import Calendar from 'carbon-icons-svelte/lib/Calendar.svelte';
+	import Download from 'carbon-icons-svelte/lib/Download.svelte';
+	import Upload from 'carbon-icons-svelte/lib/Upload.svelte';
+	import Industry from 'carbon-icons-svelte/lib/Industry.svelte';
+	import Tag from 'carbon-icons-svelte/lib/Tag.svelte';
+	import FlowConnection from 'carbon-icons-svelte/lib/FlowConnection.svelte';
+	import Settings from 'carbon-icons-svelte/lib/Settings.svelte';
+	import { can } from '$lib/core/people/can';
+	import ScanLine from './ScanLine.svelte';
+	import Keys from './Keys.svelte';
+
+	interface Props {
+		person: { name: string; role: string };
+		waiting: { inbound: number; production: number; outbound: number };
+		children: Snippet;
+	}
+	let { person, waiting, children }: Props = $props();
+	const setup = $derived(
+		(['write items', 'write places and partners', 'write orders', 'manage people', 'manage tokens'] as const).some(
+			(v) => can(person.role, v)
+		)
+	);
+	const areas = $derived<{ url: string; name: string; icon: Component; n: number }[]>([
+		{ url: '/', name: 'Today', icon: Calendar, n: 0 },
+		{ url: '/inbound', name: 'Inbound', icon: Download, n: waiting.inbound },
+		{ url: '/production', name: 'Production', icon: Industry, n: waiting.production },
+		{ url: '/outbound', name: 'Outbound', icon: Upload, n: waiting.outbound },
+		{ url: '/register', name: 'Register', icon: Tag, n: 0 },
+		{ url: '/trace', name: 'Trace', icon: FlowConnection, n: 0 },
+		...(setup ? [{ url: '/setup', name: 'Setup', icon: Settings, n: 0 }] : [])
+	]);
+	const here = (url: string) => (url === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(url));
+</script>
+
+<a class="skip" href="#work">To the work area</a>
+<header>
+	<a class="brand" href="/"
+		><svg viewBox="0 0 24 16" width="20" height="14" aria-hidden="true"
+			><path d="M1 1h15a7 7 0 0 1 0 14H1z" fill="#f0a30a" /><circle cx="6" cy="8" r="2.4" fill="#14202a" /></svg
+		>Earmark</a
+	>
+	<ScanLine />
+	<Keys />
+	<span class="who">{person.name}<span class="role">{person.role}</span></span>
+	<form method="POST" action="/sign-out"><button class="out">Sign out</button></form>
+</header>
+<nav aria-label="Areas">
+	{#each areas as a (a.url)}
+		<a href={a.url} aria-current={here(a.url) ? 'page' : undefined}>
+			<a.icon size={20} />{a.name}{#if a.n}<span class="n" title="{a.n} wait for you">{a.n}</span>{/if}
+		</a>
+	{/each}
+</nav>
+<main id="work" tabindex="-1">{@render children()}</main>
+
+<style>
+	.skip {
+		position: absolute;
+		left: -999px;
+	}
+	.skip:focus {
+		left: 0.5rem;
+		top: 0.5rem;
+		z-index: 99;
+		background: var(--amber);
+		color: #14202a;
+		padding: 0.5rem;
+	}
+	header {
+		position: fixed;
+		inset: 0 0 auto 0;
+		z-index: 20;
+		height: 48px;
+		display: flex;
+		align-items: center;
+		gap: 1.25rem;
+		padding: 0 1rem;
+		background: var(--bar);
+		color: #fff;
+	}
+	.brand {
+		display: flex;
+		align-items: center;
+		gap: 0.5rem;
+		width: 168px;
+		color: #fff;
+		font-weight: 600;
+		font-size: 1rem;
+		text-decoration: none;
+	}
+	.who {
+		margin-left: auto;
+		line-height: 1.15;
+		font-size: 0.8125rem;
+		text-align: right;
+	}
+	.role {
+		display: block;
+		font-size: 0.6875rem;
+		color: #c3ced6;
+	}
+	.out {
+		border: 1px solid #52606b;
+		background: none;
+		color: #fff;
+		font: inherit;
+		font-size: 0.8125rem;
+		height: 28px;
+		padding: 0 0.6rem;
+		cursor: pointer;
+		white-space: nowrap;
+	}
+	nav {
+		position: fixed;
+		inset: 48px auto 0 0;
+		width: 72px;
+		background: var(--paper);
+		border-right: 1px solid var(--rule);
+		z-index: 10;
+	}
+	nav a {
+		position: relative;
+		display: flex;
+		flex-direction: column;
+		align-items: center;
+		gap: 3px;
+		padding: 8px 0 7px;
+		font-size: 0.75rem;
+		color: var(--ink-soft);
+		text-decoration: none;
+		border-left: 3px solid transparent;
+	}
+	nav a[aria-current] {
+		color: var(--ink);
+		font-weight: 600;
+		border-left-color: var(--amber);
+		background: var(--ground);
+	}
+	nav a:hover {
+		color: var(--ink);
+	}
+	.n {
+		position: absolute;
+		top: 3px;
+		left: 42px;
+		min-width: 16px;
+		padding: 0 3px;
+		box-sizing: border-box;
+		border-radius: 8px;
+		background: var(--amber);
+		color: #14202a;
+		font-size: 0.6875rem;
+		font-weight: 600;
+		line-height: 16px;
+		text-align: center;
+	}
+	main {
+		margin: 48px 0 0 72px;
+		padding: 1rem 1.5rem 5rem;
+		min-height: calc(100vh - 48px);
+		box-sizing: border-box;
+		outline: none;
+	}
+	@media (max-width: 640px) {
+		header {
+			gap: 0.5rem;
+			padding: 0 0.5rem;
+		}
+		.brand {
+			width: auto;
+			font-size: 0;
+		}
+		.who {
+			display: none;
+		}
+		nav {
+			inset: 48px 0 auto 0;
+			width: auto;
+			display: flex;
+			overflow-x: auto;
+			border-right: 0;
+			border-bottom: 1px solid var(--rule);
+		}
+		nav a {
+			flex: 1 0 64px;
+			border-left: 0;
+			border-bottom: 3px solid transparent;
+		}
+		nav a[aria-current] {
+			border-bottom-color: var(--amber);
+		}
+		main {
+			margin: 108px 0 0;
+			padding: 0.75rem 0.75rem 9rem;
+		}
+	}
+</style>

@@ -1,0 +1,28 @@
+<script lang="ts">
+	import PauseOutline from 'carbon-icons-svelte/lib/PauseOutline.svelte';
+	import Misuse from 'carbon-icons-svelte/lib/Misuse.svelte';
+	import Hourglass from 'carbon-icons-svelte/lib/Hourglass.svelte';
+	let { status = 'released', expiresOn = null }: { status?: string; expiresOn?: string | null } = $props();
+	const today = new Date().toISOString().slice(0, 10);
+	const expired = $derived(!!expiresOn && expiresOn < today);
+</script>
+
+{#if status === 'held' || status === 'quarantine'}
+	<span class="status stop"><PauseOutline size={16} />{status === 'held' ? 'on hold' : 'quarantine'}</span>
+{:else if status === 'rejected'}
+	<span class="status stop"><Misuse size={16} />rejected</span>
+{/if}
+{#if expired}<span class="status stop"><Hourglass size={16} />expired</span>{/if}
+
+<style>
+	.status {
+		display: inline-flex;
+		align-items: center;
+		gap: 0.2rem;
+		font-size: 0.75rem;
+		white-space: nowrap;
+	}
+	.stop {
+		color: var(--red);
+	}
+</style>

@@ -1,0 +1,82 @@
+<script lang="ts">
+	// The ear tag: a lot has square corners and its quantity, a serial a round right end.
+	import Status from './Status.svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	interface Props {
+		kind: 'lot' | 'serial' | 'unmarked';
+		number: string;
+		/** the last of a range that starts with number */
+		last?: string;
+		count?: number;
+		/** with unit, on a lot */
+		qty?: string | null;
+		id?: string | null;
+		item?: string;
+		place?: string | null;
+		expiresOn?: string | null;
+		status?: string;
+	}
+	let { kind, number, last, count = 1, qty, id, item, place, expiresOn, status = 'released' }: Props = $props();
+	const title = $derived([item, place, expiresOn ? `expires ${showDay(expiresOn)}` : ''].filter(Boolean).join(' · '));
+	const label = $derived(count > 1 && last ? `${number} … ${last}` : number);
+</script>
+
+<span class="whole">
+	{#if id && kind !== 'unmarked'}
+		<a class="tag {kind}" href="/register/{id}" {title}>{@render inside()}</a>
+	{:else}
+		<span class="tag {kind}" {title}>{@render inside()}</span>
+	{/if}<Status {status} {expiresOn} />
+</span>
+
+{#snippet inside()}<span class="hole" aria-hidden="true"></span><span class="no"
+		>{kind === 'unmarked' ? 'no number' : label}</span
+	>{#if count > 1}<span class="qty">· {count.toLocaleString('en')}</span>{:else if qty}<span class="qty">{qty}</span
+		>{/if}{/snippet}
+
+<style>
+	.whole {
+		display: inline-flex;
+		align-items: center;
+		gap: 0.375rem;
+		vertical-align: middle;
+	}
+	.tag {
+		display: inline-flex;
+		align-items: center;
+		gap: 0.4rem;
+		height: 24px;
+		padding: 0 0.6rem 0 0.4rem;
+		background: var(--tag);
+		border: 1px solid var(--tag-rule);
+		border-radius: 2px;
+		color: var(--ink);
+		text-decoration: none;
+		white-space: nowrap;
+	}
+	.serial {
+		border-radius: 2px 12px 12px 2px;
+	}
+	.unmarked {
+		border-style: dashed;
+		color: var(--ink-soft);
+	}
+	a.tag:hover {
+		border-color: var(--link);
+	}
+	.hole {
+		width: 9px;
+		height: 9px;
+		border: 1px solid var(--tag-rule);
+		border-radius: 50%;
+		background: var(--paper);
+	}
+	.no {
+		font-family: var(--mono);
+		font-size: 0.8125rem;
+	}
+	.qty {
+		font-size: 0.75rem;
+		color: var(--ink-soft);
+	}
+</style>

@@ -1,0 +1,143 @@
+<script lang="ts">
+	// By generation: folds and unfolds; a crowd of serials of one item and run is one line until it is opened.
+	import { SvelteSet } from 'svelte/reactivity';
+	import { compress, expand } from '$lib/core/ranges/ranges';
+	import { treeOf, type TraceMark, type TraceView, type TreeNode } from '$lib/core/trace/view';
+	import ChevronRight from 'carbon-icons-svelte/lib/ChevronRight.svelte';
+	import ChevronDown from 'carbon-icons-svelte/lib/ChevronDown.svelte';
+	import Tag from '../tag/Tag.svelte';
+
+	let { view, marks }: { view: TraceView; marks: Map<string, TraceMark> } = $props();
+	const tree = $derived(treeOf(view));
+	const closed = new SvelteSet<string>();
+	const opened = new SvelteSet<string>();
+	let shown = $state(400);
+
+	interface Row {
+		key: string;
+		node: TreeNode;
+		/** a fold of consecutive serials */
+		group: TreeNode[] | null;
+		folds: boolean;
+		open: boolean;
+	}
+	const rows = $derived.by(() => {
+		const out: Row[] = [];
+		const walk = (n: TreeNode, path: string) => {
+			const key = path + '/' + n.mark;
+			// Deep levels start folded when the whole is large.
+			const open =
+				n.children.length > 0 && (view.reached.length > 150 && n.level > 0 ? opened.has(key) : !closed.has(key));
+			out.push({ key, node: n, group: null, folds: n.children.length > 0, open });
+			if (open) list(n.children, key);
+		};
+		const list = (children: TreeNode[], path: string) => {
+			const crowd = new Map<string, TreeNode[]>();
+			for (const c of children) {
+				const m = marks.get(c.mark)!;
+				const k = m.kind === 'serial' && children.length > 6 ? `${m.item} ${c.level}` : c.mark + c.step?.run;
+				crowd.set(k, [...(crowd.get(k) ?? []), c]);
+			}
+			for (const nodes of crowd.values()) {
+				if (nodes.length === 1) {
+					walk(nodes[0], path);
+					continue;
+				}
+				const by = new Map(nodes.map((n) => [marks.get(n.mark)!.number, n]));
+				for (const r of compress(by.keys())) {
+					const group = expand(r.first, r.count).map((n) => by.get(n)!);
+					if (group.length === 1) {
+						walk(group[0], path);
+						continue;
+					}
+					const key = `${path}/${r.first}…`;
+					const open = opened.has(key);
+					out.push({ key, node: group[0], group, folds: true, open });
+					if (open) group.forEach((n) => walk(n, key));
+				}
+			}
+		};
+		walk(tree, '');
+		return out;
+	});
+	function toggle(r: Row) {
+		const [set, other] = r.open ? [closed, opened] : [opened, closed];
+		other.delete(r.key);
+		set.add(r.key);
+	}
+	const since = $derived(new Map(view.reached.map((x) => [x.mark, x])));
+</script>
+
+<table class="rows">
+	<thead
+		><tr
+			><th>Number</th><th>Item</th><th class="num">Quantity</th>{#if view.direction === 'forward'}<th class="num"
+					>Of the root</th
+				>{/if}<th>Run</th><th>Document</th><th>{view.direction === 'forward' ? 'Reached' : 'Went in'}</th><th>Path</th
+			></tr
+		></thead
+	>
+	<tbody>
+		{#each rows.slice(0, shown) as r (r.key)}
+			{@const n = r.node}
+			{@const m = marks.get(n.mark)!}
+			{@const s = since.get(n.mark)}
+			<tr>
+				<td style="padding-left:{0.75 + n.level * 1.4 + (r.group || !r.key.includes('…') ? 0 : 0.8)}rem">
+					{#if r.folds}<button
+							class="link fold"
+							aria-expanded={r.open}
+							aria-label="{r.open ? 'Fold' : 'Unfold'} {m.number}"
+							onclick={() => toggle(r)}
+							>{#if r.open}<ChevronDown size={16} />{:else}<ChevronRight size={16} />{/if}</button
+						>{:else}<span class="fold"></span>{/if}
+					{#if r.group}<Tag
+							kind="serial"
+							number={m.number}
+							last={marks.get(r.group[r.group.length - 1].mark)!.number}
+							count={r.group.length}
+						/>
+					{:else}<Tag kind={m.kind} number={m.number} id={m.id} status={m.status} expiresOn={m.expiresOn} />{/if}
+				</td>
+				<td>{m.itemName}</td>
+				<td class="num"
+					>{r.group ? r.group.length : (n.qty ?? (view.rootQty ? view.rootQty : ''))}
+					{n.qty || view.rootQty || r.group ? m.unit : ''}</td
+				>
+				{#if view.direction === 'forward'}<td class="num"
+						>{r.group ? '' : n.content ? `${n.content} ${view.unit}` : ''}</td
+					>{/if}
+				<td class="mono">{r.group ? '' : (n.step?.run ?? '')}</td>
+				<td class="mono">{n.step?.document ?? ''}</td>
+				<td
+					>{(view.direction === 'forward' ? s?.since : n.step?.at)?.slice(0, 10) ?? ''}{#if s && !s.now}<span
+							class="soft"
+						>
+							no longer</span
+						>{/if}</td
+				>
+				<td class="soft"
+					>{n.level === 0 ? '' : n.repeated ? 'laid out above' : n.exact ? 'exact' : 'pooled'}{n.taken
+						? ', taken out'
+						: ''}</td
+				>
+			</tr>
+		{/each}
+	</tbody>
+</table>
+{#if rows.length > shown}<p>
+		<button class="link" onclick={() => (shown += 1000)}
+			>Show more: {(rows.length - shown).toLocaleString('en')} rows below</button
+		>
+	</p>{/if}
+{#each view.steps.filter((s) => s.open && s.pooled) as s (s.run)}<p class="soft">
+		Run <span class="mono">{s.run}</span> has taken some and put nothing out yet.
+	</p>{/each}
+
+<style>
+	.fold {
+		display: inline-flex;
+		width: 20px;
+		vertical-align: middle;
+	}
+</style>

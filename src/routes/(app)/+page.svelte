@@ -1,0 +1,148 @@
+<script lang="ts">
+	import { daysBetween, showDay } from '$lib/core/dates/dates';
+	import { show } from '$lib/core/quantity/quantity';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+	let { data } = $props();
+	const due = (d: string | null) =>
+		!d ? '' : d === data.today ? 'today' : d < data.today ? `${daysBetween(d, data.today)} d late` : showDay(d);
+	const left = (d: string) =>
+		d < data.today ? 'expired' : d === data.today ? 'today' : `${daysBetween(data.today, d)} d`;
+</script>
+
+<svelte:head><title>Today · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Today</h1>
+	<span class="soft">{showDay(data.today)}</span>
+</div>
+{#if data.empty}<p class="empty">
+		Nothing is booked yet. Begin in <a href="/setup/items">Setup</a> with items, places and partners; then
+		<a href="/inbound/new">enter a delivery</a>.
+	</p>{/if}
+<div class="three">
+	{#each data.groups as g (g.area)}
+		<section class="panel">
+			<h2><a href="/{g.area}">{g.title}</a> <span class="soft">{g.rows.length} of {g.all} open</span></h2>
+			{#each g.rows as o (o.code)}
+				<a class="job" href="/{g.area}/{encodeURIComponent(o.code)}">
+					<span class="mono">{o.code}</span><span class="due" class:late={o.dueOn && o.dueOn < data.today}
+						>{due(o.dueOn)}</span
+					>
+					<span class="what">{o.partnerName ? `${o.partnerName}: ` : ''}{o.content}</span>
+					{#if o.drafts}<span class="state">being entered</span>{:else if o.started}<span class="state"
+							>partly booked</span
+						>{/if}
+				</a>
+			{:else}<p class="soft none">Nothing waits.</p>{/each}
+		</section>
+	{/each}
+</div>
+<div class="two">
+	<section class="panel">
+		<h2><a href="/register?show=held">Stopped</a> <span class="soft">{data.stopped.length}</span></h2>
+		<table class="rows">
+			<tbody>
+				{#each data.stopped as s (s.id)}<tr
+						><td><Tag kind={s.kind} number={s.number} id={s.id} status={s.status} /></td><td>{s.itemName}</td><td
+							class="num">{show(s.qty)} {s.unit}</td
+						><td class="mono">{s.places}</td></tr
+					>
+				{:else}<tr><td class="soft">Nothing on hand is on hold or rejected.</td></tr>{/each}
+			</tbody>
+		</table>
+	</section>
+	<section class="panel">
+		<h2>
+			<a href="/register?show=expiring">Expires within 30 days</a> <span class="soft">{data.expiring.length}</span>
+		</h2>
+		<table class="rows">
+			<tbody>
+				{#each data.expiring.slice(0, 8) as s (s.id)}<tr
+						><td><Tag kind={s.kind} number={s.number} id={s.id} /></td><td>{s.itemName}</td><td class="num"
+							>{show(s.qty)} {s.unit}</td
+						><td class="mono">{s.places}</td><td class="num">{left(s.expiresOn!)}</td></tr
+					>
+				{:else}<tr><td class="soft">Nothing does.</td></tr>{/each}
+			</tbody>
+		</table>
+	</section>
+</div>
+<section class="panel">
+	<h2>Last booked</h2>
+	<table class="rows">
+		<tbody>
+			{#each data.events as e (e.id)}<tr
+					><td class="soft">event {e.id}</td><td>{e.at}</td><td>{e.kind}{e.undone ? ', undone' : ''}</td><td
+						class="mono">{e.document ?? ''}</td
+					><td>{e.partner ?? ''}</td><td class="num"
+						>{e.movements.toLocaleString('en')} {e.movements === 1 ? 'movement' : 'movements'}</td
+					><td>{e.by}</td></tr
+				>{:else}<tr><td class="soft">Nothing yet.</td></tr>{/each}
+		</tbody>
+	</table>
+</section>
+
+<style>
+	.three,
+	.two {
+		display: grid;
+		grid-template-columns: repeat(3, minmax(0, 1fr));
+		gap: 0.75rem;
+		margin-bottom: 0.75rem;
+	}
+	.two {
+		grid-template-columns: repeat(2, minmax(0, 1fr));
+	}
+	section {
+		padding: 0.6rem 0;
+		overflow: hidden;
+	}
+	h2 {
+		padding: 0 0.75rem;
+		margin-bottom: 0.25rem;
+	}
+	h2 a {
+		color: var(--ink);
+		text-decoration: none;
+	}
+	h2 .soft {
+		font-weight: 400;
+	}
+	.job {
+		display: grid;
+		grid-template-columns: 1fr auto;
+		padding: 0.35rem 0.75rem;
+		border-top: 1px solid var(--rule);
+		color: var(--ink);
+		text-decoration: none;
+	}
+	.job:hover {
+		background: var(--amber-soft);
+	}
+	.what {
+		color: var(--ink-soft);
+		font-size: 0.8125rem;
+		overflow: hidden;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.state {
+		font-size: 0.8125rem;
+		color: var(--amber-ink);
+	}
+	.due {
+		font-size: 0.8125rem;
+	}
+	.late {
+		color: var(--red);
+	}
+	.none {
+		margin: 0;
+		padding: 0.35rem 0.75rem;
+	}
+	@media (max-width: 640px) {
+		.three,
+		.two {
+			grid-template-columns: 1fr;
+		}
+	}
+</style>

@@ -1,0 +1,71 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Booked from '$lib/ui/sheet/Booked.svelte';
+	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineHead from '$lib/ui/sheet/LineHead.svelte';
+	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
+	import Findings from '$lib/ui/sheet/Findings.svelte';
+	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+
+	let { data } = $props();
+	// svelte-ignore state_referenced_locally
+	const sheet = new Sheet(data.sheet);
+	onMount(() => sheet.connect());
+	const s = $derived(sheet.state);
+	const shut = $derived(!data.may || !!s.closedAt);
+	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
+	let folded = $state<Record<number, boolean>>({});
+	const isOpen = (no: number) => (folded[no] === undefined ? s.lines.length <= 4 || no === firstOpen : !folded[no]);
+	const others = $derived([...new Set(s.lines.flatMap((l) => l.rows.map((r) => r.by)))]);
+</script>
+
+<svelte:head><title>{s.code} · Inbound · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Delivery {s.code}</h1>
+	<span class="soft"
+		>{s.partnerName ?? 'supplier not named'}{s.dueOn ? ` · expected ${showDay(s.dueOn)}` : ''} · to {s.place}{s.closedAt
+			? ` · complete ${showDay(s.closedAt)}`
+			: ''}</span
+	>
+	{#if others.length}<span class="soft push">entered by {others.join(', ')}</span>{/if}
+</div>
+{#if s.note}<p class="soft">{s.note}</p>{/if}
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+{#each s.lines as line (line.id)}
+	<section class="panel">
+		<LineHead
+			{line}
+			word={line.tracking === 'none' ? 'entered' : 'numbered'}
+			open={isOpen(line.no)}
+			ontoggle={() => (folded[line.no] = isOpen(line.no))}
+		/>
+		{#if isOpen(line.no)}
+			<NumberRows
+				{sheet}
+				{line}
+				first={line.no === firstOpen}
+				readonly={shut || (line.open === '0' && !line.rows.length)}
+			/>
+			{#each line.findings.filter((f) => f.level === 'reason' || f.level === 'stop') as f, i (i)}<p class="said">
+					<Findings findings={[f]} />
+				</p>{/each}
+		{/if}
+	</section>
+{/each}
+<Booked {sheet} mayUndo={data.mayUndo} />
+{#if !s.closedAt}<FootBar {sheet} verb="Book in" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+
+<style>
+	section {
+		margin-bottom: 0.75rem;
+	}
+	.said {
+		margin: 0;
+		padding: 0.4rem 0.75rem;
+		background: var(--amber-soft);
+	}
+</style>

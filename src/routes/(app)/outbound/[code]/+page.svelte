@@ -1,0 +1,89 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Booked from '$lib/ui/sheet/Booked.svelte';
+	import Findings from '$lib/ui/sheet/Findings.svelte';
+	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineHead from '$lib/ui/sheet/LineHead.svelte';
+	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import type { SheetLine } from '$lib/core/sheet/sheet';
+
+	let { data } = $props();
+	// svelte-ignore state_referenced_locally
+	const sheet = new Sheet(data.sheet);
+	onMount(() => sheet.connect());
+	const s = $derived(sheet.state);
+	const shut = $derived(!data.may || !!s.closedAt);
+	let folded = $state<Record<number, boolean>>({});
+	const papers = $derived(`/outbound/${encodeURIComponent(s.code)}/packing-list`);
+
+	function goesNow(line: SheetLine, qty: string) {
+		const typed = qty.trim().slice(0, 40);
+		if (!typed) return line.now ? sheet.remove([line.now.id]) : undefined;
+		return sheet.put([
+			{ lineId: line.id, data: { now: typed }, ...(line.now ? { id: line.now.id, version: line.now.version } : {}) }
+		]);
+	}
+</script>
+
+<svelte:head><title>{s.code} · Outbound · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Order {s.code}</h1>
+	<span class="soft"
+		>{s.partnerName}{s.dueOn ? ` · to ship by ${showDay(s.dueOn)}` : ''}{s.place ? ` · from ${s.place}` : ''}{s.closedAt
+			? ` · shipped ${showDay(s.closedAt)}`
+			: ''}</span
+	>
+	{#if !s.closedAt}<a class="push" href={papers}>Pick list (PDF)</a>{/if}
+</div>
+{#if s.note}<p class="soft">{s.note}</p>{/if}
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+{#each s.lines as line (line.id)}
+	<section class="panel">
+		<LineHead
+			{line}
+			word={line.open === '0' ? 'shipped' : 'picked'}
+			open={!folded[line.no]}
+			ontoggle={() => (folded[line.no] = !folded[line.no])}
+		/>
+		{#if !folded[line.no] && line.open !== '0'}
+			{#if !shut}
+				<div class="now">
+					<label class="field"
+						>Goes now, {line.unit}<input
+							class="plain num"
+							value={line.now?.qty ?? line.open}
+							size="9"
+							inputmode="decimal"
+							onchange={(e) => goesNow(line, e.currentTarget.value)}
+						/></label
+					>
+					<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
+				</div>
+			{/if}
+			{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
+		{/if}
+	</section>
+{/each}
+<Booked {sheet} mayUndo={data.mayUndo} {papers} />
+{#if !s.closedAt}<FootBar {sheet} verb="Ship" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+
+<style>
+	section {
+		margin-bottom: 0.75rem;
+	}
+	.now {
+		display: flex;
+		gap: 1rem;
+		align-items: flex-end;
+		padding: 0.5rem 0.75rem;
+	}
+	.said {
+		padding-bottom: 0.4rem;
+		font-size: 0.8125rem;
+	}
+</style>

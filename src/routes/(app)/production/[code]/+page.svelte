@@ -1,0 +1,148 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	import { show } from '$lib/core/quantity/quantity';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Booked from '$lib/ui/sheet/Booked.svelte';
+	import Findings from '$lib/ui/sheet/Findings.svelte';
+	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineHead from '$lib/ui/sheet/LineHead.svelte';
+	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
+	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import UnitGrid from '$lib/ui/sheet/UnitGrid.svelte';
+	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+
+	let { data } = $props();
+	// svelte-ignore state_referenced_locally
+	const sheet = new Sheet(data.sheet);
+	onMount(() => sheet.connect());
+	const s = $derived(sheet.state);
+	const shut = $derived(!data.may || !!s.closedAt);
+	const output = $derived(s.lines.find((l) => l.role === 'output')!);
+	const parts = $derived(s.lines.filter((l) => l.role === 'component'));
+	let folded = $state<Record<number, boolean>>({});
+	const modes = [
+		['both', 'Use and output'],
+		['use', 'Use only'],
+		['output', 'Output only']
+	] as const;
+	const verb = $derived({ both: 'Complete', use: 'Record use', output: 'Record output' }[sheet.mode]);
+	const finish = () => sheet.put(s.started.map((serial) => ({ lineId: output.id, data: { serial, count: 1 } })));
+</script>
+
+<svelte:head><title>{s.code} · Production · Earmark</title></svelte:head>
+<div class="head">
+	<h1>{s.code}: {show(output.qty)} {output.itemName}</h1>
+	<span class="soft"
+		>{s.unitRuns ? 'one run for each piece' : 'one pooled run'}{s.dueOn ? ` · due ${showDay(s.dueOn)}` : ''} · to {s.place}{s.closedAt
+			? ` · complete ${showDay(s.closedAt)}`
+			: ''}</span
+	>
+	{#if !shut}
+		<div class="push modes" role="radiogroup" aria-label="What is recorded now">
+			{#each modes as [mode, label] (mode)}<label class:on={sheet.mode === mode}
+					><input
+						type="radio"
+						name="mode"
+						value={mode}
+						checked={sheet.mode === mode}
+						onchange={() => sheet.setMode(mode)}
+					/>{label}</label
+				>{/each}
+		</div>
+	{/if}
+</div>
+{#if s.note}<p class="soft">{s.note}</p>{/if}
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+{#if s.started.length && !shut}
+	<p class="started">
+		Parts recorded, not finished yet: {#each s.started.slice(0, 8) as n (n)}<Tag
+				kind="serial"
+				number={n}
+			/>&nbsp;{/each}{s.started.length > 8 ? `and ${s.started.length - 8} more` : ''}
+		{#if sheet.mode === 'output' && !output.rows.length}<button class="link" onclick={finish}
+				>Finish {s.started.length === 1 ? 'it' : 'all of them'}</button
+			>{/if}
+	</p>
+{/if}
+{#if !s.closedAt}
+	<section class="panel">
+		<LineHead
+			line={output}
+			word="made"
+			open={!folded[output.no]}
+			ontoggle={() => (folded[output.no] = !folded[output.no])}
+		/>
+		{#if !folded[output.no] && (sheet.mode !== 'use' || s.unitRuns)}
+			<NumberRows {sheet} line={output} output first readonly={shut} />
+			{#each output.findings.filter((f) => f.level === 'stop' || f.level === 'reason') as f, i (i)}<p class="said">
+					<Findings findings={[f]} />
+				</p>{/each}
+		{/if}
+	</section>
+	{#if sheet.mode !== 'output'}
+		<h2>What goes in</h2>
+		{#if s.unitRuns}
+			<section class="panel">
+				{#if output.rows.length}<UnitGrid {sheet} {parts} readonly={shut} />{:else}<p class="hint soft">
+						Enter the numbers of what is made above; each gets its parts here, one row a piece.
+					</p>{/if}
+			</section>
+		{:else}
+			{#each parts as line (line.id)}
+				<section class="panel">
+					<LineHead {line} word="used" open={!folded[line.no]} ontoggle={() => (folded[line.no] = !folded[line.no])} />
+					{#if !folded[line.no]}
+						{#each line.findings.filter((f) => f.level !== 'note') as f, i (i)}<p class="said">
+								<Findings findings={[f]} />
+							</p>{/each}
+						{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
+					{/if}
+				</section>
+			{/each}
+		{/if}
+	{/if}
+{/if}
+<Booked {sheet} mayUndo={data.mayUndo} />
+{#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+
+<style>
+	section {
+		margin-bottom: 0.75rem;
+	}
+	.said {
+		margin: 0;
+		padding: 0.4rem 0.75rem;
+		background: var(--amber-soft);
+		font-size: 0.8125rem;
+	}
+	.hint {
+		padding: 0.75rem;
+		margin: 0;
+	}
+	.started {
+		margin: 0 0 0.75rem;
+	}
+	.modes {
+		display: flex;
+		border: 1px solid var(--tag-rule);
+	}
+	.modes label {
+		padding: 0.3rem 0.75rem;
+		cursor: pointer;
+	}
+	.modes label.on {
+		background: var(--ink);
+		color: var(--paper);
+	}
+	.modes label:focus-within {
+		outline: 2px solid var(--link);
+	}
+	.modes input {
+		position: absolute;
+		opacity: 0;
+	}
+</style>

@@ -1,0 +1,15 @@
+<script lang="ts">
+	import NewOrder from '$lib/ui/sheet/NewOrder.svelte';
+	let { data, form } = $props();
+</script>
+
+<NewOrder
+	title="New production order"
+	kind="production"
+	items={data.items}
+	partners={data.partners}
+	places={data.places}
+	today={data.today}
+	faults={form?.faults ?? []}
+	typed={form?.typed ?? null}
+/>

@@ -1,0 +1,229 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { daysBetween, showDay } from '$lib/core/dates/dates';
+	import { show } from '$lib/core/quantity/quantity';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import LifeLine from '$lib/ui/register/LifeLine.svelte';
+	import Links from '$lib/ui/register/Links.svelte';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+
+	let { data, form } = $props();
+	const m = $derived(data.mark);
+	const area: Record<string, string> = { purchase: 'inbound', production: 'production', sale: 'outbound' };
+	const today = new Date().toISOString().slice(0, 10);
+	const left = $derived(m.expiresOn ? daysBetween(today, m.expiresOn) : 0);
+	const gone: Record<string, string> = {
+		'@customer': 'with customers',
+		'@process': 'used in production',
+		'@scrap': 'scrapped',
+		'@adjust': 'adjusted away',
+		'@supplier': 'sent back'
+	};
+	const hand = $derived(m.where.filter((w) => !w.virtual));
+	let asking = $state<string | null>(null);
+	const acts = $derived(
+		m.status === 'released'
+			? [
+					['hold', 'Put on hold'],
+					['reject', 'Reject']
+				]
+			: [['release', 'Release'], ...(m.status === 'held' ? [['reject', 'Reject']] : [])]
+	);
+	const what = (e: (typeof m.life)[0]) =>
+		e.change ??
+		(e.role === 'make'
+			? `made in ${e.run}, to ${e.to}`
+			: e.role === 'use'
+				? `into ${e.run}, from ${e.from}`
+				: e.role === 'detach'
+					? `taken out of ${e.run}, to ${e.to}`
+					: `${e.from} → ${e.to}`);
+</script>
+
+<svelte:head><title>{m.number} · Register · Earmark</title></svelte:head>
+<div class="head">
+	<h1><Tag kind={m.kind} number={m.number} status={m.status} expiresOn={m.expiresOn} /> {m.itemName}</h1>
+	<span class="soft">{m.kind} of {m.item}</span>
+	<span class="push acts">
+		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
+		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
+		{#if data.mayHold}{#each acts as [kind, label] (kind)}<button
+					class="link"
+					aria-expanded={asking === kind}
+					onclick={() => (asking = asking === kind ? null : kind)}>{label}…</button
+				>{/each}{/if}
+	</span>
+</div>
+<Faults faults={form?.faults ?? []} />
+{#if asking}
+	<form
+		class="panel fields ask"
+		method="POST"
+		action="?/status"
+		use:enhance={() =>
+			async ({ update, result }) => {
+				await update();
+				if (result.type === 'success') asking = null;
+			}}
+	>
+		<input type="hidden" name="kind" value={asking} />
+		<label class="field why"
+			>Why, in one line; it is kept in the ledger<input
+				class="plain"
+				name="reason"
+				required
+				maxlength="1000"
+				data-first
+			/></label
+		>
+		<button class="go">{acts.find(([k]) => k === asking)?.[1]}</button>
+		<button type="button" class="link" onclick={() => (asking = null)}>Leave it</button>
+	</form>
+{/if}
+<div class="two">
+	<section class="panel">
+		<h2>Facts</h2>
+		<dl>
+			{#if m.lot}<dt>Lot</dt>
+				<dd><Tag kind="lot" number={m.lot.number} id={m.lot.id} /></dd>{/if}
+			{#if m.serials}<dt>Serials</dt>
+				<dd>
+					<a href="/register?item={m.item}&q={encodeURIComponent(m.number)}"
+						>{m.serials.toLocaleString('en')} belong to it</a
+					>
+				</dd>{/if}
+			<dt>Status</dt>
+			<dd>{m.status === 'held' ? 'on hold' : m.status}</dd>
+			<dt>Expires</dt>
+			<dd>
+				{#if m.expiresOn}{showDay(m.expiresOn)}
+					<span class="soft">{left < 0 ? `${-left} days ago` : left === 0 ? 'today' : `in ${left} days`}</span
+					>{:else}<span class="soft">no date</span>{/if}
+			</dd>
+			{#if m.madeOn}<dt>Made</dt>
+				<dd>{showDay(m.madeOn)}</dd>{/if}
+			{#if m.supplierLot}<dt>Supplier’s lot</dt>
+				<dd class="mono">{m.supplierLot}</dd>{/if}
+			{#if m.aliases.length}<dt>Formerly</dt>
+				<dd class="mono">{m.aliases.join(', ')}</dd>{/if}
+		</dl>
+	</section>
+	<section class="panel">
+		<h2>Where it is</h2>
+		{#if hand.length || m.where.length}
+			<table class="rows">
+				<tbody>
+					{#each m.where as w (w.place)}
+						<tr
+							><td
+								>{#if w.virtual}{gone[w.place]}{w.partner ? `: ${w.partner}` : ''}{:else}<a
+										class="mono"
+										href="/register?place={encodeURIComponent(w.place)}">{w.place}</a
+									>{/if}</td
+							><td class="num">{show(w.qty)} {m.unit}</td></tr
+						>
+					{/each}
+				</tbody>
+			</table>
+		{:else}<p class="soft none">Its parts are recorded; it is not finished yet.</p>{/if}
+	</section>
+</div>
+<LifeLine life={m.life} />
+<div class="two">
+	<Links title="Made from" links={m.madeFrom} none="Nothing recorded: it came in as it is." />
+	<Links title="Went into" links={m.wentInto} none="Nothing yet." />
+</div>
+<h2>Events</h2>
+<table class="rows">
+	<thead
+		><tr
+			><th>When (UTC)</th><th>What</th><th class="num">Quantity</th><th>Details</th><th>Document</th><th>Partner</th><th
+				>By</th
+			></tr
+		></thead
+	>
+	<tbody>
+		{#each [...m.life].reverse() as e, i (i)}
+			<tr class:undone={e.undone || e.undoes}>
+				<td title="recorded {e.recordedAt}">{e.at}</td>
+				<td>{e.kind}{e.undone ? ', undone' : ''}</td>
+				<td class="num">{e.qty ? `${show(e.qty)} ${m.unit}` : ''}</td>
+				<td class="mono small"
+					>{what(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</td
+				>
+				<td
+					>{#if e.order}<a class="mono" href="/{area[e.order.kind]}/{encodeURIComponent(e.order.code)}"
+							>{e.document ?? e.order.code}</a
+						>{:else}<span class="mono">{e.document ?? ''}</span>{/if}</td
+				>
+				<td>{e.partner ?? ''}</td>
+				<td>{e.by} <span class="soft">event {e.id}</span></td>
+			</tr>
+		{/each}
+	</tbody>
+</table>
+
+<style>
+	h1 {
+		display: flex;
+		align-items: center;
+		gap: 0.6rem;
+	}
+	.acts {
+		display: flex;
+		gap: 1.25rem;
+	}
+	.two {
+		display: grid;
+		grid-template-columns: 1fr 1fr;
+		gap: 0.75rem;
+		margin-bottom: 0.75rem;
+	}
+	.two > section {
+		padding: 0.6rem 0.75rem;
+	}
+	dl {
+		display: grid;
+		grid-template-columns: 8rem 1fr;
+		gap: 0.3rem 0.75rem;
+		margin: 0;
+	}
+	dt {
+		color: var(--ink-soft);
+	}
+	dd {
+		margin: 0;
+	}
+	.ask {
+		padding: 0.6rem 0.75rem;
+		margin-bottom: 0.75rem;
+		border-left: 3px solid var(--amber);
+	}
+	.why {
+		flex: 1;
+	}
+	.go {
+		height: 32px;
+		border: 0;
+		background: var(--ink);
+		color: var(--paper);
+		font: inherit;
+		padding: 0 1rem;
+		cursor: pointer;
+	}
+	.undone td {
+		text-decoration: line-through;
+		color: var(--ink-soft);
+	}
+	.small {
+		font-size: 0.8125rem;
+	}
+	.none {
+		margin: 0;
+	}
+	@media (max-width: 640px) {
+		.two {
+			grid-template-columns: 1fr;
+		}
+	}
+</style>

@@ -1,0 +1,22 @@
+import { can } from '$lib/core/people/can';
+import type { LayoutServerLoad } from './$types';
+
+export const load: LayoutServerLoad = ({ locals }) => {
+	const role = locals.person?.role;
+	const items = can(role, 'write items');
+	const places = can(role, 'write places and partners');
+	return {
+		tabs: [
+			...(items ? [{ url: '/setup/items', name: 'Items' }] : []),
+			...(places
+				? [
+						{ url: '/setup/places', name: 'Places' },
+						{ url: '/setup/partners', name: 'Partners' }
+					]
+				: []),
+			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),
+			...(can(role, 'manage people') ? [{ url: '/setup/people', name: 'People' }] : []),
+			...(can(role, 'manage tokens') ? [{ url: '/setup/tokens', name: 'Tokens' }] : [])
+		]
+	};
+};

@@ -1,0 +1,37 @@
+import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/core/problem/problem';
+import { pool } from '$lib/server/database/pool';
+import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import { changeItem, listItems } from '$lib/server/setup/items';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async (event) => {
+	allowPage(event, 'write items');
+	const [item] = await listItems(pool(), event.params.code);
+	if (!item) error(404, `There is no item ${event.params.code}.`);
+	const all = await listItems(pool());
+	return { item, all: all.map(({ code, name, unit }) => ({ code, name, unit })) };
+};
+
+export const actions: Actions = {
+	default: async (event) => {
+		const typed = await fields(event.request);
+		return attempt(typed, async () => {
+			allow(event, 'write items');
+			const read = (name: string) => {
+				try {
+					return JSON.parse(typed[name] ?? '[]');
+				} catch {
+					throw new Problem('The form could not be read. Reload the page.');
+				}
+			};
+			const change = {
+				name: typed.name ?? '',
+				expiry: typed.expiry as never,
+				shelfLife: typed.shelfLife?.trim() || null
+			};
+			await changeItem(pool(), event.params.code, { ...change, rules: read('rules'), parts: read('parts') });
+			return { said: 'Saved. It counts from the next booking on.' };
+		});
+	}
+};

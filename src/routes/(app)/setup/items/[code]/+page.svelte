@@ -1,0 +1,161 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { Button } from 'carbon-components-svelte';
+	import { ruleSentence } from '$lib/core/marking/sentence';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	let { data, form } = $props();
+	const i = $derived(data.item);
+	const steps = [
+		'receipt',
+		'customer return',
+		'production use',
+		'production output',
+		'move',
+		'transfer',
+		'shipment',
+		'supplier return',
+		'adjustment',
+		'count'
+	];
+	// svelte-ignore state_referenced_locally
+	let rules = $state(
+		steps.map((s) => data.item.rules.find((r) => r.step === s) ?? { step: s, lot: 'not asked', serial: 'not asked' })
+	);
+	// svelte-ignore state_referenced_locally
+	let parts = $state(data.item.parts.map((p) => ({ item: p.item, qty: p.qty })));
+	const numbers = $derived((['lot', 'serial'] as const).filter((n) => i.tracking.includes(n)));
+	const name = (code: string) => data.all.find((x) => x.code === code);
+</script>
+
+<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
+{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
+<form
+	method="POST"
+	use:enhance={() =>
+		({ update }) =>
+			update({ reset: false })}
+>
+	<div class="head">
+		<h2 class="mono">{i.code}</h2>
+		<span class="soft"
+			>carries {i.tracking === 'none' ? 'no number' : i.tracking} · base unit {i.unit}{i.decimals
+				? ` with ${i.decimals} decimals`
+				: ', whole'} · {i.runMode === 'unit' ? 'one run for each serial' : 'pooled runs'}</span
+		>
+	</div>
+	<input type="hidden" name="rules" value={JSON.stringify(rules)} />
+	<input type="hidden" name="parts" value={JSON.stringify(parts.filter((p) => p.item || p.qty))} />
+	<div class="panel fields">
+		<label class="field"
+			>Name<input class="plain" name="name" value={i.name} required size="30" maxlength="1000" /></label
+		>
+		<label class="field"
+			>Expiry at receipt<select class="plain" name="expiry"
+				>{#each ['not asked', 'asked', 'required'] as v (v)}<option selected={v === i.expiry}>{v}</option
+					>{/each}</select
+			></label
+		>
+		<label class="field"
+			>Shelf life, as P12M or P90D<input
+				class="plain mono"
+				name="shelfLife"
+				value={i.shelfLife ?? ''}
+				size="8"
+				maxlength="100"
+			/></label
+		>
+		<Button type="submit" size="field">Save</Button>
+	</div>
+	<div class="two">
+		<section class="panel">
+			<h2>Marking rule</h2>
+			{#if numbers.length}
+				<p>{ruleSentence(rules, numbers)}</p>
+				<table class="rows">
+					<thead
+						><tr
+							><th>At</th>{#each numbers as n (n)}<th>{n}</th>{/each}</tr
+						></thead
+					>
+					<tbody>
+						{#each rules as r (r.step)}
+							<tr
+								><td>{r.step}</td>{#each numbers as n (n)}<td
+										><select class="plain" bind:value={r[n]} aria-label="{n} at {r.step}"
+											>{#each ['not asked', 'asked', 'required'] as v (v)}<option>{v}</option>{/each}</select
+										></td
+									>{/each}</tr
+							>
+						{/each}
+					</tbody>
+				</table>
+			{:else}<p class="soft">
+					This item carries no number: it is kept as unmarked stock, and a trace says so as a gap.
+				</p>{/if}
+		</section>
+		<section class="panel">
+			<h2>Parts list, for one {i.unit}</h2>
+			<table class="rows">
+				<thead><tr><th>Part</th><th class="num">Quantity</th><th>Unit</th><th></th></tr></thead>
+				<tbody>
+					{#each parts as p, n (n)}
+						<tr>
+							<td
+								><input
+									class="plain mono"
+									list="all"
+									bind:value={p.item}
+									aria-label="Part {n + 1}"
+									size="16"
+									maxlength="200"
+								/> <span class="soft">{name(p.item)?.name ?? ''}</span></td
+							>
+							<td class="num"
+								><input
+									class="plain num"
+									bind:value={p.qty}
+									aria-label="Quantity of part {n + 1}"
+									size="8"
+									maxlength="100"
+								/></td
+							>
+							<td class="soft">{name(p.item)?.unit ?? ''}</td>
+							<td class="num"
+								><button type="button" class="link" onclick={() => parts.splice(n, 1)}>Take out</button></td
+							>
+						</tr>
+					{:else}<tr><td colspan="4" class="soft">It is bought, not made.</td></tr>{/each}
+				</tbody>
+			</table>
+			<p><button type="button" class="link" onclick={() => parts.push({ item: '', qty: '1' })}>Add a part</button></p>
+			<datalist id="all"
+				>{#each data.all as x (x.code)}<option value={x.code}>{x.name}</option>{/each}</datalist
+			>
+		</section>
+	</div>
+</form>
+
+<style>
+	.fields {
+		padding: 0.6rem 0.75rem;
+		margin-bottom: 0.75rem;
+	}
+	.two {
+		display: grid;
+		grid-template-columns: 1fr 1fr;
+		gap: 0.75rem;
+		align-items: start;
+	}
+	section {
+		padding: 0.6rem 0.75rem;
+		overflow-x: auto;
+	}
+	td .plain {
+		height: 26px;
+	}
+	@media (max-width: 640px) {
+		.two {
+			grid-template-columns: 1fr;
+		}
+	}
+</style>

@@ -1,0 +1,44 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { Button } from 'carbon-components-svelte';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	let { data, form } = $props();
+	const was = (name: string) => String((form && 'typed' in form ? form.typed?.[name] : null) ?? '');
+</script>
+
+<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
+{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
+<form method="POST" class="panel fields" use:enhance>
+	<label class="field"
+		>Site or bin<input
+			class="plain mono"
+			name="code"
+			value={was('code')}
+			placeholder="QS or QS/A1"
+			required
+			size="18"
+			maxlength="200"
+		/></label
+	>
+	<label class="field"
+		>Name<input class="plain" name="name" value={was('name')} required size="26" maxlength="1000" /></label
+	>
+	<Button type="submit" size="field">Add place</Button>
+</form>
+<table class="rows">
+	<thead><tr><th>Place</th><th>Name</th><th>Site</th><th class="num">Numbers there</th></tr></thead>
+	<tbody>
+		{#each data.places as p (p.code)}<tr
+				><td><a class="mono" href="/register?place={encodeURIComponent(p.code)}">{p.code}</a></td><td>{p.name}</td><td
+					class="mono">{p.site ?? 'site'}</td
+				><td class="num">{p.numbers.toLocaleString('en')}</td></tr
+			>{:else}<tr><td colspan="4" class="soft">No place yet. Add the site first, then its bins.</td></tr>{/each}
+	</tbody>
+</table>
+
+<style>
+	form {
+		padding: 0.6rem 0.75rem;
+		margin-bottom: 0.75rem;
+	}
+</style>

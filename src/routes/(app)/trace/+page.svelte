@@ -1,0 +1,304 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import { goto } from '$app/navigation';
+	import { group } from '$lib/core/group/group';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Stages from '$lib/ui/trace/Stages.svelte';
+	import Tree from '$lib/ui/trace/Tree.svelte';
+	import WhereTable from '$lib/ui/trace/WhereTable.svelte';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+	import Findings from '$lib/ui/sheet/Findings.svelte';
+
+	let { data } = $props();
+	const view = $derived(data.view);
+	const marks = $derived(new Map(view?.marks.map((m) => [m.id, m])));
+	const root = $derived(view ? marks.get(view.root)! : null);
+	const link = (changes: Record<string, string | null>) => {
+		const p = new URLSearchParams(page.url.searchParams);
+		for (const [k, v] of Object.entries(changes)) {
+			if (v) p.set(k, v);
+			else p.delete(k);
+		}
+		return `/trace?${p}`;
+	};
+	const tab = $derived(page.url.searchParams.get('tab') ?? (data.direction === 'forward' ? 'where' : 'numbers'));
+	const customers = $derived(
+		view
+			? [
+					...group(
+						view.where.filter((w) => w.state === 'shipped'),
+						(w) => w.at ?? 'not named'
+					)
+				]
+			: []
+	);
+	const shown: Record<string, string> = {
+		'on hand': 'On hand',
+		shipped: 'With customers',
+		scrapped: 'Scrapped',
+		adjusted: 'Adjusted away',
+		'sent back': 'Sent back to suppliers',
+		'in process': 'In process',
+		unmarked: 'In stock without numbers'
+	};
+	const proof = $derived(
+		!view
+			? ''
+			: view.pooled === 0
+				? 'exact: every run on the way has one finished piece'
+				: view.exact === 0
+					? `pooled: ${view.pooled} ${view.pooled === 1 ? 'run' : 'runs'} made many pieces at once`
+					: `${view.exact} exact runs, ${view.pooled} pooled`
+	);
+</script>
+
+<svelte:head><title>{root ? `Trace ${data.direction}: ${root.number}` : 'Trace'} · Earmark</title></svelte:head>
+{#if !view || !root}
+	<div class="head"><h1>Trace</h1></div>
+	<form class="fields" action="/trace">
+		<label class="field"
+			>Lot or serial<input
+				class="plain mono"
+				name="q"
+				value={data.typed}
+				data-first
+				size="28"
+				maxlength="200"
+				autocomplete="off"
+			/></label
+		>
+		<button class="go" name="direction" value="back">Trace back</button>
+		<button class="go" name="direction" value="forward">Trace forward</button>
+	</form>
+	{#if data.said}
+		<p role="status">{data.said}</p>
+		{#each data.hits as h (h.id)}<p>
+				<a class="mono" href="/trace?mark={h.id}&direction={data.direction}">{h.label}</a>
+				<span class="soft">{h.detail}</span>
+			</p>{/each}
+	{:else}<p class="soft">
+			Back leads to the suppliers’ lots, forward to everyone who got some of it. A trace also starts from a lot’s or
+			serial’s page.
+		</p>{/if}
+{:else}
+	<div class="head">
+		<h1>Trace {data.direction}</h1>
+		<Tag
+			kind={root.kind}
+			number={root.number}
+			id={root.id}
+			qty={view.rootQty ? `${view.rootQty} ${view.unit}` : null}
+			status={root.status}
+			expiresOn={root.expiresOn}
+		/>
+		<span class="soft">{root.itemName}{view.roots > 1 ? ` and the ${view.roots - 1} serials of this lot` : ''}</span>
+	</div>
+	<Faults faults={data.said ? [{ message: data.said }] : []} />
+	<div class="bar">
+		<span class="pair"
+			><a href={link({ direction: 'back', tab: null, since: null })} aria-current={data.direction === 'back'}>Back</a><a
+				href={link({ direction: 'forward', tab: null })}
+				aria-current={data.direction === 'forward'}>Forward</a
+			></span
+		>
+		{#if data.direction === 'forward'}
+			<label class="field inline"
+				>from <input
+					class="plain"
+					value={data.asked.since}
+					placeholder="its first day"
+					size="11"
+					maxlength="40"
+					onchange={(e) => goto(link({ since: e.currentTarget.value.trim() || null }))}
+				/></label
+			>
+		{/if}
+		<label class="field inline"
+			>as of <input
+				class="plain"
+				value={data.asked.asOf}
+				placeholder="now"
+				size="11"
+				maxlength="40"
+				onchange={(e) => goto(link({ asOf: e.currentTarget.value.trim() || null }))}
+			/></label
+		>
+		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof} · answered in {view.ms} ms</span>
+		<span class="push"
+			><a
+				href="/trace/csv?mark={view.root}&direction={data.direction}&part=numbers&since={data.asked.since}&asOf={data
+					.asked.asOf}">Numbers as CSV</a
+			>
+			{#if data.direction === 'forward'}<a
+					href="/trace/csv?mark={view.root}&direction=forward&part=where&since={data.asked.since}&asOf={data.asked
+						.asOf}">Where it is now as CSV</a
+				>{/if}</span
+		>
+	</div>
+	{#if data.direction === 'forward'}
+		<div class="proof panel">
+			<Stages {view} />
+			<aside>
+				<span class="soft">Accounted for</span>
+				<b class="big" class:broken={view.accounted === false}
+					>{view.accounted === null ? '–' : view.accounted ? '100 %' : 'not all'}</b
+				>
+				<table class="rows">
+					<tbody>
+						<tr><td>Root</td><td class="num"><b>{view.rootQty} {view.unit}</b></td></tr>
+						{#each view.balance as b (b.state)}<tr
+								><td>{shown[b.state] ?? b.state}</td><td class="num">{b.content}</td></tr
+							>{/each}
+					</tbody>
+				</table>
+				{#if view.accounted === false}<p>
+						<Findings
+							findings={[{ level: 'stop', message: 'The contents do not add up. Run the check of the ledger.' }]}
+						/>
+					</p>{/if}
+			</aside>
+		</div>
+	{/if}
+	<nav class="tabs" aria-label="Parts of the answer">
+		{#if data.direction === 'forward'}<a
+				href={link({ tab: 'where' })}
+				aria-current={tab === 'where'}
+				data-sveltekit-noscroll>Where it is now · {view.where.length}</a
+			>{/if}
+		<a href={link({ tab: 'numbers' })} aria-current={tab === 'numbers'} data-sveltekit-noscroll
+			>By generation · {view.reached.length}</a
+		>
+		{#if data.direction === 'forward'}<a
+				href={link({ tab: 'customers' })}
+				aria-current={tab === 'customers'}
+				data-sveltekit-noscroll>By customer · {customers.length}</a
+			>{:else}
+			<a href={link({ tab: 'suppliers' })} aria-current={tab === 'suppliers'} data-sveltekit-noscroll
+				>Suppliers · {view.suppliers.length}</a
+			>{/if}
+		<a href={link({ tab: 'gaps' })} aria-current={tab === 'gaps'} data-sveltekit-noscroll>Gaps · {view.gaps.length}</a>
+		{#if view.formerly.length}<a
+				href={link({ tab: 'formerly' })}
+				aria-current={tab === 'formerly'}
+				data-sveltekit-noscroll>Formerly inside · {view.formerly.length}</a
+			>{/if}
+	</nav>
+	{#if tab === 'where'}<WhereTable rows={view.where} {marks} unit={view.unit} root={root.number} />
+	{:else if tab === 'numbers'}<Tree {view} {marks} />
+	{:else if tab === 'customers'}
+		{#each customers as [name, rows] (name)}<h2>{name}</h2>
+			<WhereTable {rows} {marks} unit={view.unit} root={root.number} />{:else}<p class="empty">
+				No customer has any of it.
+			</p>{/each}
+	{:else if tab === 'suppliers'}
+		<table class="rows">
+			<thead
+				><tr
+					><th>Supplier</th><th>Number</th><th>Item</th><th>Document</th><th>Received</th><th class="num">Quantity</th
+					></tr
+				></thead
+			>
+			<tbody>
+				{#each view.suppliers as s, i (i)}{@const m = marks.get(s.mark)!}
+					<tr
+						><td>{s.partner}</td><td><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></td><td
+							>{m.itemName}</td
+						><td class="mono">{s.document ?? '–'}</td><td>{s.at}</td><td class="num">{s.qty} {m.unit}</td></tr
+					>
+				{:else}<tr><td colspan="6" class="soft">Nothing in it was received from a supplier.</td></tr>{/each}
+			</tbody>
+		</table>
+	{:else if tab === 'formerly'}
+		<p>
+			Was in it once and was taken out: {#each view.formerly as id (id)}{@const m = marks.get(id)!}<Tag
+					kind={m.kind}
+					number={m.number}
+					{id}
+					item={m.itemName}
+				/>&nbsp;{/each}
+		</p>
+	{:else if view.gaps.length}
+		<table class="rows">
+			<thead><tr><th>What</th><th>Of</th><th class="num">Quantity</th><th>Run</th><th>Document</th></tr></thead>
+			<tbody>
+				{#each view.gaps as g, i (i)}{@const m = g.mark ? marks.get(g.mark) : null}
+					<tr
+						><td>{g.what}</td><td
+							>{#if m}<Tag kind={m.kind} number={m.number} id={m.id} /> <span class="soft">{m.itemName}</span>{/if}</td
+						><td class="num">{g.qty}</td><td class="mono">{g.run ?? ''}</td><td class="mono">{g.document ?? ''}</td></tr
+					>
+				{/each}
+			</tbody>
+		</table>
+	{:else}<p class="empty">No gap: every step is proven.</p>{/if}
+{/if}
+
+<style>
+	.go {
+		height: 32px;
+		border: 1px solid var(--ink);
+		background: var(--paper);
+		color: var(--ink);
+		font: inherit;
+		padding: 0 1rem;
+		cursor: pointer;
+	}
+	.bar {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.5rem 1rem;
+		align-items: center;
+		margin-bottom: 0.75rem;
+	}
+	.push {
+		margin-left: auto;
+		display: flex;
+		gap: 1rem;
+	}
+	.pair {
+		display: flex;
+		border: 1px solid var(--tag-rule);
+	}
+	.pair a {
+		padding: 0.3rem 0.9rem;
+		text-decoration: none;
+		color: var(--ink);
+		background: var(--paper);
+	}
+	.pair a[aria-current='true'] {
+		background: var(--ink);
+		color: var(--paper);
+	}
+	.inline {
+		flex-direction: row;
+		align-items: center;
+	}
+	.proof {
+		display: grid;
+		grid-template-columns: 1fr 15.5rem;
+		margin-bottom: 0.75rem;
+	}
+	aside {
+		padding: 0.6rem 0.75rem;
+		border-left: 1px solid var(--rule);
+	}
+	.big {
+		display: block;
+		font-size: 1.75rem;
+		font-weight: 600;
+		line-height: 1.2;
+		color: var(--green);
+	}
+	.big.broken {
+		color: var(--red);
+	}
+	aside td {
+		padding: 0;
+		height: 28px;
+	}
+	@media (max-width: 640px) {
+		.proof {
+			grid-template-columns: 1fr;
+		}
+	}
+</style>

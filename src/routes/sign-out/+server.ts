@@ -1,0 +1,10 @@
+import { redirect } from '@sveltejs/kit';
+import { pool } from '$lib/server/database/pool';
+import { signOut } from '$lib/server/people/sessions';
+
+export async function POST({ cookies }) {
+	const secret = cookies.get('session');
+	if (secret) await signOut(pool(), secret);
+	cookies.delete('session', { path: '/' });
+	redirect(303, '/sign-in');
+}
