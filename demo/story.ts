@@ -39,7 +39,7 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 }
 
 class Story {
-	private n = { PO: 2000, MO: 400, SO: 3000, VB: 7400, PE: 260, WM: 60, FK: 20 };
+	private n = { PO: 2000, MO: 400, SO: 3000, VB: 7400, PE: 260, WM: 60, FK: 20, RET: 101 };
 	private sql: Sql;
 	private now: Date;
 	constructor(sql: Sql, now: Date) {
@@ -142,9 +142,9 @@ class Story {
 		const until = (months: number, from = at(0)) => addDuration(this.day(from), `P${months}M`);
 		const dpd = month === 6 ? 'QR-26-0417' : `QR-${w}-D`;
 
-		await this.order('tobi', at(0, 8), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['DPD', '2500'], ['KI', '15'], ['BUFFER-SALT', '50']] }, {
-			DPD: [{ lot: dpd, qty: '2500', expiresOn: until(18), supplierLot: month === 6 ? '88-1302' : undefined }],
-			KI: [{ lot: `QK-${w}`, qty: '15', expiresOn: until(24) }],
+		await this.order('tobi', at(0, 8), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['DPD', '1000'], ['KI', '4'], ['BUFFER-SALT', '50']] }, {
+			DPD: [{ lot: dpd, qty: '1000', expiresOn: until(18), supplierLot: month === 6 ? '88-1302' : undefined }],
+			KI: [{ lot: `QK-${w}`, qty: '4', expiresOn: until(24) }],
 			// A year's salt would expire unseen; the last deliveries are the ones that matter today.
 			'BUFFER-SALT': [{ lot: `QB-${w}-1`, qty: '25', expiresOn: until(month === 5 ? 6 : 14) }, { lot: `QB-${w}-2`, qty: '25', expiresOn: until(16) }]
 		}); // prettier-ignore
@@ -163,10 +163,17 @@ class Story {
 		await this.reagents(at, w, month);
 
 		// Probes, meters, kits: one run for each piece.
-		const probes = this.serials('PE', 12);
-		await this.order('rhea', at(7), { kind: 'production', place: 'QS/LINE2', lines: [['PE', '12']] }, { PE: [probes] });
+		const count = month === 1 ? 24 : 12;
+		const probes = this.serials('PE', count);
+		await this.order(
+			'rhea',
+			at(7),
+			{ kind: 'production', place: 'QS/LINE2', lines: [['PE', String(count)]] },
+			{ PE: [probes] }
+		);
 		const meters = this.serials('WM', 12);
 		await this.order('rhea', at(9), { kind: 'production', place: 'QS/LINE2', lines: [['WM', '12']] }, { WM: [meters] });
+		if (month === 4) await this.sellDrifting(at(10));
 		const kits = this.serials('FK', 8);
 		await this.order('rhea', at(12), { kind: 'production', place: 'QS/A6', lines: [['FK', '8']] }, { FK: [kits] });
 
@@ -198,16 +205,15 @@ class Story {
 			);
 		};
 		if (suspect) {
-			await bulk(3, 1, '60', [['QR-26-0417', '1200']]);
+			await bulk(3, 1, '20', [['QR-26-0417', '400']]);
 			const [other] = await this.sql<{ number: string }[]>`
-				SELECT k.number FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'DPD' JOIN balance b ON b.mark_id = k.id AND b.qty > 500 AND NOT b.virtual
+				SELECT k.number FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'DPD' JOIN balance b ON b.mark_id = k.id AND b.qty > 150 AND NOT b.virtual
 				WHERE k.number <> 'QR-26-0417' ORDER BY k.id LIMIT 1`;
-			await bulk(4, 2, '50', [['QR-26-0417', '700'], [other.number, '300']]); // prettier-ignore
-			for (const [no, from] of [[1, 1], [2, 1], [3, 1], [4, 2], [5, 2]]) await fill(5, no, 300, `CB-${w}-${from}`); // prettier-ignore
+			await bulk(4, 2, '16', [['QR-26-0417', '220'], [other.number, '100']]); // prettier-ignore
+			for (const [no, from] of [[1, 1], [2, 1], [3, 1], [4, 2], [5, 2]]) await fill(5, no, 120, `CB-${w}-${from}`); // prettier-ignore
 		} else {
-			await bulk(3, 1, '40');
-			await fill(5, 1, 600);
-			if (month % 2) await fill(6, 2, 500);
+			if (month !== 5) await bulk(3, 1, '13');
+			await fill(5, 1, 420);
 		}
 		await this.order('rhea', at(4, 13), { kind: 'production', place: 'QS/TANK3', lines: [['PH7-BULK', '30']] }, { 'PH7-BULK': [{ lot: `PB-${w}`, qty: '30' }] }); // prettier-ignore
 		await this.order('rhea', at(6, 14), { kind: 'production', place: 'QS/A5', lines: [['PH7-50', '500']] }, { 'PH7-50': [{ lot: `PH-${w}`, qty: '500' }] }); // prettier-ignore
@@ -215,7 +221,7 @@ class Story {
 			for (const no of [2, 4])
 				await book(this.sql, actor('tobi'), {
 					...{ key: `demo depot ${no}`, kind: 'transfer', at: at(8).toISOString(), document: 'TR-118' },
-					movements: [{ item: 'CR-30', lot: `CR-${w}-${no}`, qty: '120', from: 'QS/A5', to: 'ND/B4' }]
+					movements: [{ item: 'CR-30', lot: `CR-${w}-${no}`, qty: '40', from: 'QS/A5', to: 'ND/B4' }]
 				});
 	}
 
@@ -232,24 +238,52 @@ class Story {
 		if (month <= 9) await this.comesBack(at(26), month);
 	}
 
+	/** The six meters with gel G-0931 go to two customers; they share their board lot with many good ones. */
+	private async sellDrifting(at: Date) {
+		const meters = await this.sql<{ id: string; number: string }[]>`
+			SELECT w.id, w.number FROM run r JOIN mark w ON w.id = r.unit_mark JOIN movement u ON u.run_id = r.id AND u.role = 'use'
+			JOIN run pr ON pr.unit_mark = u.mark_id JOIN movement g ON g.run_id = pr.id AND g.role = 'use' JOIN mark gel ON gel.id = g.mark_id AND gel.number = 'G-0931'
+			ORDER BY w.number`;
+		for (const [partner, part] of [
+			['SKEN', meters.slice(0, 3)],
+			['LINDOW', meters.slice(3, 6)]
+		] as const)
+			// prettier-ignore
+			await this.order('tobi', at, { kind: 'sale', partner, place: 'QS', lines: [['WM', '3']] }, { WM: part.map((m) => ({ mark: m.id, place: 'QS/LINE2', qty: '1' })) });
+		this.drifting = meters.map((m) => m.number);
+	}
+	private drifting: string[] = [];
+
 	/** A kit or a meter comes back from a customer. */
 	private async comesBack(at: Date, month: number) {
+		if (month === 2)
+			for (const [partner, part] of [
+				['SKEN', this.drifting.slice(0, 3)],
+				['LINDOW', this.drifting.slice(3)]
+			] as const)
+				// prettier-ignore
+				for (const number of part) await this.returned('WM', number, partner, at, 'reads too high');
 		const item = month % 2 ? 'FK' : 'WM';
 		const gone = await this.sql<{ number: string; partner: string }[]>`
 			SELECT k.number, q.code AS partner FROM balance b JOIN place p ON p.id = b.place_id AND p.code = '@customer' JOIN mark k ON k.id = b.mark_id
 			JOIN item i ON i.id = k.item_id AND i.code = ${item} JOIN movement m ON m.mark_id = k.id AND m.to_place = p.id JOIN event e ON e.id = m.event_id JOIN partner q ON q.id = e.partner_id
-			WHERE b.qty > 0 ORDER BY m.at DESC, k.id LIMIT ${month % 3 === 0 ? 2 : 1}`;
-		for (const g of gone)
-			await book(this.sql, actor('mina'), {
-				...{
-					key: `demo back ${g.number} ${month}`,
-					kind: 'return',
-					at: at.toISOString(),
-					partner: g.partner,
-					document: `RET-${100 + month}`
-				},
-				...{ reason: month === 3 || month === 2 ? 'reads too high' : 'sent back, cause open', movements: [{ item, serial: g.number, qty: 1, from: '@customer', to: 'QS/QC' }] } // prettier-ignore
-			});
+			WHERE b.qty > 0 ORDER BY m.at DESC, k.id LIMIT 1`;
+		for (const g of gone) await this.returned(item, g.number, g.partner, at, 'sent back, cause open');
+	}
+	/** What comes back is held until somebody has looked at it (common practice). */
+	private async returned(item: string, number: string, partner: string, at: Date, reason: string) {
+		await book(this.sql, actor('mina'), {
+			...{
+				key: `demo back ${number}`,
+				kind: 'return',
+				at: at.toISOString(),
+				partner,
+				document: `RET-${this.n.RET++}`,
+				reason
+			},
+			movements: [{ item, serial: number, qty: 1, from: '@customer', to: 'QS/QC' }]
+		});
+		await setStatus(this.sql, actor('oskar'), { key: `demo held ${number}`, kind: 'hold', mark: await this.markId(item, number), reason: `Came back: ${reason}`, at: at.toISOString() }); // prettier-ignore
 	}
 
 	/** What waits today. */
@@ -260,6 +294,12 @@ class Story {
 		await this.order('tobi', due, { code: 'PO-2214', kind: 'purchase', partner: 'VARNHOLT', place: 'QS/DOCK', lines: [['BOARD', '40'], ['CELL', '100']], note: 'The boards come from two supplier lots.' }, {}, false); // prettier-ignore
 		await this.order('tobi', due, { code: 'PO-2215', kind: 'purchase', partner: 'QUILLMERE', place: 'QS/DOCK', lines: [['BUFFER-SALT', '50'], ['GEL', '60']], note: 'Certificate of analysis comes with the salt.' }, {}, false); // prettier-ignore
 		await this.order('tobi', this.ago(-5), { code: 'PO-2216', kind: 'purchase', partner: 'OSTREL', place: 'QS/DOCK', lines: [['BOTTLE-30', '2000'], ['MEMBRANE', '24']] }, {}, false); // prettier-ignore
+
+		// Short-dated goods that nobody has used yet.
+		await this.order('tobi', this.ago(12), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['BUFFER-SALT', '10'], ['KI', '2']], note: 'Short-dated, at half price.' }, {
+			'BUFFER-SALT': [{ lot: 'QB-SHORT-1', qty: '10', expiresOn: addDuration(day, 'P17D') }],
+			KI: [{ lot: 'QK-SHORT-1', qty: '2', expiresOn: addDuration(day, 'P9D') }]
+		}); // prettier-ignore
 
 		// A kit order half made: four of ten are out, one has its parts and waits for its case to be closed.
 		const kits = await this.order('rhea', due, { code: 'MO-731', kind: 'production', place: 'QS/A6', lines: [['FK', '10']] }, { FK: [this.serials('FK', 4)] }, false); // prettier-ignore
@@ -299,6 +339,5 @@ class Story {
 			false
 		);
 		await setStatus(this.sql, actor('oskar'), { key: 'demo hold', kind: 'hold', mark: await this.markId('CR-30', `CR-${recent}-1`), reason: 'Turbid on the retained sample', at: this.ago(1, 11).toISOString() }); // prettier-ignore
-		void day;
 	}
 }

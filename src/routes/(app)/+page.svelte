@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
-	import { show } from '$lib/core/quantity/quantity';
+	import { amount } from '$lib/core/quantity/quantity';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();
 	const due = (d: string | null) =>
@@ -38,12 +38,15 @@
 </div>
 <div class="two">
 	<section class="panel">
-		<h2><a href="/register?show=held">Stopped</a> <span class="soft">{data.stopped.length}</span></h2>
+		<h2>
+			<a href="/register?show=held">Stopped</a>
+			<span class="soft">{data.stopped.length}{data.stopped.length > 6 ? ', the first six' : ''}</span>
+		</h2>
 		<table class="rows">
 			<tbody>
-				{#each data.stopped as s (s.id)}<tr
+				{#each data.stopped.slice(0, 6) as s (s.id)}<tr
 						><td><Tag kind={s.kind} number={s.number} id={s.id} status={s.status} /></td><td>{s.itemName}</td><td
-							class="num">{show(s.qty)} {s.unit}</td
+							class="num">{amount(s.qty, s.unit)}</td
 						><td class="mono">{s.places}</td></tr
 					>
 				{:else}<tr><td class="soft">Nothing on hand is on hold or rejected.</td></tr>{/each}
@@ -58,7 +61,7 @@
 			<tbody>
 				{#each data.expiring.slice(0, 8) as s (s.id)}<tr
 						><td><Tag kind={s.kind} number={s.number} id={s.id} /></td><td>{s.itemName}</td><td class="num"
-							>{show(s.qty)} {s.unit}</td
+							>{amount(s.qty, s.unit)}</td
 						><td class="mono">{s.places}</td><td class="num">{left(s.expiresOn!)}</td></tr
 					>
 				{:else}<tr><td class="soft">Nothing does.</td></tr>{/each}
@@ -109,7 +112,7 @@
 	}
 	.job {
 		display: grid;
-		grid-template-columns: 1fr auto;
+		grid-template-columns: minmax(0, 1fr) auto;
 		padding: 0.35rem 0.75rem;
 		border-top: 1px solid var(--rule);
 		color: var(--ink);
@@ -119,6 +122,7 @@
 		background: var(--amber-soft);
 	}
 	.what {
+		grid-column: 1;
 		color: var(--ink-soft);
 		font-size: 0.8125rem;
 		overflow: hidden;

@@ -82,3 +82,5 @@ export const least = (a: Qty, b: Qty): Qty => (less(a, b) ? a : b);
 export const rest = (a: Qty, b: Qty): Qty => (less(a, b) ? '0' : sub(a, b));
 /** a ÷ b; one that never ends is cut at 12 decimals. b is not zero. */
 export const div = (a: Qty, b: Qty): Qty => exact(new Fraction(a).div(b));
+/** A quantity in a sentence: "5 kg", and plain "40" for pieces, whose unit says nothing. */
+export const amount = (qty: Qty, unit: string): string => (unit === 'each' ? show(qty) : `${show(qty)} ${unit}`);

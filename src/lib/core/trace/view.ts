@@ -101,7 +101,7 @@ export function treeOf(view: TraceView): TreeNode {
 		}
 	const laid = new Set<string>();
 	const node = (mark: string, level: number, step: Step | null, side: StepSide | null, exact: boolean): TreeNode => {
-		const repeated = laid.has(mark);
+		const repeated = laid.has(mark) && from.has(mark);
 		laid.add(mark);
 		const n: TreeNode = {
 			...{ mark, level, step, qty: side?.qty ?? null, content: side?.content ?? null, exact, repeated, children: [] },

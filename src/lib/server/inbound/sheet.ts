@@ -13,10 +13,12 @@ export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], to
 	const lines = order.lines.map((l): SheetLine => {
 		const mine = rows.filter((r) => r.lineId === l.id);
 		const line = { ...bare(l), rows: mine.map(clean), entered: entered(mine) };
-		const what = l.tracking.includes('serial') ? (n: string) => (n === '1' ? 'serial' : 'serials') : () => l.unit;
+		const what = l.tracking.includes('serial')
+			? (n: string) => (n === '1' ? 'serial' : 'serials')
+			: () => (l.unit === 'each' ? '' : l.unit);
 		if (less(line.entered, line.open)) {
 			const gap = sub(line.open, line.entered);
-			line.findings.push({ level: 'missing', message: `${show(gap)} ${what(gap)} missing` });
+			line.findings.push({ level: 'missing', message: `${show(gap)} ${what(gap)}`.trim() + ' missing' });
 		} else if (less(line.open, line.entered))
 			line.findings.push({
 				level: 'reason',

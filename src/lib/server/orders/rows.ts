@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { compress, expand, next, text } from '../../core/ranges/ranges.ts';
 import { addDuration, parseDay, showDay, type Day } from '../../core/dates/dates.ts';
-import { parseQty, show, total } from '../../core/quantity/quantity.ts';
+import { amount, parseQty, total } from '../../core/quantity/quantity.ts';
 import type { Finding, SheetRow } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from './orders.ts';
 import type { DraftRow } from './drafts.ts';
@@ -172,7 +172,7 @@ async function checkKnown(sql: Db, rows: CheckedRow[], lines: Map<string, OrderL
 				r.day = r.expiresOn = k.expires;
 				r.findings = r.findings.filter((f) => !/expiry date/i.test(f.message));
 			}
-			r.findings.push({ level: 'note', mark: k.mark, message: `Lot ${r.lot} is known: ${show(k.qty)} ${line.unit} on hand. This adds to it.` }); // prettier-ignore
+			r.findings.push({ level: 'note', mark: k.mark, message: `Lot ${r.lot} is known: ${amount(k.qty, line.unit)} on hand. This adds to it.` }); // prettier-ignore
 		}
 	}
 }

@@ -1,5 +1,5 @@
 import type { Db } from '../database/connect.ts';
-import { less, parseQty, show, total } from '../../core/quantity/quantity.ts';
+import { amount, less, parseQty, show, total } from '../../core/quantity/quantity.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import type { Cell, SheetLine } from '../../core/sheet/sheet.ts';
@@ -29,8 +29,8 @@ export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], t
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
 		const { short } = line.cells[0];
-		if (short !== '0') line.findings.push({ level: 'missing', message: `${show(short)} ${l.unit} short: ${show(line.entered)} can go, the rest stays ordered` }); // prettier-ignore
-		else if (less(line.entered, line.open)) line.findings.push({ level: 'missing', message: `${show(line.entered)} of ${show(line.open)} ${l.unit} go now` }); // prettier-ignore
+		if (short !== '0') line.findings.push({ level: 'missing', message: `${amount(short, l.unit)} short: ${show(line.entered)} can go, the rest stays ordered` }); // prettier-ignore
+		else if (less(line.entered, line.open)) line.findings.push({ level: 'missing', message: `${show(line.entered)} of ${amount(line.open, l.unit)} go now` }); // prettier-ignore
 		return line;
 	});
 	const missing = gather(lines);

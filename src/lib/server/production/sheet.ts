@@ -1,5 +1,5 @@
 import type { Db } from '../database/connect.ts';
-import { add, div, less, mul, rest, show, sub } from '../../core/quantity/quantity.ts';
+import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import type { Mode, SheetLine } from '../../core/sheet/sheet.ts';
@@ -35,8 +35,8 @@ export async function productionSheet(
 	const out: SheetLine = { ...bare(output), rows: rows.map(clean), entered: entered(rows) };
 	const isStarted = new Set(started);
 
-	if (less(out.open, out.entered)) out.findings.push({ level: 'reason', message: `${show(sub(out.entered, out.open))} ${output.unit} more than ordered: say why` }); // prettier-ignore
-	else if (less(out.entered, out.open)) out.findings.push({ level: 'missing', message: `${show(sub(out.open, out.entered))} ${output.unit} still to make` }); // prettier-ignore
+	if (less(out.open, out.entered)) out.findings.push({ level: 'reason', message: `${amount(sub(out.entered, out.open), output.unit)} more than ordered: say why` }); // prettier-ignore
+	else if (less(out.entered, out.open)) out.findings.push({ level: 'missing', message: `${amount(sub(out.open, out.entered), output.unit)} still to make` }); // prettier-ignore
 	if (units) {
 		const wrong = serials.filter((s) => (mode === 'output' ? !isStarted.has(s) : isStarted.has(s)));
 		if (wrong.length)
@@ -56,7 +56,12 @@ export async function productionSheet(
 		const per = div(l.qty, output.qty);
 		const wanted = units
 			? serials.map((unit) => ({ unit, need: per }))
-			: [{ unit: null, need: mode === 'use' ? line.open : rest(mul(per, add(out.done, out.entered)), l.done) }];
+			: [
+					{
+						unit: null,
+						need: mode === 'use' || !rows.length ? line.open : rest(mul(per, add(out.done, out.entered)), l.done)
+					}
+				];
 		const inSheet = new Set(wanted.map((w) => w.unit));
 		const chosen = chosenOf(l, drafts).filter((c) => inSheet.has(c.unit));
 		const filled = fillCells(wanted, chosen, ofItem(stock, l), today);
@@ -72,10 +77,10 @@ export async function productionSheet(
 							message: `${l.itemName} is missing in ${short[0].unit}${short.length > 1 ? ` and ${short.length - 1} more` : ''}`
 						}
 					: mode === 'use'
-						? { level: 'missing', message: `${show(short[0].short)} ${l.unit} of ${l.itemName} still to use` }
+						? { level: 'missing', message: `${amount(short[0].short, l.unit)} of ${l.itemName} still to use` }
 						: {
 								level: 'reason',
-								message: `${show(short[0].short)} ${l.unit} of ${l.itemName} less than the parts list asks: say why`
+								message: `${amount(short[0].short, l.unit)} of ${l.itemName} less than the parts list asks: say why`
 							}
 			);
 		return line;

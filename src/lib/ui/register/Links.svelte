@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { show } from '$lib/core/quantity/quantity';
+	import { amount } from '$lib/core/quantity/quantity';
 	import Tag from '../tag/Tag.svelte';
 	interface Link {
 		id: string;
@@ -28,7 +28,7 @@
 					<tr>
 						<td><Tag kind={l.kind} number={l.number ?? ''} id={l.id} item={l.itemName} /></td>
 						<td>{l.itemName}</td>
-						<td class="num">{l.qty === '0' ? 'in work' : `${show(l.qty)} ${l.unit}`}</td>
+						<td class="num">{l.qty === '0' ? 'in work' : `${amount(l.qty, l.unit)}`}</td>
 						<td class="soft">{taken(l) ? 'taken out' : l.pooled ? 'pooled' : 'exact'}</td>
 					</tr>
 				{/each}

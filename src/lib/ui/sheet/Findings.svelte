@@ -21,14 +21,14 @@
 <style>
 	.finding {
 		display: inline-flex;
-		align-items: flex-start;
+		align-items: center;
+		line-height: 1.35;
 		gap: 0.25rem;
 		margin-right: 0.75rem;
 		overflow-wrap: anywhere;
 	}
 	.finding :global(svg) {
 		flex: none;
-		margin-top: 2px;
 	}
 	.stop {
 		color: var(--red);

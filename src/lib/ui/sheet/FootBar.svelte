@@ -48,7 +48,7 @@
 
 <svelte:window onkeydown={keys} />
 <div class="foot" role="region" aria-label="What is missing">
-	<div class="missing" aria-live="polite">
+	<div class="list" aria-live="polite">
 		{#if sheet.waiting}
 			<span class="stop"
 				>{sheet.waiting}{#if sheet.signedOut}
@@ -97,7 +97,7 @@
 		background: var(--paper);
 		border-top: 1px solid var(--rule);
 	}
-	.missing {
+	.list {
 		flex: 1;
 		display: flex;
 		flex-wrap: wrap;
@@ -107,6 +107,10 @@
 		min-width: 14rem;
 		max-height: 5.5rem;
 		overflow: auto;
+	}
+	.list > * {
+		flex: 0 1 auto;
+		width: fit-content;
 	}
 	.word {
 		border: 0;

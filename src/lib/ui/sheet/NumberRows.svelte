@@ -3,7 +3,7 @@
 	import { tick } from 'svelte';
 	import { parseFill, next as nextNumber } from '$lib/core/ranges/ranges';
 	import { readColumn } from '$lib/core/ranges/column';
-	import { rest, show } from '$lib/core/quantity/quantity';
+	import { amount, rest } from '$lib/core/quantity/quantity';
 	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
@@ -191,7 +191,7 @@
 				(serials
 					? 'Scan, type, or paste a column'
 					: left !== '0'
-						? `${show(left)} ${line.unit} to go; paste a column if you like`
+						? `${amount(left, line.unit)} to go; paste a column if you like`
 						: '')}</span
 		>
 	</div>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// One row a finished serial, one column a component: what goes into which.
 	import type { Cell, SheetLine } from '$lib/core/sheet/sheet';
-	import { show } from '$lib/core/quantity/quantity';
+	import { amount, show } from '$lib/core/quantity/quantity';
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
 	import Picks from './Picks.svelte';
@@ -46,7 +46,7 @@
 										/>
 										{#if p.findings.length}<Findings findings={p.findings} />{/if}
 									{/each}
-									{#if cell.short !== '0'}<span class="short">{show(cell.short)} {l.unit} missing</span>{/if}
+									{#if cell.short !== '0'}<span class="short">{amount(cell.short, l.unit)} missing</span>{/if}
 									{#if !readonly}<button
 											class="link"
 											aria-expanded={isOpen(l.id, unit)}

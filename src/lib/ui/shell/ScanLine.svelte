@@ -70,7 +70,8 @@
 	}
 	afterNavigate(() => {
 		close();
-		if (!editable(document.activeElement) && !document.querySelector('[data-first]')) field.focus();
+		if (editable(document.activeElement)) return;
+		(document.querySelector<HTMLElement>('[data-first]') ?? field).focus();
 	});
 </script>
 

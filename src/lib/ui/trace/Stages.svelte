@@ -127,11 +127,12 @@
 		const step = (W - 190) / (levels + 1);
 		for (let c = 0; c <= levels + 1; c++) {
 			let y = 24;
-			for (const b of list
-				.filter((x) => x.col === c)
-				.sort(
-					(a, z) => 'ink here gone lost'.indexOf(a.tone) - 'ink here gone lost'.indexOf(z.tone) || z.value - a.value
-				)) {
+			// Each bar near what it comes from: the mean height of its sources.
+			const pull = (b: Bar) => {
+				const sources = [...ribbons.values()].filter((r) => r.to === b.id).flatMap((r) => list.filter((x) => x.id === r.from).map((x) => ({ y: x.y + x.h / 2, v: r.value }))); // prettier-ignore
+				return sources.reduce((n, s) => n + s.y * s.v, 0) / (sources.reduce((n, s) => n + s.v, 0) || 1);
+			};
+			for (const b of list.filter((x) => x.col === c).sort((a, z) => pull(a) - pull(z))) {
 				b.h = Math.max(2, b.value * scale);
 				b.y = y;
 				y += Math.max(b.h, 14) + 8;
@@ -179,7 +180,7 @@
 		role="img"
 		aria-label="Flow of the root from left to right; the table below holds the same figures"
 	>
-		{#each drawn.heads as h, i (i)}<text class="head" x={h.x} y="12">{cut(h.text, 20)}</text>{/each}
+		{#each drawn.heads as h, i (i)}<text class="head" x={h.x} y="12">{cut(h.text, 26)}</text>{/each}
 		{#each drawn.paths as p, i (i)}<path class={p.tone} d={p.d} stroke-width={p.h} />{/each}
 		{#each drawn.list as b (b.id)}
 			<rect class={b.tone} x={drawn.x(b.col)} y={b.y} width="14" height={b.h} />

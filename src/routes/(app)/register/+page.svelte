@@ -2,7 +2,7 @@
 	import { createVirtualizer } from '@tanstack/svelte-virtual';
 	import { replaceState } from '$app/navigation';
 	import { get } from 'svelte/store';
-	import { show } from '$lib/core/quantity/quantity';
+	import { amount } from '$lib/core/quantity/quantity';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
 	let { data } = $props();
@@ -154,7 +154,7 @@
 						>
 						<span role="cell" title={r.item}>{r.itemName}</span>
 						<span role="cell" class="mono">{r.lot ?? ''}</span>
-						<span role="cell" class="num">{r.qty === '0' ? '–' : `${show(r.qty)} ${r.unit}`}</span>
+						<span role="cell" class="num">{r.qty === '0' ? '–' : `${amount(r.qty, r.unit)}`}</span>
 						<span role="cell"
 							>{#if r.places}<span class="mono">{r.places}</span>{:else}<span class="soft">{r.state}</span>{/if}</span
 						>

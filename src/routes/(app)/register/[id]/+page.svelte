@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
-	import { show } from '$lib/core/quantity/quantity';
+	import { amount } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import LifeLine from '$lib/ui/register/LifeLine.svelte';
 	import Links from '$lib/ui/register/Links.svelte';
@@ -29,6 +29,7 @@
 				]
 			: [['release', 'Release'], ...(m.status === 'held' ? [['reject', 'Reject']] : [])]
 	);
+	const name = (place: string | null) => place?.replace(/^@/, '') ?? '';
 	const what = (e: (typeof m.life)[0]) =>
 		e.change ??
 		(e.role === 'make'
@@ -37,7 +38,7 @@
 				? `into ${e.run}, from ${e.from}`
 				: e.role === 'detach'
 					? `taken out of ${e.run}, to ${e.to}`
-					: `${e.from} → ${e.to}`);
+					: `${name(e.from)} → ${name(e.to)}`);
 </script>
 
 <svelte:head><title>{m.number} · Register · Earmark</title></svelte:head>
@@ -120,7 +121,7 @@
 										class="mono"
 										href="/register?place={encodeURIComponent(w.place)}">{w.place}</a
 									>{/if}</td
-							><td class="num">{show(w.qty)} {m.unit}</td></tr
+							><td class="num">{amount(w.qty, m.unit)}</td></tr
 						>
 					{/each}
 				</tbody>
@@ -147,7 +148,7 @@
 			<tr class:undone={e.undone || e.undoes}>
 				<td title="recorded {e.recordedAt}">{e.at}</td>
 				<td>{e.kind}{e.undone ? ', undone' : ''}</td>
-				<td class="num">{e.qty ? `${show(e.qty)} ${m.unit}` : ''}</td>
+				<td class="num">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</td>
 				<td class="mono small"
 					>{what(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</td
 				>
