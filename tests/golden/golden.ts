@@ -77,8 +77,7 @@ export function sliceOf(events: GoldenEvent[]): LedgerSlice & { parents: Map<str
 			const mark = markKey(m);
 			slice.marks.set(mark, { id: mark, kind: m.serial ? 'serial' : 'lot' });
 			if (m.serial && m.lot) slice.parents.set(mark, `${m.item}:${m.lot}`);
-			for (const code of [m.from, m.to])
-				slice.places.set(code, { id: code, code, virtual: code.startsWith('@') });
+			for (const code of [m.from, m.to]) slice.places.set(code, { id: code, code, virtual: code.startsWith('@') });
 			if (undone.has(e.key)) continue;
 			const moved: Moved = {
 				...{ id: String(++id), at: e.at, mark, qty: String(m.qty), from: m.from, to: m.to },
@@ -110,11 +109,9 @@ const near = (a: string, b: string) => {
 export function differences(got: ForwardAnswer, want: ForwardAnswer): string[] {
 	const out: string[] = [];
 	if (!near(got.rootQty, want.rootQty)) out.push(`rootQty ${got.rootQty}, not ${want.rootQty}`);
-	const marks = (a: ForwardAnswer) =>
-		a.marks.map((m) => `${markKey(m)} since ${m.since} now ${m.now}`).sort();
+	const marks = (a: ForwardAnswer) => a.marks.map((m) => `${markKey(m)} since ${m.since} now ${m.now}`).sort();
 	out.push(...setDifference(marks(got), marks(want)));
-	const row = (w: ForwardAnswer['where'][0]) =>
-		w.run ? `run ${w.run}` : `${markKey(w)} ${w.state} ${w.at ?? ''}`;
+	const row = (w: ForwardAnswer['where'][0]) => (w.run ? `run ${w.run}` : `${markKey(w)} ${w.state} ${w.at ?? ''}`);
 	out.push(...setDifference(got.where.map(row).sort(), want.where.map(row).sort()));
 	for (const w of want.where) {
 		const g = got.where.find((x) => row(x) === row(w));

@@ -8,12 +8,14 @@ export type Db = Sql | Tx;
 /**
  * Opens a pool. Ids come as text, quantities (numeric) as text, dates without time as 'YYYY-MM-DD': none of
  * them passes through a float or a time zone.
+ * @param onStatement called for each statement sent, for tests that count them
  * @param role 'app' works as earmark_app, which may not change history; 'owner' is for migrations and upkeep
  */
-export function connect(url: string, role: 'app' | 'owner' = 'app', max = 10): Sql {
+export function connect(url: string, role: 'app' | 'owner' = 'app', max = 10, onStatement?: () => void): Sql {
 	return postgres(url, {
 		max,
 		onnotice: () => {},
+		...(onStatement ? { debug: onStatement } : {}),
 		types: {
 			date: { to: 1082, from: [1082], serialize: (x: string) => x, parse: (x: string) => x }
 		} as never,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import '../../core/problem/words.ts';
 import { parseDay } from '../../core/dates/dates.ts';
 
 /** Who books, and from where. */

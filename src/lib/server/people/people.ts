@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import '../../core/problem/words.ts';
 import type { Db } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { roles } from '../../core/people/can.ts';

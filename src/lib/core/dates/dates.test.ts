@@ -1,0 +1,45 @@
+import { describe, expect, it } from 'vitest';
+import { addDuration, daysBetween, parseDay, showDay } from './dates.ts';
+
+describe('a typed date', () => {
+	it.each([
+		['2027-03-31', '2027-03-31'],
+		['2027-3-1', '2027-03-01'],
+		['31 Mar 2027', '2027-03-31'],
+		['1 september 2026', '2026-09-01'],
+		['2028-02-29', '2028-02-29']
+	])('%s', (typed, day) => expect(parseDay(typed)).toEqual({ day }));
+	it.each([
+		'03/04/27',
+		'31.03.2027',
+		'2027-02-29',
+		'31 Apr 2027',
+		'2027-13-01',
+		'31 Foo 2027',
+		'1850-01-01',
+		'soon',
+		'',
+		'9'.repeat(10_000)
+	])('refuses %.12s and says how to type it', (typed) => {
+		// prettier-ignore
+		const r = parseDay(typed);
+		expect('problem' in r && r.problem.length > 20 && r.problem.length < 130).toBe(true);
+	});
+});
+
+describe('ISO 8601 durations', () => {
+	// Month ends: java.time's LocalDate.plusMonths documents 2007-03-31 plus one month as 2007-04-30 (from memory).
+	it.each([
+		['2007-03-31', 'P1M', '2007-04-30'],
+		['2027-01-31', 'P1M', '2027-02-28'],
+		['2028-01-31', 'P1M', '2028-02-29'],
+		['2028-02-29', 'P1Y', '2029-02-28'],
+		['2026-11-24', 'P12M', '2027-11-24'],
+		['2026-12-31', 'P90D', '2027-03-31'],
+		['2026-11-24', 'P2W', '2026-12-08'],
+		['2026-11-30', 'P1Y2M3D', '2028-02-02']
+	])('%s + %s = %s', (day, duration, want) => expect(addDuration(day, duration)).toBe(want));
+	it('refuses what is none', () => expect(() => addDuration('2026-01-01', '12 months')).toThrow(RangeError));
+	it('counts days over a change of clocks', () => expect(daysBetween('2026-03-28', '2026-03-30')).toBe(2));
+	it('shows a day as people write it', () => expect(showDay('2027-03-03')).toBe('3 Mar 2027'));
+});
