@@ -125,10 +125,10 @@ function table(packed: Packed[], picking: boolean): Content {
 const fonts = join(process.cwd(), 'node_modules/@fontsource');
 pdfmake.setFonts({
 	Sans: {
-		normal: join(fonts, 'ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff'),
-		bold: join(fonts, 'ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff')
+		normal: join(fonts, 'ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff2'),
+		bold: join(fonts, 'ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff2')
 	},
-	Mono: { normal: join(fonts, 'ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff') }
+	Mono: { normal: join(fonts, 'ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff2') }
 });
 pdfmake.setLocalAccessPolicy((path: string) => path.startsWith(fonts));
 pdfmake.setUrlAccessPolicy(() => false);

@@ -1,0 +1,120 @@
+import { describe, expect, it } from 'vitest';
+import { goldenItems } from '../db/cluster.ts';
+import { backDifferences, differences, readGolden } from '../golden/golden.ts';
+import { startApp } from './app.ts';
+
+// An empty firm: no items, places or partners, one administrator. Each golden ledger gets items of its own names.
+const app = startApp({ demo: false });
+const call = async (token: string | null, path: string, body?: unknown) => {
+	const answer = await fetch(`${app.base}/api/v1/${path}`, {
+		method: body === undefined ? 'GET' : 'POST',
+		headers: { 'content-type': 'application/json', ...(token ? { authorization: `Bearer ${token}` } : {}) },
+		body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body)
+	});
+	return { status: answer.status, type: answer.headers.get('content-type'), body: await answer.json() };
+};
+const query = (o: Record<string, string | null | undefined>) =>
+	new URLSearchParams(Object.entries(o).filter(([, v]) => v) as [string, string][]);
+
+describe('the interface for programs', () => {
+	it('an empty firm has one administrator and nothing else', async () => {
+		expect(await app.sql`SELECT 1 FROM item`).toHaveLength(0);
+		expect(await app.sql`SELECT role FROM person`).toEqual([{ role: 'administrator' }]);
+		expect((await call(null, 'healthz')).body).toEqual({ status: 'ok' });
+	});
+	it('items: new is 201, the same again 200, another under the code 409', async () => {
+		const token = await app.token('coordinator');
+		const item = { code: 'X-1', name: 'X', unit: 'kg', tracking: 'lot' };
+		expect((await call(token, 'items', item)).status).toBe(201);
+		expect((await call(token, 'items', item)).status).toBe(200);
+		expect((await call(token, 'items', { ...item, unit: 'g' })).status).toBe(409);
+		const wrong = await call(token, 'items', { ...item, code: 'X 2', tracking: 'both', colour: 'red' });
+		expect([wrong.status, wrong.type]).toEqual([422, 'application/problem+json']);
+		expect(wrong.body.errors.map((e: { at: string }) => e.at)).toEqual(['code', 'tracking', '']);
+	});
+
+	it.each([1, 2, 3])(
+		'golden ledger %i goes in and comes back right, forward and back, every one',
+		async (n) => {
+			const token = await app.token('coordinator');
+			const golden = readGolden(n);
+			// The ledgers share numbers; in one database each has its own items.
+			const own = <T>(value: T): T => JSON.parse(JSON.stringify(value).replaceAll(/"item":"([A-Z0-9]+)"/g, `"item":"$1-${n}"`).replaceAll(/"(key|undoes|code|run)":"/g, `"$1":"${n}/`)); // prettier-ignore
+			for (const item of goldenItems)
+				expect((await call(token, 'items', { ...item, code: `${item.code}-${n}` })).status).toBe(201);
+			for (const event of own(golden.ledger.events)) {
+				const { status, body } = await call(token, 'events?create=places,partners', event);
+				expect([status, body], JSON.stringify(event)).toEqual([201, expect.anything()]);
+			}
+			const first = own(golden.ledger.events[0]);
+			expect((await call(token, 'events?create=places,partners', first)).status).toBe(200);
+			const wrong: string[] = [];
+			for (const want of own(golden.forward)) {
+				const { body } = await call(token, `trace?${query({ direction: 'forward', ...want.root })}`);
+				wrong.push(...differences(body, want).map((d) => `forward ${JSON.stringify(want.root)}: ${d}`));
+			}
+			for (const want of own(golden.back)) {
+				const { body } = await call(token, `trace?${query({ direction: 'back', ...want.root })}`);
+				wrong.push(...backDifferences(body, want).map((d) => `back ${JSON.stringify(want.root)}: ${d}`));
+			}
+			expect(wrong).toEqual([]);
+			expect(golden.forward.length + golden.back.length).toBeGreaterThan(40);
+		},
+		300_000
+	);
+
+	it('names each faulty line, and books nothing', async () => {
+		const token = await app.token('coordinator');
+		const before = await app.sql`SELECT last_event FROM ledger_head`;
+		const move = (more: object) => ({ item: 'X-1', lot: 'L-1', qty: 1, from: '@supplier', to: 'QS/A1', ...more });
+		const event = (movements: object[], more: object = {}) => ({
+			key: crypto.randomUUID(),
+			kind: 'receipt',
+			at: '2026-03-01T08:00:00Z',
+			movements,
+			...more
+		});
+		const { status, body, type } = await call(
+			token,
+			'events',
+			event([move({}), move({ item: 'NOPE' }), move({ to: 'QS/NOPE' })])
+		);
+		expect([status, type]).toEqual([422, 'application/problem+json']);
+		expect(body.errors.map((e: { at: string; message: string }) => `${e.at} ${e.message.slice(0, 28)}`)).toEqual(['movements[1] There is no item NOPE. Add i', 'movements[2] There is no place QS/NOPE. A']); // prettier-ignore
+		expect((await call(token, 'events', event([move({ qty: -1 })]))).body.errors[0]).toMatchObject({ at: 'movements[0]', message: 'X-1: -1 is below zero. A quantity is more than zero.' }); // prettier-ignore
+		expect((await call(token, 'events', event([move({ qty: 'abc' })]))).status).toBe(422);
+		expect((await call(token, 'events', event([move({ expiresOn: '2026-02-30' })]))).body.errors[0].message).toContain(
+			'There is no 2026-02-30 in the calendar'
+		);
+		expect((await call(token, 'events', event([move({})], { at: 'yesterday' }))).body.errors[0].message).toBe(
+			'Give the time as 2026-03-14T09:30:00Z.'
+		);
+		expect((await call(token, 'events', event([move({})], { partner: 'NOBODY' }))).body.errors[0].at).toBe('partner');
+		expect((await call(token, 'events', event([]))).body.errors[0].message).toBe(
+			'Nothing is moved. Give at least one movement.'
+		);
+		expect((await call(token, 'events', event([move({ lot: 'L'.repeat(10_000) })]))).status).toBe(422);
+		expect((await call(token, 'events', '{"key":')).status).toBe(400);
+		expect((await call(token, 'trace?direction=forward&item=X-1&lot=NONE')).status).toBe(404);
+		expect((await call(token, 'trace?direction=sideways&item=X-1&lot=L')).body.errors[0].message).toBe(
+			'Say direction=forward or direction=back.'
+		);
+		expect(await app.sql`SELECT last_event FROM ledger_head`).toEqual(before);
+	});
+
+	it('a role may do what it may: by what the movements do, not by what the event is called', async () => {
+		const [auditor, assembly] = [await app.token('auditor'), await app.token('assembly')];
+		const receipt = {
+			key: 'role-1',
+			kind: 'receipt',
+			at: '2026-03-01T08:00:00Z',
+			movements: [{ item: 'X-1', lot: 'L-1', qty: 1, from: '@supplier', to: 'QS/A1' }]
+		};
+		expect((await call(null, 'events', receipt)).status).toBe(401);
+		expect((await call('em_wrong', 'events', receipt)).status).toBe(401);
+		expect((await call(auditor, 'events', receipt)).status).toBe(403);
+		expect((await call(assembly, 'events', { ...receipt, kind: 'use' })).status).toBe(403);
+		expect((await call(auditor, 'items', { code: 'Y', name: 'Y', unit: 'kg', tracking: 'lot' })).status).toBe(403);
+		expect((await call(auditor, 'items')).status).toBe(200);
+	});
+});

@@ -1,0 +1,108 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir, userInfo } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Browser, type BrowserContext, type Page } from 'playwright';
+import { afterAll, afterEach, beforeAll, expect } from 'vitest';
+import { PASSWORD } from '../../demo/firm.ts';
+import { freePort, startCluster, type Cluster } from '../../src/lib/server/database/cluster.ts';
+import { connect, type Sql } from '../../src/lib/server/database/connect.ts';
+
+export interface App {
+	base: string;
+	browser: Browser;
+	/** the application's database, for what a screen does not show */
+	sql: Sql;
+	/** a signed-in page of its own session */
+	signIn(login?: string, size?: { width: number; height: number }): Promise<Page>;
+	token(role: string): Promise<string>;
+	/** addresses off this machine that any page asked for */
+	outside: string[];
+	/** stops the server as a power cut would, and starts it again on the same data */
+	restart(): Promise<void>;
+}
+
+/** Starts the real thing by its start command on a database of its own, and a browser that notes every request. */
+export function startApp({ demo = true } = {}): App {
+	const app = { outside: [] } as unknown as App;
+	const contexts: BrowserContext[] = [];
+	let server: ChildProcess;
+	let own: { cluster: Cluster; folder: string } | null = null;
+	let env: Record<string, string>;
+
+	const start = async () => {
+		server = spawn(process.execPath, ['--import', 'tsx', 'cmd/demo.ts'], {
+			env: { ...process.env, ...env },
+			stdio: ['ignore', 'pipe', 'inherit']
+		});
+		await new Promise<void>((done, fail) => {
+			let said = '';
+			server.stdout!.on('data', (d) => {
+				said += d;
+				if (said.includes('Ctrl-C stops it')) done();
+			});
+			server.once('exit', () => fail(new Error(`the server ended: ${said}`)));
+		});
+	};
+	const stop = (signal: NodeJS.Signals) =>
+		new Promise<void>((done) => {
+			server.removeAllListeners('exit');
+			server.once('exit', () => done());
+			server.kill(signal);
+		});
+
+	beforeAll(async () => {
+		let base = process.env.EARMARK_TEST_CLUSTER;
+		if (!base) {
+			const folder = mkdtempSync(join(tmpdir(), `earmark-${userInfo().username}-`));
+			own = { cluster: await startCluster(folder, true), folder };
+			base = own.cluster.url;
+		}
+		const url = new URL(base);
+		url.pathname = `/e2e_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
+		const port = await freePort();
+		env = { DATABASE_URL: url.href, EARMARK_PORT: String(port), EARMARK_DEMO: demo ? '1' : '0', EARMARK_LOG: 'silent' };
+		await start();
+		app.base = `http://127.0.0.1:${port}`;
+		app.sql = connect(url.href, 'app', 2);
+		app.browser = await chromium.launch({
+			executablePath: '/usr/bin/chromium',
+			args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] // prettier-ignore
+		});
+	}, 180_000);
+	app.signIn = async (login = 'ines', size = { width: 1280, height: 800 }) => {
+		const context = await app.browser.newContext({ viewport: size, acceptDownloads: true });
+		contexts.push(context);
+		context.setDefaultTimeout(10_000);
+		context.on('request', (r) => {
+			if (!/^(http:\/\/127\.0\.0\.1:|data:|blob:)/.test(r.url())) app.outside.push(r.url());
+		});
+		const page = await context.newPage();
+		page.on('pageerror', (e) => expect.soft(e.message, 'an error in the page').toBe(''));
+		await page.goto(app.base + '/sign-in');
+		await page.getByLabel('Sign-in name').fill(login);
+		await page.getByLabel('Password', { exact: true }).fill(PASSWORD);
+		await page.getByRole('button', { name: 'Sign in' }).click();
+		await page.waitForURL(app.base + '/');
+		return page;
+	};
+	app.token = async (role) => {
+		const { makeToken } = await import('../../src/lib/server/people/tokens.ts');
+		return makeToken(app.sql, `test ${role}`, role, 'test');
+	};
+	app.restart = async () => {
+		await stop('SIGKILL');
+		await start();
+	};
+	afterEach(async () => {
+		for (const c of contexts.splice(0)) await c.close();
+	});
+	afterAll(async () => {
+		await app.browser?.close();
+		await app.sql?.end({ timeout: 2 });
+		if (server) await stop('SIGTERM');
+		own?.cluster.stop();
+		if (own) rmSync(own.folder, { recursive: true, force: true });
+	});
+	return app;
+}

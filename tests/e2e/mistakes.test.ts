@@ -1,0 +1,383 @@
+import type { Page } from 'playwright';
+import { describe, expect, it } from 'vitest';
+import { startApp } from './app.ts';
+
+const app = startApp();
+const foot = (page: Page) => page.getByRole('region', { name: 'What is missing' });
+const entry = (page: Page, line: string) => page.getByRole('group', { name: `Enter numbers for ${line}` });
+const type = async (page: Page, line: string, field: string, text: string) => {
+	const input = entry(page, line).getByLabel(field, { exact: true });
+	await input.fill(text);
+	await input.press('Enter');
+};
+const events = async () => (await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM event`)[0].n;
+/** Puts text on the field as a paste from a spreadsheet does. */
+const paste = (page: Page, line: string, field: string, text: string) =>
+	entry(page, line)
+		.getByLabel(field, { exact: true })
+		.evaluate((el, t) => {
+			const data = new DataTransfer();
+			data.setData('text', t);
+			el.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+		}, text);
+
+describe('mistakes at a delivery', () => {
+	it('a wrong date, a negative and an over-precise quantity, a text of 10,000 characters: each says what and how, none is booked', async () => {
+		const page = await app.signIn('tobi');
+		const before = await events();
+		await page.goto(app.base + '/inbound/PO-2215');
+		const salt = async (lot: string, qty: string, expires: string) => {
+			await type(page, 'Buffer salt', 'Lot', lot);
+			await type(page, 'Buffer salt', 'Quantity, kg', qty);
+			await type(page, 'Buffer salt', 'Expires', expires);
+			await page
+				.locator(`tr:has(input[value="${lot.slice(0, 40)}"]), tr:has(input)`)
+				.first()
+				.waitFor();
+		};
+		await salt('B-1', '25', '31.02.2027');
+		await page.getByText('Expiry: “31.02.2027” is not a date. Type it as 2027-03-31 or 31 Mar 2027.').first().waitFor();
+		await salt('B-2', '-5', '2027-03-31');
+		await page.getByText('-5 is below zero. A quantity is more than zero.').first().waitFor();
+		await salt('B-3', '1.2345', '2027-03-31');
+		await page.getByText('1.2345 has 4 decimals; kg has 3.').first().waitFor();
+		await salt('X'.repeat(10_000), '1', '2027-03-31');
+		await page
+			.getByText(/has 200 characters; a number has at most 60/)
+			.first()
+			.waitFor();
+		await salt('B-4', '1', '2020-01-01');
+		await page.getByText('Expired on 1 Jan 2020. Say why it is taken in, or send it back.').first().waitFor();
+		await salt('B-5', '1', '');
+		await page.getByText('The expiry date is missing. Type it from the label.').first().waitFor();
+		expect(await foot(page).getByRole('button', { name: 'Book in' }).isDisabled()).toBe(true);
+		await page.keyboard.press('Control+Enter');
+		expect(await events()).toBe(before);
+		// Everything typed is still there after a reload, mistakes and all.
+		await page.reload();
+		await page.getByText('1.2345 has 4 decimals; kg has 3.').first().waitFor();
+		for (;;) {
+			const n = await page.getByRole('button', { name: /^Take out/ }).count();
+			if (!n) break;
+			await page
+				.getByRole('button', { name: /^Take out/ })
+				.first()
+				.click();
+			await page.waitForFunction((k) => [...document.querySelectorAll('button')].filter((b) => b.textContent!.startsWith('Take out')).length < k, n); // prettier-ignore
+		}
+	});
+
+	it('half a delivery is booked, with the reason that one finding asks for; the rest stays expected', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/PO-2215');
+		await type(page, 'Buffer salt', 'Lot', 'B-PART');
+		await type(page, 'Buffer salt', 'Quantity, kg', '30');
+		await type(page, 'Buffer salt', 'Expires', '2026-01-31');
+		await foot(page)
+			.getByText(/Expired on 31 Jan 2026/)
+			.waitFor();
+		const button = foot(page).getByRole('button', { name: 'Book in, the rest later' });
+		expect(await button.isDisabled()).toBe(true);
+		await foot(page).getByLabel('Reason, kept in the ledger').fill('for the drains only');
+		await button.click();
+		await page.getByText(/Booked as event/).waitFor();
+		await foot(page).getByText('Line 1: 20 kg missing').waitFor();
+		const [event] = await app.sql<{ reason: string }[]>`SELECT reason FROM event WHERE document = 'PO-2215'`;
+		expect(event.reason).toBe('for the drains only');
+	});
+
+	it('a pasted column with blanks and duplicates: runs are folded, each duplicate is named', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/PO-2214');
+		await entry(page, 'Sensor board VB').getByLabel('Lot', { exact: true }).fill('26W46-A');
+		await paste(page, 'Sensor board VB', 'First serial, count', 'VB-8001\nVB-8002\n\nVB-8003\nVB-8002\n   \nVB-7401\n');
+		await page.getByText('5 numbers read, 2 blank lines left out.').waitFor();
+		await page.getByText('VB-8001 … VB-8003').first().waitFor();
+		await page.getByText('VB-8002 stands in this sheet already. Take one out.').first().waitFor();
+		await page
+			.getByText(/VB-7401 was built in on .*Check the number\./)
+			.first()
+			.waitFor();
+		await page.keyboard.press('Control+z');
+		await page
+			.getByText(/VB-7401 was built in on/)
+			.first()
+			.waitFor({ state: 'detached' });
+		await page.getByRole('button', { name: 'Take out VB-8002' }).click();
+		await foot(page).getByText('Line 1: 37 serials missing').waitFor();
+	});
+
+	it('too many ask for a reason', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/PO-2214');
+		await type(page, 'Battery cell BC', 'Lot', 'C-OVER');
+		await type(page, 'Battery cell BC', 'Quantity, each', '120');
+		await foot(page).getByText('Line 2: 20 more than ordered: say why, or take them out').waitFor();
+	});
+
+	it('two people in one delivery see each other’s rows arrive, and never overwrite each other', async () => {
+		const [tobi, ines] = [await app.signIn('tobi'), await app.signIn('ines')];
+		await Promise.all([tobi, ines].map((p) => p.goto(app.base + '/inbound/PO-2216')));
+		await type(tobi, 'Glass membrane', 'Lot', 'M-1');
+		await type(tobi, 'Glass membrane', 'Quantity, each', '10');
+		const row = (p: Page) =>
+			p.locator('section', { hasText: 'Glass membrane' }).getByRole('textbox', { name: 'Quantity', exact: true });
+		await row(ines).waitFor();
+		await ines.getByText('entered by Tobi Marsh').waitFor();
+		// Ines holds an older version: her connection was away while Tobi changed the row.
+		await ines.route('**/live', (r) => r.abort());
+		await ines.route('**/sheet?*', (r) => (r.request().method() === 'GET' ? r.abort() : r.continue()));
+		await ines.evaluate(() => (window.EventSource = class {} as never));
+		await ines.context().setOffline(true);
+		await row(tobi).fill('12');
+		await row(tobi).press('Tab');
+		await foot(tobi).getByText('Line 2: 12 missing').waitFor();
+		await row(ines).fill('15');
+		await row(ines).press('Tab');
+		await foot(ines)
+			.getByText(/Earmark does not answer/)
+			.waitFor();
+		await ines.unroute('**/sheet?*');
+		await ines.context().setOffline(false);
+		await ines.getByText(/Tobi Marsh changed this row on .* Theirs stands/).waitFor({ timeout: 15_000 });
+		expect(await row(tobi).inputValue()).toBe('12');
+		await ines.waitForFunction(
+			() => (document.querySelector('input[aria-label="Quantity"]') as HTMLInputElement)?.value === '12'
+		);
+	});
+
+	it('a session that ended while typing: said plainly, kept, and saved after signing in again', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/PO-2216');
+		await app.sql`DELETE FROM session`;
+		await type(page, 'Amber bottle 30 mL', 'Lot', 'OB-LATE');
+		await type(page, 'Amber bottle 30 mL', 'Quantity, each', '500');
+		await foot(page).getByText('Your session has ended. What you typed is kept; sign in again to save it.').waitFor();
+		const [tab] = await Promise.all([
+			page.context().waitForEvent('page'),
+			foot(page).getByRole('link', { name: 'Sign in' }).click()
+		]);
+		await tab.getByLabel('Sign-in name').fill('tobi');
+		await tab.getByLabel('Password', { exact: true }).fill('pellwater-2026');
+		await tab.getByRole('button', { name: 'Sign in' }).click();
+		await tab.waitForURL(app.base + '/');
+		await tab.close();
+		await page.locator('input[value="OB-LATE"]').waitFor({ timeout: 15_000 });
+		const [{ n }] = await app.sql<
+			{ n: number }[]
+		>`SELECT count(*)::int AS n FROM draft_row WHERE data ->> 'lot' = 'OB-LATE'`;
+		expect(n).toBe(1);
+	});
+
+	it('a killed server loses nothing that was shown as saved', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/PO-2216');
+		await type(page, 'Amber bottle 30 mL', 'Lot', 'OB-KILL');
+		await type(page, 'Amber bottle 30 mL', 'Quantity, each', '100');
+		await page.locator('input[value="OB-KILL"]').waitFor();
+		await app.restart();
+		await page.reload();
+		await page.locator('input[value="OB-KILL"]').waitFor();
+	});
+});
+
+describe('orders', () => {
+	it('a delivery without an order can be entered, numbered and booked', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/new');
+		await page.getByLabel('Supplier').selectOption({ label: 'Dunmarrow Packaging' });
+		await page.getByLabel('Arrives at').selectOption('QS/DOCK');
+		await page.getByLabel('Item of line 1').fill('CASE');
+		await page.getByLabel('Quantity of line 1').fill('1.5');
+		await page.getByRole('button', { name: 'Number what came' }).click();
+		await page.getByText('CASE: 1.5 is not a whole number; each comes in whole pieces.').waitFor();
+		expect(await page.getByLabel('Item of line 1').inputValue()).toBe('CASE');
+		await page.getByLabel('Quantity of line 1').fill('12');
+		await page.getByRole('button', { name: 'Number what came' }).click();
+		await page.waitForURL(/\/inbound\/PO-/);
+		await type(page, 'Case shell', 'Lot', 'DC-ADHOC');
+		await type(page, 'Case shell', 'Quantity, each', '12');
+		await foot(page).getByRole('button', { name: 'Book in' }).click();
+		await page.getByText(/Booked as event/).waitFor();
+	});
+
+	it('a CSV with an unknown item names the row and makes nothing; mended, it makes all', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/setup/orders');
+		const csv =
+			'order,kind,partner,place,due,item,qty\nPO-9001,purchase,QUILLMERE,QS/DOCK,2027-03-01,DPD,500\nPO-9001,purchase,QUILLMERE,QS/DOCK,2027-03-01,DBD,500\nSO-9002,sale,THORNMERE,QS,32 Mar 2027,FK,1\n,sale,THORNMERE,QS,,FK,1\n';
+		await page.getByLabel('CSV, pasted or typed').fill(csv);
+		await page.getByRole('button', { name: 'Check' }).click();
+		await page.getByText('There is no item DBD. Add it in Setup, or correct the code.').waitFor();
+		const rows = await page.locator('.said tbody tr').allInnerTexts();
+		expect(rows.map((r) => r.split('\t')[0])).toEqual(['row 3', 'row 4', 'row 5']);
+		expect(await page.getByRole('button', { name: 'Make the orders' }).isDisabled()).toBe(true);
+		expect(await app.sql`SELECT 1 FROM orders WHERE code IN ('PO-9001', 'SO-9002')`).toHaveLength(0);
+		await page.getByLabel('CSV, pasted or typed').fill(csv.replace('DBD', 'KI').replace('32 Mar', '31 Mar').replace('\n,sale', '\nSO-9003,sale')); // prettier-ignore
+		await page.getByRole('button', { name: 'Check' }).click();
+		await page.getByText('4 rows: 3 orders, nothing to mend').waitFor();
+		await page.getByRole('button', { name: 'Make the orders' }).click();
+		await page.getByText('Made 3 orders from 4 rows').waitFor();
+		expect(await app.sql`SELECT 1 FROM orders WHERE code LIKE '%-900_'`).toHaveLength(3);
+	});
+});
+
+describe('shortage, hold, and what comes first', () => {
+	it('a held lot is left out and says so; a shortage is said at once', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/outbound/SO-3344');
+		await page
+			.getByText(/Left out:/)
+			.first()
+			.waitFor();
+		expect(
+			await page
+				.getByText(/Left out:/)
+				.first()
+				.innerText()
+		).toContain('on hold');
+		const reagent = page.locator('section', { hasText: 'Chlorine reagent 30 mL' });
+		const now = reagent.getByLabel('Goes now, each');
+		await now.fill('999999');
+		await now.press('Enter');
+		await foot(page)
+			.getByText(/Line 2: .* short: .* can go, the rest stays ordered/)
+			.waitFor();
+		await foot(page)
+			.getByText(/999,999 go, 240 are ordered: say why/)
+			.waitFor();
+		await now.fill('abc');
+		await now.press('Enter');
+		await foot(page)
+			.getByText(/“abc” is not a quantity/)
+			.waitFor();
+		await now.fill('');
+		await now.press('Enter');
+		await foot(page).getByText('Nothing is missing.').waitFor();
+	});
+	it('quality puts a lot on hold with a reason, and the picker sees it', async () => {
+		const page = await app.signIn('oskar');
+		const [{ id }] = await app.sql<{ id: string }[]>`
+			SELECT k.id FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'PH7-50' JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual ORDER BY k.expires_on LIMIT 1`;
+		await page.goto(app.base + `/register/${id}`);
+		await page.getByRole('button', { name: 'Put on hold…' }).click();
+		await page.getByLabel('Why, in one line; it is kept in the ledger').fill('pH off by 0.2');
+		await page.getByRole('button', { name: 'Put on hold', exact: true }).click();
+		await page.getByRole('heading', { level: 1 }).getByText('on hold').waitFor();
+		await page.getByText('status: released → held').waitFor();
+		const tobi = await app.signIn('tobi');
+		await tobi.goto(app.base + '/outbound/SO-3345');
+		expect(
+			await tobi
+				.locator('section', { hasText: 'pH 7 buffer 50 mL' })
+				.getByText(/Left out:/)
+				.innerText()
+		).toContain('on hold');
+	});
+});
+
+describe('the scan line', () => {
+	it('goes where the text leads, asks when it is several, offers the nearest when it is none', async () => {
+		const page = await app.signIn('mina');
+		const scan = page.getByRole('textbox', { name: 'Scan line' });
+		const go = async (text: string) => {
+			await page.keyboard.press('/');
+			await scan.fill(text);
+			await scan.press('Enter');
+		};
+		await go('PO-2214');
+		await page.waitForURL(/inbound\/PO-2214/);
+		await go('qs/a5');
+		await page.waitForURL(/register\?place=QS%2FA5/);
+		await go('wm');
+		await page.waitForURL(/register\?item=WM/);
+		await go('88-1302');
+		await page.waitForURL(/register\/\d+/);
+		await page.getByRole('heading', { name: /QR-26-0417/ }).waitFor();
+		await go('FK-00999');
+		await page.getByText('Nothing is called “FK-00999”. The nearest:').waitFor();
+		await scan.press('ArrowDown');
+		await scan.press('Enter');
+		await page.waitForURL(/register\/\d+/);
+		await go('zz%%\'";--');
+		await page.getByText(/Nothing is called/).waitFor();
+	});
+});
+
+describe('roles', () => {
+	it('a screen does not offer what is not allowed, and the server refuses it anyway', async () => {
+		const page = await app.signIn('auditor');
+		expect(await page.getByRole('link', { name: 'Setup' }).count()).toBe(0);
+		await page.goto(app.base + '/inbound/PO-2214');
+		expect(await page.getByRole('button', { name: /Book in/ }).count()).toBe(0);
+		expect(await page.getByRole('group', { name: /Enter numbers/ }).count()).toBe(0);
+		const send = (path: string, method: string, data: unknown, origin = app.base) =>
+			page.request.fetch(app.base + path, { method, data, headers: { origin, 'content-type': 'application/json' } });
+		const put = await send('/orders/PO-2214/sheet', 'PUT', []);
+		expect(put.status()).toBe(403);
+		expect((await put.json()).errors[0].message).toBe(
+			'Your role (auditor) may not do this: book inbound. Ask the coordinator.'
+		);
+		expect((await send('/orders/PO-2214/sheet', 'POST', { key: crypto.randomUUID(), stamp: 'x' })).status()).toBe(403);
+		expect((await page.goto(app.base + '/setup/items'))!.status()).toBe(403);
+		expect((await page.goto(app.base + '/setup/people'))!.status()).toBe(403);
+		// A request that another page sends with this person's cookie.
+		const tobi = await app.signIn('tobi');
+		const forged = await tobi.request.fetch(app.base + '/orders/PO-2214/sheet', {
+			method: 'PUT',
+			data: [],
+			headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' }
+		});
+		expect(forged.status()).toBe(403);
+	});
+	it('after eight wrong passwords the name has to wait, whoever types it', async () => {
+		const context = await app.browser.newContext();
+		const page = await context.newPage();
+		const attempt = async () => {
+			await page.goto(app.base + '/sign-in');
+			await page.getByLabel('Sign-in name').fill('mina');
+			await page.getByLabel('Password', { exact: true }).fill('wrong');
+			await page.getByRole('button', { name: 'Sign in' }).click();
+			return page.getByRole('alert').innerText();
+		};
+		for (let i = 0; i < 8; i++) expect(await attempt()).toContain('do not go together');
+		expect(await attempt()).toContain('Wait ten minutes');
+		await context.close();
+	});
+	it('a signed-out session opens nothing', async () => {
+		const page = await app.signIn('rhea');
+		const [cookie] = await page.context().cookies();
+		expect([cookie.httpOnly, cookie.sameSite]).toEqual([true, 'Lax']);
+		await page.getByRole('button', { name: 'Sign out' }).click();
+		await page.waitForURL(/sign-in/);
+		await page.context().addCookies([cookie]);
+		await page.goto(app.base + '/register');
+		await page.waitForURL(/sign-in\?to=%2Fregister/);
+	});
+	it('the administrator adds a person and makes a token, which works until it is revoked', async () => {
+		const page = await app.signIn('admin');
+		await page.goto(app.base + '/setup/people');
+		await page.getByLabel('Sign-in name').fill('lena');
+		await page.getByLabel('Name', { exact: true }).fill('Lena Voss');
+		await page.getByLabel('First password').fill('short-no-more');
+		await page.getByRole('button', { name: 'Add person' }).click();
+		await page.getByText('Lena Voss can sign in as lena.').waitFor();
+		await page.goto(app.base + '/setup/tokens');
+		await page.getByLabel('Program').fill('scale');
+		await page.getByLabel('Role').selectOption('receiving and shipping');
+		await page.getByRole('button', { name: 'Make a token' }).click();
+		const secret = (await page.locator('.secret code').innerText()).trim();
+		const trace = () =>
+			fetch(`${app.base}/api/v1/trace?direction=forward&item=DPD&lot=QR-26-0417`, {
+				headers: { authorization: `Bearer ${secret}` }
+			});
+		expect((await trace()).status).toBe(200);
+		await page.getByRole('button', { name: 'Revoke scale' }).click();
+		await page.getByText('Revoked.').waitFor();
+		expect((await trace()).status).toBe(401);
+		const [{ hit }] = await app.sql<
+			{ hit: boolean }[]
+		>`SELECT bool_or(token_hash LIKE ${'%' + secret.slice(3, 20) + '%'}) AS hit FROM api_token`;
+		expect(hit).toBe(false);
+	});
+});
