@@ -212,8 +212,9 @@ class Story {
 			await bulk(4, 2, '16', [['QR-26-0417', '220'], [other.number, '100']]); // prettier-ignore
 			for (const [no, from] of [[1, 1], [2, 1], [3, 1], [4, 2], [5, 2]]) await fill(5, no, 120, `CB-${w}-${from}`); // prettier-ignore
 		} else {
-			if (month !== 5) await bulk(3, 1, '13');
+			if (month !== 5) await bulk(3, 1, month === 1 ? '30' : '13');
 			await fill(5, 1, 420);
+			if (month === 1) await fill(6, 2, 500);
 		}
 		await this.order('rhea', at(4, 13), { kind: 'production', place: 'QS/TANK3', lines: [['PH7-BULK', '30']] }, { 'PH7-BULK': [{ lot: `PB-${w}`, qty: '30' }] }); // prettier-ignore
 		await this.order('rhea', at(6, 14), { kind: 'production', place: 'QS/A5', lines: [['PH7-50', '500']] }, { 'PH7-50': [{ lot: `PH-${w}`, qty: '500' }] }); // prettier-ignore

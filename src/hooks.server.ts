@@ -20,8 +20,9 @@ export const handle: Handle = async ({ event, resolve }) => {
 	else {
 		const secret = cookies.get('session');
 		if (secret) locals.person = await personOf(pool(), secret);
-		// A cookie goes along by itself, so what changes anything must come from our own pages.
-		if (!['GET', 'HEAD', 'OPTIONS'].includes(request.method) && request.headers.get('origin') !== url.origin)
+		// A cookie goes along by itself, so what changes anything must come from our own pages; signing in too.
+		const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
+		if (changes && (locals.person || !api) && request.headers.get('origin') !== url.origin)
 			return refuse('This came from another page. Open Earmark and do it there.', 403);
 	}
 	if (!locals.person && !locals.token && !OPEN.includes(url.pathname)) {

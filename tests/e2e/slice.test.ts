@@ -97,10 +97,7 @@ describe('the whole way of a piece', () => {
 		const went = await app.sql<{ number: string }[]>`
 			SELECT k.number FROM movement m JOIN event e ON e.id = m.event_id AND e.kind = 'shipment' AND e.document = 'SO-3345' JOIN mark k ON k.id = m.mark_id AND k.kind = 'serial' ORDER BY 1`;
 		expect(went.map((w) => w.number)).toEqual(['WM-0207', 'WM-0208']);
-		await foot(page)
-			.getByText(/Line 1: 2 .*|2 of 2|2 short/)
-			.first()
-			.waitFor();
+		await meters.getByText(/picked, 2 booked/).waitFor();
 	});
 
 	it('a component of one is traced forward to its customer and back to its supplier', async () => {
@@ -113,8 +110,8 @@ describe('the whole way of a piece', () => {
 		await page.getByRole('link', { name: 'Trace forward' }).click();
 		await page.getByText('100 %').waitFor();
 		const row = page.locator('tr', { hasText: 'WM-0207' });
-		expect((await row.textContent())!.replace(/\s+/g, ' ')).toMatch(
-			/WM-0207 ?Meter WM shipped Sken Island Fisheries SO-3345/
+		expect((await row.innerText()).replace(/\s+/g, ' ')).toContain(
+			'WM-0207 Meter WM shipped Sken Island Fisheries SO-3345'
 		);
 		await page.getByRole('link', { name: /By generation/ }).click();
 		await page.locator('tr', { hasText: 'WM-0207' }).getByText('exact').waitFor();

@@ -2,6 +2,15 @@ import Fraction from 'fraction.js';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, RunInfo, State, Where } from './types.ts';
 
 const ZERO = new Fraction(0);
+/** Quantities read once: most movements of a trace share a few of them, and fractions never change. */
+const reader = () => {
+	const known = new Map<string, Fraction>();
+	return (qty: string) => {
+		let f = known.get(qty);
+		if (!f) known.set(qty, (f = new Fraction(qty)));
+		return f;
+	};
+};
 
 /** What stands of a mark at one place (or with one customer). */
 interface Slot {
@@ -61,6 +70,7 @@ class Replay {
 	private flows: Forward['flows'] = [];
 	private gaps: Gap[] = [];
 	private unmarked = new Map<string, Where>();
+	private read = reader();
 	private slice: LedgerSlice;
 	private roots: string[];
 
@@ -119,7 +129,7 @@ class Replay {
 
 	private measure(run: RunState, m: Moved): Fraction {
 		const info = this.marks.get(m.mark)!.info;
-		return run.measured && info.measure ? new Fraction(m.qty).mul(info.measure) : new Fraction(m.qty);
+		return run.measured && info.measure ? this.read(m.qty).mul(info.measure) : this.read(m.qty);
 	}
 
 	run(since?: string): Forward {
@@ -221,7 +231,7 @@ class Replay {
 
 	private apply(m: Moved) {
 		const s = this.marks.get(m.mark)!;
-		const qty = new Fraction(m.qty);
+		const qty = this.read(m.qty);
 		if (s.info.kind === 'unmarked') return this.applyUnmarked(s, m);
 		if (m.role === 'use') return this.use(s, m, qty);
 		if (m.role === 'make') return this.make(s, m, qty);

@@ -64,9 +64,11 @@ function conditions(sql: Db, f: RegisterFilter) {
 	return sql`
 		${
 			q
-				? sql`AND (lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern}
-			OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
-			OR k.item_id IN (SELECT i.id FROM item i WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}))`
+				? sql`AND k.id IN (
+			SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
+			UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
+			UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
+			UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern})`
 				: sql``
 		}
 		${f.item ? sql`AND k.item_id = (SELECT i.id FROM item i WHERE i.code = ${f.item})` : sql``}

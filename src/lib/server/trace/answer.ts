@@ -37,20 +37,21 @@ export async function forwardAnswer(sql: Db, root: Root, { since, asOf }: Times)
 	if (!roots) return null;
 	const slice = await forwardSlice(sql, roots, asOf ?? null);
 	const trace = traceForward(slice, roots, since ? sliceTime(since) : undefined);
-	const partners = await partnerCodes(sql);
+	const { partners } = slice;
 	return {
 		root: named(slice, roots[0]),
 		rootQty: trace.rootQty.toFraction(),
-		marks: trace.marks.map((m) => ({
-			...named(slice, m.mark),
-			since: plainTime(m.since),
-			now: m.now
-		})),
+		// Fields one by one: spreading costs more than the rest of the answer.
+		marks: trace.marks.map((m) => {
+			const { item, lot, serial } = named(slice, m.mark);
+			return { item, lot, serial, since: plainTime(m.since), now: m.now };
+		}),
 		where: trace.where.map((w) => {
 			const content = w.content.toFraction();
 			if (!w.mark) return { run: slice.runs.get(w.run!)!.code, state: w.state, content };
 			const at = w.state === 'on hand' ? slice.places.get(w.at!)!.code : w.at && partners.get(w.at)!.code;
-			return { ...named(slice, w.mark), state: w.state, at, qty: w.qty, content };
+			const { item, lot, serial } = named(slice, w.mark);
+			return { item, lot, serial, state: w.state, at, qty: w.qty, content };
 		}),
 		gaps: gapsOf(slice, trace.gaps)
 	};
@@ -62,7 +63,7 @@ export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
 	if (!roots) return null;
 	const slice = await backSlice(sql, roots, asOf ?? null);
 	const trace = traceBack(slice, roots);
-	const partners = await partnerCodes(sql);
+	const { partners } = slice;
 	const documents = await eventDocuments(
 		sql,
 		trace.receipts.map((r) => r.event)
@@ -83,11 +84,6 @@ export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
 		formerly: trace.formerly.map((m) => named(slice, m)),
 		gaps: gapsOf(slice, trace.gaps)
 	};
-}
-
-export async function partnerCodes(sql: Db) {
-	const rows = await sql<{ id: string; code: string; name: string }[]>`SELECT id, code, name FROM partner`;
-	return new Map(rows.map((r) => [r.id, r]));
 }
 
 export async function eventDocuments(sql: Db, ids: string[]) {

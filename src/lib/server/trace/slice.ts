@@ -19,13 +19,18 @@ export interface MarkName {
 export interface Slice extends LedgerSlice {
 	marks: Map<string, MarkName>;
 	runs: Map<string, RunInfo & { code: string; orderId: string | null }>;
+	/** partners of the events in the slice */
+	partners: Map<string, { code: string; name: string }>;
 }
 
 const ISO = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
 /** A moment in the width that the slice's times have. */
 export const sliceTime = (iso: string) => new Date(iso).toISOString().replace(/(\.\d{3})Z$/, '$1000Z');
 /** A slice's time as the interfaces show it: without a fraction that is zero. */
-export const plainTime = (at: string) => at.replace(/\.?0*Z$/, 'Z');
+export const plainTime = (at: string) => (at.endsWith('.000000Z') ? at.slice(0, 19) + 'Z' : at.replace(/0+Z$/, 'Z'));
+
+/** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
+const bare = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
 /**
  * All movements of every mark that the roots could have gone into, whatever the times; the trace itself decides.
@@ -35,22 +40,23 @@ export const forwardSlice = (sql: Db, roots: string[], asOf: string | null) =>
 	load(
 		sql,
 		asOf,
+		roots,
 		sql`
-	WITH RECURSIVE reach(id) AS (
+	reach(id) AS (
 		SELECT unnest(${roots}::bigint[])
 		UNION
 		SELECT out.mark_id FROM reach
 			JOIN movement u ON u.mark_id = reach.id AND u.role = 'use'
 			JOIN run r ON r.id = u.run_id
-			JOIN mark k ON k.id = reach.id AND k.kind <> 'unmarked'
 			CROSS JOIN LATERAL (
 				SELECT r.unit_mark AS mark_id WHERE r.unit_mark IS NOT NULL
-				UNION ALL SELECT m.mark_id FROM movement m WHERE m.run_id = r.id AND m.role = 'make' AND r.unit_mark IS NULL) out)
-	SELECT m.* FROM reach JOIN mark k ON k.id = reach.id AND k.kind <> 'unmarked' JOIN movement m ON m.mark_id = reach.id
-	UNION ALL
-	SELECT m.* FROM reach JOIN mark k ON k.id = reach.id AND k.kind = 'unmarked' JOIN movement m ON m.mark_id = reach.id AND m.role = 'make'
-		AND m.run_id IN (SELECT u.run_id FROM movement u WHERE u.mark_id IN (SELECT id FROM reach) AND u.role = 'use')`,
-		roots
+				UNION ALL SELECT m.mark_id FROM movement m WHERE m.run_id = r.id AND m.role = 'make' AND r.unit_mark IS NULL) out
+			WHERE reach.id NOT IN ${bare(sql)}),
+	moved AS MATERIALIZED (
+		SELECT m.* FROM reach JOIN movement m ON m.mark_id = reach.id WHERE reach.id NOT IN ${bare(sql)}
+		UNION ALL
+		SELECT m.* FROM reach JOIN movement m ON m.mark_id = reach.id AND m.role = 'make' WHERE reach.id IN ${bare(sql)}
+			AND m.run_id IN (SELECT u.run_id FROM movement u WHERE u.mark_id IN (SELECT id FROM reach) AND u.role = 'use'))`
 	);
 
 /** Makes, uses, detaches and arrivals of everything that could be in the roots. */
@@ -58,69 +64,97 @@ export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
 	load(
 		sql,
 		asOf,
+		roots,
 		sql`
-	WITH RECURSIVE source(id) AS (
+	source(id) AS (
 		SELECT unnest(${roots}::bigint[])
 		UNION
 		SELECT u.mark_id FROM source
-			JOIN mark k ON k.id = source.id AND k.kind <> 'unmarked'
 			CROSS JOIN LATERAL (
 				SELECT m.run_id FROM movement m WHERE m.mark_id = source.id AND m.role = 'make'
 				UNION SELECT r.id FROM run r WHERE r.unit_mark = source.id) made
-			JOIN movement u ON u.run_id = made.run_id AND u.role = 'use'),
-	runs AS (
-		SELECT DISTINCT m.run_id AS id FROM source JOIN mark k ON k.id = source.id AND k.kind <> 'unmarked' JOIN movement m ON m.mark_id = source.id AND m.role = 'make'
-		UNION SELECT r.id FROM source JOIN run r ON r.unit_mark = source.id)
-	SELECT m.* FROM source JOIN mark k ON k.id = source.id AND k.kind <> 'unmarked' JOIN movement m ON m.mark_id = source.id
-		LEFT JOIN place f ON f.id = m.from_place
-		WHERE m.role = 'make' OR (m.role IS NULL AND f.virtual)
-	UNION ALL
-	SELECT m.* FROM runs JOIN movement m ON m.run_id = runs.id AND m.role IN ('use', 'detach')`,
-		roots
+			JOIN movement u ON u.run_id = made.run_id AND u.role = 'use'
+			WHERE source.id NOT IN ${bare(sql)}),
+	fed AS (
+		SELECT DISTINCT m.run_id AS id FROM source JOIN movement m ON m.mark_id = source.id AND m.role = 'make' WHERE source.id NOT IN ${bare(sql)}
+		UNION SELECT r.id FROM source JOIN run r ON r.unit_mark = source.id),
+	moved AS MATERIALIZED (
+		SELECT m.* FROM source JOIN movement m ON m.mark_id = source.id LEFT JOIN place f ON f.id = m.from_place
+			WHERE source.id NOT IN ${bare(sql)} AND (m.role = 'make' OR (m.role IS NULL AND f.virtual))
+		UNION ALL
+		SELECT m.* FROM fed JOIN movement m ON m.run_id = fed.id AND m.role IN ('use', 'detach'))`
 	);
 
-async function load(sql: Db, asOf: string | null, query: ReturnType<Db>, roots: string[]): Promise<Slice> {
-	// One JSON text instead of a row a movement: far less to parse.
-	const [{ rows }] = await sql<{ rows: (string | null)[][] | null }[]>`
-		SELECT json_agg(json_build_array(s.id::text, to_char(s.at AT TIME ZONE 'UTC', ${ISO}), s.mark_id::text, trim_scale(s.qty)::text,
-			s.from_place::text, s.to_place::text, s.run_id::text, s.role, e.partner_id::text, s.event_id::text)) AS rows
-		FROM (SELECT m.* FROM (${query}) m WHERE m.mirrors IS NULL AND NOT EXISTS (SELECT 1 FROM movement x WHERE x.mirrors = m.id)
-			${asOf ? sql`AND m.at <= ${asOf}::timestamptz` : sql``}) s
-		JOIN event e ON e.id = s.event_id`;
-	const movements = (rows ?? []).map(
-		([id, at, mark, qty, from, to, run, role, partner, event]) =>
-			({ id, at, mark, qty, from, to, run, role, partner, event }) as Moved
-	);
-	movements.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : Number(a.id) - Number(b.id)));
-	const runIds = [...new Set(movements.flatMap((m) => m.run ?? []))];
-	const runs = await sql<
-		{
-			id: string;
-			code: string;
-			unit: string | null;
-			planned: string | null;
-			closed: boolean;
-			orderId: string | null;
-		}[]
-	>`
-		SELECT r.id, r.code, r.unit_mark AS unit, r.planned, r.order_id AS "orderId",
-			EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)) AS closed
-		FROM run r WHERE r.id = ANY(${runIds}::bigint[])`;
-	const ids = new Set([...roots, ...movements.map((m) => m.mark), ...runs.flatMap((r) => r.unit ?? [])]);
-	const marks = await markNames(sql, [...ids]);
-	const places = await sql<{ id: string; code: string; virtual: boolean }[]>`SELECT id, code, virtual FROM place`;
-	return {
-		movements,
-		marks: new Map(marks.map((m) => [m.id, m])),
-		runs: new Map(runs.map((r) => [r.id, r])),
-		places: new Map(places.map((p) => [p.id, p]))
-	};
+type Cell = string | number | boolean | null;
+interface Columns {
+	movements: string | null;
+	marks: string | null;
+	events: Cell[][] | null;
+	runs: Cell[][] | null;
+	items: Cell[][] | null;
+	places: Cell[][] | null;
+	partners: Cell[][] | null;
 }
 
-export const markNames = (sql: Db, ids: string[]) => sql<MarkName[]>`
-	SELECT k.id, k.kind, k.number, coalesce(p.number, k.lot_no) AS lot, i.code AS item, i.name AS "itemName", i.unit, i.decimals,
-		k.expires_on AS "expiresOn", k.status, i.content_qty::text AS measure, i.content_unit AS "measureUnit"
-	FROM mark k JOIN item i ON i.id = k.item_id LEFT JOIN mark p ON p.id = k.parent_id WHERE k.id = ANY(${ids}::bigint[])`;
+/**
+ * Reads a slice in one statement. Movements and marks come as one text each (numbers have no blanks in them), the
+ * rest as JSON: far less to build and to read than a row each. What was undone is left out by its event, so that it is
+ * asked once an event.
+ * @param parts the CTEs that end in `moved`: the movements that matter
+ */
+async function load(sql: Db, asOf: string | null, roots: string[], parts: ReturnType<Db>): Promise<Slice> {
+	const rows: Columns[] = await sql`
+		WITH RECURSIVE ${parts},
+		happened AS MATERIALIZED (
+			SELECT e.id, e.at, e.partner_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
+				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
+		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m)),
+		named AS MATERIALIZED (
+			SELECT k.id, k.kind, k.number, k.parent_id, k.expires_on, k.status, k.item_id FROM mark k WHERE k.id IN (
+				SELECT m.mark_id FROM moved m UNION SELECT unit_mark FROM held UNION SELECT unnest(${roots}::bigint[])))
+		SELECT
+			(SELECT string_agg(concat_ws(' ', m.id, m.event_id, m.mark_id, trim_scale(m.qty), m.from_place, m.to_place, coalesce(m.run_id, 0), coalesce(m.role, '-')), ';')
+				FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) AS movements,
+			(SELECT string_agg(concat_ws(' ', k.id, k.kind, coalesce(k.number, '-'), coalesce(p.number, chr(31)), coalesce(k.expires_on::text, '-'), k.status, k.item_id), E'\n')
+				FROM named k LEFT JOIN mark p ON p.id = k.parent_id) AS marks,
+			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id)) FROM happened) AS events,
+			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text, r.order_id,
+				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
+			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
+				WHERE id IN (SELECT DISTINCT item_id FROM named)) AS items,
+			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
+			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places`;
+	const [got] = rows;
+	const text = (c: Cell) => (c === null ? null : String(c));
+	const keyed = <T>(list: Cell[][] | null, read: (row: Cell[]) => T) =>
+		new Map((list ?? []).map((r) => [String(r[0]), read(r)]));
+	const events = keyed(got.events, ([, at, partner]) => ({ at: at as string, partner: text(partner) }));
+	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({ item, itemName, unit, decimals, measure, measureUnit })); // prettier-ignore
+	const movements = (got.movements?.split(';') ?? []).map((row): Moved => {
+		const [id, event, mark, qty, from, to, run, role] = row.split(' ');
+		const { at, partner } = events.get(event)!;
+		return { id, at, mark, qty, from, to, run: run === '0' ? null : run, role: role === '-' ? null : (role as Moved['role']), partner, event }; // prettier-ignore
+	});
+	movements.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : Number(a.id) - Number(b.id)));
+	const marks = (got.marks?.split('\n') ?? []).map((row): [string, MarkName] => {
+		const [id, kind, given, parent, expires, status, itemId] = row.split(' ');
+		const number = kind === 'unmarked' ? null : given;
+		const lot = kind === 'lot' ? number : parent === '\x1f' ? null : parent;
+		const { item, itemName, unit, decimals, measure, measureUnit } = items.get(itemId)!;
+		return [id, { id, kind, number, lot, item, itemName, unit, decimals, expiresOn: expires === '-' ? null : expires, status, measure, measureUnit } as MarkName]; // prettier-ignore
+	});
+	return {
+		movements,
+		marks: new Map(marks),
+		runs: keyed(got.runs, ([id, code, unit, planned, order, closed]) => ({ id: String(id), code: String(code), unit: text(unit), planned: text(planned), orderId: text(order), closed: closed === true })), // prettier-ignore
+		places: keyed(got.places, ([id, code, virtual]) => ({
+			id: String(id),
+			code: String(code),
+			virtual: virtual === true
+		})),
+		partners: keyed(got.partners, ([, code, name]) => ({ code: String(code), name: String(name) }))
+	};
+}
 
 /**
  * The mark that a trace starts from, and with a lot the serials that belong to it.
@@ -130,15 +164,15 @@ export async function findRoots(
 	sql: Db,
 	name: { item: string; lot?: string | null; serial?: string | null } | { mark: string }
 ): Promise<string[] | null> {
-	const [mark] =
+	const root =
 		'mark' in name
-			? await sql<{ id: string }[]>`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
-			: await sql<{ id: string }[]>`
-				SELECT m.id FROM mark m JOIN item i ON i.id = m.item_id
-				WHERE i.code = ${name.item} AND m.kind = ${name.serial ? 'serial' : 'lot'} AND m.number = ${name.serial ?? name.lot ?? ''}`;
-	if (!mark) return null;
-	const children = await sql<
-		{ id: string }[]
-	>`SELECT id FROM mark WHERE parent_id = ${mark.id} ORDER BY number COLLATE natural_order`;
-	return [mark.id, ...children.map((c) => c.id)];
+			? sql`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
+			: sql`SELECT m.id FROM mark m WHERE m.item_id = (SELECT id FROM item WHERE code = ${name.item}) AND ${
+					name.serial
+						? sql`m.kind = 'serial' AND m.serial_no = ${name.serial}`
+						: sql`m.kind = 'lot' AND m.lot_no = ${name.lot ?? ''}`
+				}`;
+	const rows = await sql<{ id: string }[]>`
+		WITH root AS MATERIALIZED (${root}) SELECT id FROM root UNION ALL SELECT k.id FROM mark k WHERE k.parent_id = (SELECT id FROM root)`;
+	return rows.length ? rows.map((r) => r.id) : null;
 }

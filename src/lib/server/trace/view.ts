@@ -5,7 +5,7 @@ import { traceForward } from '../../core/trace/forward.ts';
 import { roundToTotal, show } from '../../core/quantity/quantity.ts';
 import type { Flow, Gap, Where } from '../../core/trace/types.ts';
 import type { Step, TraceMark, TraceView, ViewGap, WhereRow } from '../../core/trace/view.ts';
-import { eventDocuments, partnerCodes } from './answer.ts';
+import { eventDocuments } from './answer.ts';
 import { backSlice, findRoots, forwardSlice, plainTime, sliceTime, type MarkName, type Slice } from './slice.ts';
 
 const GAP_WORDS: Record<Gap['kind'], string> = {
@@ -31,7 +31,7 @@ export async function traceView(
 	if (!roots) return null;
 	const forward = direction === 'forward';
 	const slice = await (forward ? forwardSlice : backSlice)(sql, roots, asOf ?? null);
-	const partners = await partnerCodes(sql);
+	const { partners } = slice;
 	const result = forward ? traceForward(slice, roots, since ? sliceTime(since) : undefined) : traceBack(slice, roots);
 	const documents = await eventDocuments(sql, [...result.flows.map((f) => f.event), ...result.gaps.map((g) => g.event), ...('receipts' in result ? result.receipts.map((r) => r.event) : [])]); // prettier-ignore
 	const marks = new Map<string, TraceMark>();

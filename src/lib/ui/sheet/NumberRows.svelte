@@ -89,8 +89,11 @@
 		e.preventDefault();
 		const { rows, numbers, blanks } = readColumn(text, line.tracking);
 		const held = lots && lot.text.trim() ? { lot: lot.text.trim() } : {};
-		if (await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...held, ...r } }))))
-			said = `${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} left out` : ''}.`;
+		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...held, ...r } }))))) return;
+		await focus(
+			serials ? 'fill' : lots ? 'lot' : 'qty',
+			`${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} left out` : ''}.`
+		);
 	}
 	function change(row: SheetRow, field: 'lot' | 'qty' | 'expiresOn' | 'supplierLot', value: string) {
 		const data: Record<string, string | number> = {
