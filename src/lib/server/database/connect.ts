@@ -22,8 +22,6 @@ export function connect(url: string, role: 'app' | 'owner' = 'app', max = 10, on
 		connection: {
 			application_name: 'earmark',
 			TimeZone: 'UTC',
-			// Arrays of one id and of ten thousand come through the same statement: plan for what is there.
-			plan_cache_mode: 'force_custom_plan',
 			...(role === 'app' ? { role: 'earmark_app' } : {})
 		}
 	}) as unknown as Sql;

@@ -31,7 +31,7 @@ export const PAGE = 200;
  * what the first does.
  */
 export async function registerPage(sql: Db, filter: RegisterFilter, after?: { number: string; id: string }) {
-	const where = conditions(sql, filter);
+	const where = conditions(sql, filter, await isWide(sql, filter));
 	return sql<RegisterRow[]>`
 		WITH page AS MATERIALIZED (
 			SELECT k.* FROM mark k WHERE k.kind <> 'unmarked' ${where}
@@ -54,23 +54,38 @@ export async function registerPage(sql: Db, filter: RegisterFilter, after?: { nu
 export async function registerCount(sql: Db, filter: RegisterFilter): Promise<number> {
 	const [{ n }] = await sql<
 		{ n: number }[]
-	>`SELECT count(*)::int AS n FROM mark k WHERE k.kind <> 'unmarked' ${conditions(sql, filter)}`;
+	>`SELECT count(*)::int AS n FROM mark k WHERE k.kind <> 'unmarked' ${conditions(sql, filter, await isWide(sql, filter))}`;
 	return n;
 }
 
-function conditions(sql: Db, f: RegisterFilter) {
-	const q = f.q?.trim().toLowerCase().slice(0, 100);
-	const pattern = q ? `%${like(q)}%` : '';
+const patternOf = (f: RegisterFilter) => `%${like(f.q?.trim().toLowerCase().slice(0, 100) ?? '')}%`;
+const matches = (sql: Db, pattern: string) => sql`
+	SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
+	UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
+	UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
+	UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}`;
+
+/** Does the text fit so much that walking the list in its order finds a page sooner than sorting all that fits? */
+async function isWide(sql: Db, f: RegisterFilter): Promise<boolean> {
+	if (!f.q?.trim()) return false;
+	if (f.q.trim().length < 3) return true; // too short for the index of trigrams
+	const [{ n }] = await sql<
+		{ n: number }[]
+	>`SELECT count(*)::int AS n FROM (SELECT 1 FROM (${matches(sql, patternOf(f))}) x LIMIT 2001) y`;
+	return n > 2000;
+}
+
+function conditions(sql: Db, f: RegisterFilter, wide: boolean) {
+	const pattern = patternOf(f);
+	const text = !f.q?.trim()
+		? sql``
+		: wide
+			? sql`AND (lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern}
+				OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
+				OR k.item_id IN (SELECT i.id FROM item i WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}))`
+			: sql`AND k.id IN (${matches(sql, pattern)})`;
 	return sql`
-		${
-			q
-				? sql`AND k.id IN (
-			SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
-			UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
-			UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
-			UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern})`
-				: sql``
-		}
+		${text}
 		${f.item ? sql`AND k.item_id = (SELECT i.id FROM item i WHERE i.code = ${f.item})` : sql``}
 		${f.kind === 'lot' || f.kind === 'serial' ? sql`AND k.kind = ${f.kind}` : sql``}
 		${f.place ? sql`AND k.id IN (SELECT b.mark_id FROM balance b JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id WHERE b.qty > 0 AND (p.code = ${f.place} OR s.code = ${f.place}))` : sql``}
