@@ -104,11 +104,11 @@ function checkTwice(rows: CheckedRow[], lines: Map<string, OrderLine>) {
 	const seen = new Set<string>();
 	const lots = new Set<string>();
 	for (const r of rows) {
-		const { itemId, tracking } = lines.get(r.lineId)!;
+		const { itemId, tracking: carries } = lines.get(r.lineId)!;
 		const twice = r.serials.filter((s) => seen.has(`${itemId} ${s}`));
 		for (const s of r.serials) seen.add(`${itemId} ${s}`);
 		if (twice.length) r.findings.push({ level: 'stop', message: `${named(twice)} stand${twice.length === 1 ? 's' : ''} in this sheet already. Take one out.` }); // prettier-ignore
-		if (tracking === 'lot' && r.lot) {
+		if (carries === 'lot' && r.lot) {
 			if (lots.has(`${itemId} ${r.lot}`)) r.findings.push({ level: 'stop', message: `Lot ${r.lot} stands in this sheet already. Put its whole quantity in one row.` }); // prettier-ignore
 			lots.add(`${itemId} ${r.lot}`);
 		}

@@ -209,7 +209,11 @@ function depth(view: TraceView): number {
 	while (level.length) {
 		n++;
 		const following: string[] = [];
-		for (const m of level) for (const t of next.get(m) ?? []) if (!seen.has(t)) (following.push(t), seen.add(t));
+		for (const t of level.flatMap((m) => next.get(m) ?? [])) {
+			if (seen.has(t)) continue;
+			seen.add(t);
+			following.push(t);
+		}
 		level = following;
 	}
 	return n;
