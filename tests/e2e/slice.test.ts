@@ -107,6 +107,12 @@ describe('the whole way of a piece', () => {
 		await scan.press('Enter');
 		await page.waitForURL(/\/register\/\d+/);
 		await page.getByText('used in production').waitFor();
+		// A meter that was built into a kit was used too, though it also came out of production.
+		const [{ id: inner }] = await app.sql<{ id: string }[]>`
+			SELECT u.mark_id AS id FROM run r JOIN mark f ON f.id = r.unit_mark AND f.number = 'FK-0090' JOIN movement u ON u.run_id = r.id JOIN mark k ON k.id = u.mark_id AND k.number LIKE 'WM-%'`;
+		await page.goto(app.base + `/register/${inner}`);
+		await page.getByText('used in production').waitFor();
+		await page.goBack();
 		await page.getByRole('link', { name: 'Trace forward' }).click();
 		await page.getByText('100 %').waitFor();
 		const row = page.locator('tr', { hasText: 'WM-0207' });

@@ -129,6 +129,10 @@
 		text-overflow: ellipsis;
 		white-space: nowrap;
 	}
+	.state,
+	.due {
+		text-align: right;
+	}
 	.state {
 		font-size: 0.8125rem;
 		color: var(--amber-ink);

@@ -66,11 +66,16 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 	if (!mark) return null;
 	mark.lot = mark.lotId ? { id: mark.lotId, number: mark.lotNo! } : null;
 	const [where, life, madeFrom, wentInto] = await Promise.all([
+		// What has gone is counted from what went: what a place out there balances to also holds what came from it.
 		sql<MarkPage['where']>`
-			SELECT p.code AS place, p.virtual, trim_scale(b.qty)::text AS qty,
-				CASE WHEN p.code IN ('@customer', '@supplier') THEN (SELECT string_agg(DISTINCT q.name, ', ') FROM effective_movement m JOIN event e ON e.id = m.event_id
-					JOIN partner q ON q.id = e.partner_id WHERE m.mark_id = b.mark_id AND m.to_place = b.place_id) END AS partner
-			FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ${id} AND b.qty > 0 ORDER BY p.virtual, p.code`,
+			SELECT place, virtual, trim_scale(sum(qty))::text AS qty, string_agg(DISTINCT partner, ', ') AS partner FROM (
+				SELECT p.code AS place, false AS virtual, b.qty, NULL AS partner FROM balance b JOIN place p ON p.id = b.place_id
+					WHERE b.mark_id = ${id} AND b.qty > 0 AND NOT b.virtual
+				UNION ALL SELECT t.code, true, m.qty, q.name FROM effective_movement m JOIN place t ON t.id = m.to_place AND t.virtual
+					JOIN event e ON e.id = m.event_id LEFT JOIN partner q ON q.id = e.partner_id WHERE m.mark_id = ${id}
+				UNION ALL SELECT f.code, true, -m.qty, NULL FROM effective_movement m JOIN place f ON f.id = m.from_place AND f.virtual
+					WHERE m.mark_id = ${id} AND (m.role = 'detach' OR (m.role IS NULL AND f.code IN ('@customer', '@scrap')))) w
+			GROUP BY place, virtual HAVING sum(qty) > 0 ORDER BY virtual, place`,
 		lifeOf(sql, id),
 		sql<Link[]>`
 			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, trim_scale(sum(u.qty))::text AS qty, r.code AS run,

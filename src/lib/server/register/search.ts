@@ -41,8 +41,8 @@ export async function registerPage(sql: Db, filter: RegisterFilter, after?: { nu
 			coalesce(trim_scale(b.qty), 0)::text AS qty, b.places, coalesce(k.expires_on, l.expires_on) AS "expiresOn",
 			CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status,
 			CASE WHEN b.qty > 0 THEN 'on hand' ELSE coalesce((SELECT CASE p.code WHEN '@customer' THEN 'shipped' WHEN '@process' THEN 'used' WHEN '@scrap' THEN 'scrapped'
-				WHEN '@adjust' THEN 'adjusted' ELSE 'sent back' END FROM balance v JOIN place p ON p.id = v.place_id
-				WHERE v.mark_id = k.id AND v.virtual AND v.qty > 0 ORDER BY v.qty DESC LIMIT 1),
+				WHEN '@adjust' THEN 'adjusted' ELSE 'sent back' END FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.virtual
+				WHERE m.mark_id = k.id ORDER BY m.at DESC, m.id DESC LIMIT 1),
 				(SELECT CASE WHEN count(*) > 0 THEN count(*) || ' serials' END FROM mark c WHERE c.parent_id = k.id), 'started') END AS state
 		FROM page k JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
 		LEFT JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places FROM balance x JOIN place p ON p.id = x.place_id

@@ -107,6 +107,7 @@
 		padding-left: 0.75rem;
 	}
 	label {
+		align-items: flex-start;
 		margin-bottom: 0.4rem;
 	}
 	p {
