@@ -2,6 +2,8 @@ import Fraction from 'fraction.js';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, RunInfo, State, Where } from './types.ts';
 
 const ZERO = new Fraction(0);
+/** As decimal text; whole numbers, the most there are, without the search for a period. */
+const decimal = (f: Fraction) => (f.d === 1n ? String(f.s * f.n) : f.toString(12));
 /** Quantities read once: most movements of a trace share a few of them, and fractions never change. */
 const reader = () => {
 	const known = new Map<string, Fraction>();
@@ -401,7 +403,7 @@ class Replay {
 				if (content.n === 0n && (qty.s <= 0n || qty.n === 0n || !s.reached)) continue;
 				if (!real && slot.qty.s <= 0n) continue;
 				const [state, at] = this.stateOf(key);
-				rows.push({ mark: s.info.id, run: null, state, at, qty: qty.toString(12), content });
+				rows.push({ mark: s.info.id, run: null, state, at, qty: decimal(qty), content });
 			}
 		}
 		rows.push(...this.unmarked.values());

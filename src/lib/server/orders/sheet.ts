@@ -66,6 +66,9 @@ export async function bookSheet(
 	code: string,
 	input: { key: string; stamp: string; reason?: string; mode?: Mode; at?: Date }
 ): Promise<Booked> {
+	// Read before everything else: whatever is booked on the order after this is noticed under the lock.
+	const [{ last }] = await sql<{ last: string | null }[]>`
+		SELECT max(e.id) AS last FROM event e JOIN orders o ON o.id = e.order_id WHERE o.code = ${code}`;
 	const order = await find(sql, code);
 	if (!can(actor.role, verbOf[order.kind]))
 		throw new Problem(`Your role (${actor.role}) may not do this. Ask the coordinator.`, 403);
@@ -95,7 +98,7 @@ export async function bookSheet(
 		reason: input.reason?.trim() || null
 	};
 	return book(sql, actor, event, {
-		before: (tx) => unchanged(tx, drafts, order.id),
+		before: (tx) => unchanged(tx, drafts, order.id, last),
 		after: async (tx) => {
 			await takeRows(tx, built.used);
 			await settleOrder(tx, order.id);
@@ -104,7 +107,12 @@ export async function bookSheet(
 	});
 }
 
-async function unchanged(tx: Tx, drafts: DraftRow[], orderId: string) {
+async function unchanged(tx: Tx, drafts: DraftRow[], orderId: string, last: string | null) {
+	const [{ now: latest }] = await tx<
+		{ now: string | null }[]
+	>`SELECT max(id) AS now FROM event WHERE order_id = ${orderId}`;
+	if (latest !== last)
+		throw new Problem('Somebody booked on this order at the same moment. The sheet shows what is left; check it and press again.', 409); // prettier-ignore
 	const now = await tx<
 		{ id: string; version: number }[]
 	>`SELECT id, version FROM draft_row WHERE order_id = ${orderId} FOR UPDATE`;

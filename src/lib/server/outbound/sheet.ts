@@ -22,12 +22,13 @@ export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], t
 			const q = nowRow.data.now === '0' ? { qty: '0' } : parseQty(nowRow.data.now!, l.decimals, l.unit);
 			if ('problem' in q) line.findings.push({ level: 'stop', message: q.problem });
 			else need = q.qty;
-			if (less(line.open, need)) line.findings.push({ level: 'reason', message: `${show(need)} go, ${show(line.open)} are ordered: say why, or send less` }); // prettier-ignore
 		}
 		const filled = fillCells([{ unit: null, need }], chosenOf(l, drafts), ofItem(stock, l), today);
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
+		if (less(line.open, line.entered) || less(line.open, need))
+			line.findings.push({ level: 'reason', message: `${show(less(line.entered, need) ? need : line.entered)} go, ${show(line.open)} are ordered: say why, or send less` }); // prettier-ignore
 		const { short } = line.cells[0];
 		if (short !== '0') line.findings.push({ level: 'missing', message: `${amount(short, l.unit)} short: ${show(line.entered)} can go, the rest stays ordered` }); // prettier-ignore
 		else if (less(line.entered, line.open)) line.findings.push({ level: 'missing', message: `${show(line.entered)} of ${amount(line.open, l.unit)} go now` }); // prettier-ignore

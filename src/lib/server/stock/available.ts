@@ -20,6 +20,6 @@ export const standing = (sql: Db, itemIds: string[], except: string, site: strin
 	JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = coalesce(p.site_id, p.id)
 	JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id LEFT JOIN event e ON e.id = k.event_id
 	LEFT JOIN (SELECT (x.data ->> 'mark')::bigint AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty FROM draft_row x
-		WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^\d+(\.\d+)?$' GROUP BY 1, 2) d ON d.mark = k.id AND d.place = p.code
+		WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]+([.][0-9]+)?$' GROUP BY 1, 2) d ON d.mark = k.id AND d.place = p.code
 	WHERE b.qty > 0 AND NOT b.virtual ${site ? sql`AND s.code = ${site}` : sql``}
 	ORDER BY coalesce(k.expires_on, l.expires_on) NULLS LAST, e.at, k.number COLLATE natural_order`;

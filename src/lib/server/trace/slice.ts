@@ -87,19 +87,33 @@ export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
 
 type Cell = string | number | boolean | null;
 interface Columns {
-	movements: string | null;
-	marks: string | null;
+	m_id: string | null;
+	m_event: string;
+	m_mark: string;
+	m_qty: string;
+	m_from: string;
+	m_to: string;
+	m_run: string;
+	m_role: string;
+	k_id: string | null;
+	k_kind: string;
+	k_number: string;
+	k_parent: string;
+	k_expires: string;
+	k_status: string;
+	k_item: string;
 	events: Cell[][] | null;
 	runs: Cell[][] | null;
 	items: Cell[][] | null;
 	places: Cell[][] | null;
 	partners: Cell[][] | null;
 }
+const ROLES = [null, 'use', 'make', 'detach'] as const;
+const list = (array: string) => array.slice(1, -1).split(',');
 
 /**
- * Reads a slice in one statement. Movements and marks come as one text each (numbers have no blanks in them), the
- * rest as JSON: far less to build and to read than a row each. What was undone is left out by its event, so that it is
- * asked once an event.
+ * Reads a slice in one statement. Movements and marks come column by column, each as one text: far less to build and to
+ * read than a row each. What was undone is left out by its event, so that it is asked once an event.
  * @param parts the CTEs that end in `moved`: the movements that matter
  */
 async function load(sql: Db, asOf: string | null, roots: string[], parts: ReturnType<Db>): Promise<Slice> {
@@ -112,40 +126,53 @@ async function load(sql: Db, asOf: string | null, roots: string[], parts: Return
 		named AS MATERIALIZED (
 			SELECT k.id, k.kind, k.number, k.parent_id, k.expires_on, k.status, k.item_id FROM mark k WHERE k.id IN (
 				SELECT m.mark_id FROM moved m UNION SELECT unit_mark FROM held UNION SELECT unnest(${roots}::bigint[])))
-		SELECT
-			(SELECT string_agg(concat_ws(' ', m.id, m.event_id, m.mark_id, trim_scale(m.qty), m.from_place, m.to_place, coalesce(m.run_id, 0), coalesce(m.role, '-')), ';')
-				FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) AS movements,
-			(SELECT string_agg(concat_ws(' ', k.id, k.kind, coalesce(k.number, '-'), coalesce(p.number, chr(31)), coalesce(k.expires_on::text, '-'), k.status, k.item_id), E'\n')
-				FROM named k LEFT JOIN mark p ON p.id = k.parent_id) AS marks,
+		SELECT moves.*, marks.*,
 			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id)) FROM happened) AS events,
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text, r.order_id,
 				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
 			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
 				WHERE id IN (SELECT DISTINCT item_id FROM named)) AS items,
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
-			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places`;
+			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
+		FROM (SELECT array_agg(m.id)::text AS m_id, array_agg(m.event_id)::text AS m_event, array_agg(m.mark_id)::text AS m_mark, array_agg(m.qty)::text AS m_qty,
+				array_agg(m.from_place)::text AS m_from, array_agg(m.to_place)::text AS m_to, array_agg(m.run_id)::text AS m_run,
+				array_agg(CASE m.role WHEN 'use' THEN 1 WHEN 'make' THEN 2 WHEN 'detach' THEN 3 ELSE 0 END)::text AS m_role
+			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
+			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, string_agg(coalesce(k.number, '-'), ' ') AS k_number,
+				string_agg(coalesce(p.number, chr(31)), ' ') AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
+				array_agg(k.item_id)::text AS k_item FROM named k LEFT JOIN mark p ON p.id = k.parent_id) marks`;
 	const [got] = rows;
 	const text = (c: Cell) => (c === null ? null : String(c));
-	const keyed = <T>(list: Cell[][] | null, read: (row: Cell[]) => T) =>
-		new Map((list ?? []).map((r) => [String(r[0]), read(r)]));
+	const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>
+		new Map((rows ?? []).map((r) => [String(r[0]), read(r)]));
 	const events = keyed(got.events, ([, at, partner]) => ({ at: at as string, partner: text(partner) }));
 	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({ item, itemName, unit, decimals, measure, measureUnit })); // prettier-ignore
-	const movements = (got.movements?.split(';') ?? []).map((row): Moved => {
-		const [id, event, mark, qty, from, to, run, role] = row.split(' ');
-		const { at, partner } = events.get(event)!;
-		return { id, at, mark, qty, from, to, run: run === '0' ? null : run, role: role === '-' ? null : (role as Moved['role']), partner, event }; // prettier-ignore
-	});
-	movements.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : Number(a.id) - Number(b.id)));
-	const marks = (got.marks?.split('\n') ?? []).map((row): [string, MarkName] => {
-		const [id, kind, given, parent, expires, status, itemId] = row.split(' ');
-		const number = kind === 'unmarked' ? null : given;
-		const lot = kind === 'lot' ? number : parent === '\x1f' ? null : parent;
-		const { item, itemName, unit, decimals, measure, measureUnit } = items.get(itemId)!;
-		return [id, { id, kind, number, lot, item, itemName, unit, decimals, expiresOn: expires === '-' ? null : expires, status, measure, measureUnit } as MarkName]; // prettier-ignore
-	});
+	const movements: Moved[] = [];
+	if (got.m_id) {
+		const [ids, happened, of, qty, from, to, run, role] = [got.m_id, got.m_event, got.m_mark, got.m_qty, got.m_from, got.m_to, got.m_run, got.m_role].map(list); // prettier-ignore
+		for (let i = 0; i < ids.length; i++) {
+			const { at, partner } = events.get(happened[i])!;
+			movements.push({ id: ids[i], at, mark: of[i], qty: qty[i], from: from[i], to: to[i], run: run[i] === 'NULL' ? null : run[i], role: ROLES[Number(role[i])], partner, event: happened[i] }); // prettier-ignore
+		}
+	}
+	movements.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.id.length - b.id.length || (a.id < b.id ? -1 : 1)));
+	const marks = new Map<string, MarkName>();
+	if (got.k_id) {
+		const [kinds, numbers, parents, statuses] = [got.k_kind, got.k_number, got.k_parent, got.k_status].map((t) =>
+			t.split(' ')
+		);
+		const [expires, item] = [list(got.k_expires), list(got.k_item)];
+		list(got.k_id).forEach((id, i) => {
+			const kind = kinds[i] as MarkName['kind'];
+			const number = kind === 'unmarked' ? null : numbers[i];
+			const lot = kind === 'lot' ? number : parents[i] === '\x1f' ? null : parents[i];
+			const of = items.get(item[i])!;
+			marks.set(id, { id, kind, number, lot, item: of.item, itemName: of.itemName, unit: of.unit, decimals: of.decimals, expiresOn: expires[i] === 'NULL' ? null : expires[i], status: statuses[i], measure: of.measure, measureUnit: of.measureUnit } as MarkName); // prettier-ignore
+		});
+	}
 	return {
 		movements,
-		marks: new Map(marks),
+		marks,
 		runs: keyed(got.runs, ([id, code, unit, planned, order, closed]) => ({ id: String(id), code: String(code), unit: text(unit), planned: text(planned), orderId: text(order), closed: closed === true })), // prettier-ignore
 		places: keyed(got.places, ([id, code, virtual]) => ({
 			id: String(id),
