@@ -126,6 +126,7 @@
 					{/each}
 				</tbody>
 			</table>
+		{:else if m.serials}<p class="soft none">It lies where its serials lie; see them under Facts.</p>
 		{:else}<p class="soft none">Its parts are recorded; it is not finished yet.</p>{/if}
 	</section>
 </div>
