@@ -22,6 +22,7 @@ await main(async () => {
 				server.closeAllConnections();
 			},
 			() => global.earmarkPool?.end({ timeout: 2 }),
+			() => global.earmarkReadPool?.end({ timeout: 2 }),
 			database.stop
 		);
 	} catch (e) {

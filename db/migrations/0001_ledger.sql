@@ -257,21 +257,25 @@ CREATE VIEW effective_movement AS
 
 -- I2: balances follow the movements, whoever writes them.
 CREATE FUNCTION keep_balances() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
-DECLARE marks bigint[]; places bigint[]; qtys numeric[]; serials boolean[]; virtuals boolean[];
+DECLARE marks bigint[]; places bigint[]; qtys numeric[]; serials boolean[]; virtuals boolean[]; there boolean[];
 BEGIN
-	SELECT array_agg(t.mark_id), array_agg(t.place_id), array_agg(t.qty), array_agg(k.kind = 'serial'), array_agg(p.virtual)
-		INTO marks, places, qtys, serials, virtuals
+	SELECT array_agg(t.mark_id), array_agg(t.place_id), array_agg(t.qty), array_agg(k.kind = 'serial'), array_agg(p.virtual),
+			array_agg(b.mark_id IS NOT NULL)
+		INTO marks, places, qtys, serials, virtuals, there
 		FROM (SELECT d.mark_id, d.place_id, sum(d.qty) AS qty
 			FROM (SELECT mark_id, to_place AS place_id, qty FROM inserted UNION ALL SELECT mark_id, from_place, -qty FROM inserted) d
 			GROUP BY 1, 2 HAVING sum(d.qty) <> 0) t
-		JOIN mark k ON k.id = t.mark_id JOIN place p ON p.id = t.place_id;
-	-- Out before in: a serial has left one place before it stands in another.
-	UPDATE balance b SET qty = b.qty + d.qty FROM unnest(marks, places, qtys) d(mark_id, place_id, qty)
-		WHERE b.mark_id = d.mark_id AND b.place_id = d.place_id AND d.qty < 0;
-	UPDATE balance b SET qty = b.qty + d.qty FROM unnest(marks, places, qtys) d(mark_id, place_id, qty)
-		WHERE b.mark_id = d.mark_id AND b.place_id = d.place_id AND d.qty > 0;
-	INSERT INTO balance SELECT d.* FROM unnest(marks, places, qtys, serials, virtuals) d(mark_id, place_id, qty, serial, virtual)
-		WHERE NOT EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = d.mark_id AND b.place_id = d.place_id);
+		JOIN mark k ON k.id = t.mark_id JOIN place p ON p.id = t.place_id
+		LEFT JOIN balance b ON b.mark_id = t.mark_id AND b.place_id = t.place_id;
+	IF true = ANY (there) THEN
+		-- Out before in: a serial has left one place before it stands in another.
+		UPDATE balance b SET qty = b.qty + d.qty FROM unnest(marks, places, qtys) d(mark_id, place_id, qty)
+			WHERE b.mark_id = d.mark_id AND b.place_id = d.place_id AND d.qty < 0;
+		UPDATE balance b SET qty = b.qty + d.qty FROM unnest(marks, places, qtys) d(mark_id, place_id, qty)
+			WHERE b.mark_id = d.mark_id AND b.place_id = d.place_id AND d.qty > 0;
+	END IF;
+	INSERT INTO balance SELECT d.mark_id, d.place_id, d.qty, d.serial, d.virtual
+		FROM unnest(marks, places, qtys, serials, virtuals, there) d(mark_id, place_id, qty, serial, virtual, there) WHERE NOT d.there;
 	RETURN NULL;
 END $$;
 CREATE TRIGGER keep_balances AFTER INSERT ON movement REFERENCING NEW TABLE AS inserted

@@ -1,7 +1,8 @@
 import Fraction from 'fraction.js';
-import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, RunInfo, State, Where } from './types.ts';
+import { above, isNone, minus, part, plus, ZERO } from '../quantity/fractions.ts';
+import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
 
-const ZERO = new Fraction(0);
+const ONE = new Fraction(1);
 /** As decimal text; whole numbers, the most there are, without the search for a period. */
 const decimal = (f: Fraction) => (f.d === 1n ? String(f.s * f.n) : f.toString(12));
 /** Quantities read once: most movements of a trace share a few of them, and fractions never change. */
@@ -16,6 +17,8 @@ const reader = () => {
 
 /** What stands of a mark at one place (or with one customer). */
 interface Slot {
+	place: PlaceInfo;
+	partner: string | null;
 	qty: Fraction;
 	content: Fraction;
 	/** at virtual places: how much came while the mark was reached */
@@ -114,24 +117,24 @@ class Replay {
 
 	/** How much each pooled run makes in all: in a common measure where every output states one. */
 	private sumOutputs() {
-		const units = new Map<RunState, Set<string>>();
-		const makes = this.slice.movements.filter((m) => m.role === 'make');
-		for (const m of makes) {
+		const makes: { run: RunState; m: Moved }[] = [];
+		const units = new Map<RunState, string>();
+		for (const m of this.slice.movements) {
+			if (m.role !== 'make') continue;
 			const run = this.runs.get(m.run!)!;
-			const info = this.marks.get(m.mark)!.info;
-			if (!units.has(run)) units.set(run, new Set());
-			units.get(run)!.add(info.measure ? info.measureUnit! : '-');
+			if (run.info.unit) continue;
+			makes.push({ run, m });
+			const { measure, measureUnit } = this.marks.get(m.mark)!.info;
+			const first = units.get(run);
+			if (first === undefined) units.set(run, measureUnit ?? '');
+			if (!measure || (first !== undefined && first !== measureUnit)) run.measured = false;
 		}
-		for (const [run, set] of units) run.measured = set.size === 1 && !set.has('-');
-		for (const m of makes) {
-			const run = this.runs.get(m.run!)!;
-			if (!run.info.unit) run.total = run.total.add(this.measure(run, m));
-		}
+		for (const { run, m } of makes) run.total = plus(run.total, this.measure(run, m));
 	}
 
 	private measure(run: RunState, m: Moved): Fraction {
 		const info = this.marks.get(m.mark)!.info;
-		return run.measured && info.measure ? this.read(m.qty).mul(info.measure) : this.read(m.qty);
+		return run.measured && info.measure ? part(this.read(m.qty), this.read(info.measure), ONE) : this.read(m.qty);
 	}
 
 	run(since?: string): Forward {
@@ -160,14 +163,14 @@ class Replay {
 			if (!s) continue;
 			s.permanent = true;
 			s.reached = true;
-			for (const [key, slot] of s.slots)
-				if (this.isReal(key)) {
+			for (const slot of s.slots.values())
+				if (!slot.place.virtual) {
 					slot.content = slot.qty;
-					this.rootQty = this.rootQty.add(slot.qty);
+					this.rootQty = plus(this.rootQty, slot.qty);
 				}
 			if (s.inside) {
-				s.own = new Fraction(1);
-				this.rootQty = this.rootQty.add(1);
+				s.own = ONE;
+				this.rootQty = plus(this.rootQty, ONE);
 			}
 			if (at) {
 				s.spans.push([at, null]);
@@ -176,59 +179,47 @@ class Replay {
 		}
 	}
 
-	private isReal = (key: string) => {
-		const place = this.slice.places.get(key);
-		return place ? !place.virtual : false;
-	};
-
-	/** Customers and suppliers hold separately; every other place is one. */
-	private key(place: string, partner: string | null): string {
-		const code = this.slice.places.get(place)!.code;
-		return code === '@customer' || code === '@supplier' ? `${code}|${partner ?? ''}` : place;
-	}
-
-	private slot(s: MarkState, key: string): Slot {
+	/** What stands at a place. Customers and suppliers hold separately; every other place is one. */
+	private slot(s: MarkState, id: string, partner: string | null): Slot {
+		const place = this.slice.places.get(id)!;
+		const apart = place.code === '@customer' || place.code === '@supplier';
+		const key = apart ? `${id}|${partner ?? ''}` : id;
 		let slot = s.slots.get(key);
-		if (!slot) s.slots.set(key, (slot = { qty: ZERO, content: ZERO, reached: ZERO }));
+		if (!slot)
+			s.slots.set(key, (slot = { place, partner: apart ? partner : null, qty: ZERO, content: ZERO, reached: ZERO }));
 		return slot;
 	}
 
 	/** Takes a quantity out of a place; gives back the root content that goes with it. */
-	private take(s: MarkState, place: string, partner: string | null, qty: Fraction): Fraction {
-		const slot = this.slot(s, this.key(place, partner));
-		const code = this.slice.places.get(place)!.code;
-		if (code === '@supplier' || slot.qty.s <= 0n || slot.qty.n === 0n) return ZERO;
-		const taken = qty.compare(slot.qty) > 0 ? slot.qty : qty;
-		if (this.slice.places.get(place)!.virtual) {
+	private take(s: MarkState, slot: Slot, qty: Fraction): Fraction {
+		if (slot.place.code === '@supplier' || slot.qty.s <= 0n || isNone(slot.qty)) return ZERO;
+		const taken = above(qty, slot.qty) ? slot.qty : qty;
+		let content = part(slot.content, taken, slot.qty);
+		if (slot.place.virtual) {
 			// What comes back counts first against what was not reached.
-			const notReached = slot.qty.sub(slot.reached);
-			const reachedPart = taken.compare(notReached) > 0 ? taken.sub(notReached) : ZERO;
-			slot.reached = slot.reached.sub(reachedPart);
-			const content = s.root ? reachedPart : slot.content.mul(taken).div(slot.qty);
-			slot.content = slot.content.sub(content);
-			slot.qty = slot.qty.sub(taken);
-			return content;
+			const notReached = minus(slot.qty, slot.reached);
+			const reachedPart = above(taken, notReached) ? minus(taken, notReached) : ZERO;
+			slot.reached = minus(slot.reached, reachedPart);
+			if (s.root) content = reachedPart;
 		}
-		const content = taken.equals(slot.qty) ? slot.content : slot.content.mul(taken).div(slot.qty);
-		slot.content = slot.content.sub(content);
-		slot.qty = slot.qty.sub(taken);
+		slot.content = minus(slot.content, content);
+		slot.qty = minus(slot.qty, taken);
 		return content;
 	}
 
 	/** Puts a quantity with its content at a place. Root that comes from outside is new root. */
 	private put(s: MarkState, m: Moved, qty: Fraction, content: Fraction, fromOutside: boolean) {
-		const slot = this.slot(s, this.key(m.to, m.partner));
-		const real = !this.slice.places.get(m.to)!.virtual;
+		const slot = this.slot(s, m.to, m.partner);
 		if (s.root && this.active) {
-			if (fromOutside && qty.compare(content) > 0) {
-				this.rootQty = this.rootQty.add(qty.sub(content));
+			if (fromOutside && above(qty, content)) {
+				this.rootQty = plus(this.rootQty, minus(qty, content));
 				content = qty;
 			}
 			if (!s.spans.length) s.spans.push([m.at, null]);
 		}
-		slot.qty = slot.qty.add(qty);
-		slot.content = slot.content.add(content);
-		if (!real && s.reached) slot.reached = slot.reached.add(qty);
+		slot.qty = plus(slot.qty, qty);
+		slot.content = plus(slot.content, content);
+		if (slot.place.virtual && s.reached) slot.reached = plus(slot.reached, qty);
 	}
 
 	private apply(m: Moved) {
@@ -238,16 +229,16 @@ class Replay {
 		if (m.role === 'use') return this.use(s, m, qty);
 		if (m.role === 'make') return this.make(s, m, qty);
 		if (m.role === 'detach') return this.detach(s, m, qty);
-		const from = this.slice.places.get(m.from)!;
-		const content = this.take(s, m.from, m.partner, qty);
-		this.put(s, m, qty, content, from.virtual);
-		if (from.code === '@adjust' && s.reached)
+		const from = this.slot(s, m.from, m.partner);
+		const content = this.take(s, from, qty);
+		this.put(s, m, qty, content, from.place.virtual);
+		if (from.place.code === '@adjust' && s.reached)
 			this.gaps.push({ kind: 'adjusted in', mark: m.mark, run: null, event: m.event, qty: m.qty });
 	}
 
 	private use(s: MarkState, m: Moved, qty: Fraction) {
 		const run = this.runs.get(m.run!)!;
-		const content = this.take(s, m.from, m.partner, qty);
+		const content = this.take(s, this.slot(s, m.from, m.partner), qty);
 		let carried = content;
 		if (run.info.unit) {
 			if (s.info.kind === 'serial') {
@@ -259,10 +250,10 @@ class Replay {
 			this.settle(run, m.at);
 		} else {
 			if (s.info.kind === 'serial' && s.unitRun) {
-				carried = content.add(this.inUnit(s.unitRun));
+				carried = plus(content, this.inUnit(s.unitRun));
 				this.drain(s.unitRun);
 			}
-			run.pool = run.pool.add(carried);
+			run.pool = plus(run.pool, carried);
 			if (s.reached) run.reached = run.waiting = true;
 		}
 		if (s.reached)
@@ -272,17 +263,17 @@ class Replay {
 	/** Content given to an output: by quantity, over all outputs still to come (and planned, while the run is open). */
 	private share(run: RunState, m: Moved): Fraction {
 		const q = this.measure(run, m);
-		let rest = run.total.sub(run.made);
+		let rest = minus(run.total, run.made);
 		if (run.info.planned && !run.info.closed) {
 			const info = this.marks.get(m.mark)!.info;
-			const factor = run.measured && info.measure ? info.measure : 1;
-			const planned = new Fraction(run.info.planned).mul(factor).sub(run.made);
-			if (planned.compare(rest) > 0) rest = planned;
+			const factor = run.measured && info.measure ? this.read(info.measure) : ONE;
+			const planned = minus(part(this.read(run.info.planned), factor, ONE), run.made);
+			if (above(planned, rest)) rest = planned;
 		}
-		run.made = run.made.add(q);
-		if (run.pool.n === 0n) return ZERO;
-		const given = q.equals(rest) ? run.pool : run.pool.mul(q).div(rest);
-		run.pool = run.pool.sub(given);
+		run.made = plus(run.made, q);
+		if (isNone(run.pool)) return ZERO;
+		const given = part(run.pool, q, rest);
+		run.pool = minus(run.pool, given);
 		return given;
 	}
 
@@ -318,16 +309,16 @@ class Replay {
 			run.parts.delete(s);
 		} else {
 			const mine = run.shares.filter((x) => x.mark === m.mark);
-			const held = mine.reduce((sum, x) => sum.add(x.qty), ZERO);
-			const part = held.n === 0n ? ZERO : qty.compare(held) > 0 ? new Fraction(1) : qty.div(held);
+			const held = mine.reduce((sum, x) => plus(sum, x.qty), ZERO);
+			const share = isNone(held) ? ZERO : above(qty, held) ? ONE : part(qty, ONE, held);
 			was = mine.some((x) => x.reached);
 			for (const x of mine) {
-				const out = x.content.mul(part);
-				content = content.add(out);
-				x.content = x.content.sub(out);
-				x.qty = x.qty.sub(x.qty.mul(part));
+				const out = part(x.content, share, ONE);
+				content = plus(content, out);
+				x.content = minus(x.content, out);
+				x.qty = minus(x.qty, part(x.qty, share, ONE));
 			}
-			run.shares = run.shares.filter((x) => x.qty.n !== 0n);
+			run.shares = run.shares.filter((x) => !isNone(x.qty));
 		}
 		this.put(s, m, qty, content, false);
 		this.settle(run, m.at);
@@ -345,8 +336,8 @@ class Replay {
 			...{ mark: s.info.id, run: null, state: 'unmarked' as State, at: null },
 			...{ qty: '0', content: ZERO }
 		};
-		row.qty = new Fraction(row.qty!).add(m.qty).toString(12);
-		row.content = row.content.add(content);
+		row.qty = decimal(plus(new Fraction(row.qty!), this.read(m.qty)));
+		row.content = plus(row.content, content);
 		this.unmarked.set(s.info.id, row);
 		this.gaps.push({ kind: 'unmarked made', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
 		this.flows.push({ run: m.run!, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content }); // prettier-ignore
@@ -363,7 +354,7 @@ class Replay {
 		const unit = this.marks.get(run.info.unit!);
 		if (!unit || unit.permanent) return;
 		const inside =
-			unit.made && (run.shares.some((x) => x.reached && x.qty.n !== 0n) || [...run.parts].some((p) => p.reached));
+			unit.made && (run.shares.some((x) => x.reached && !isNone(x.qty)) || [...run.parts].some((p) => p.reached));
 		if (inside === unit.reached) return;
 		if (inside) this.reach(unit, at);
 		else {
@@ -375,11 +366,11 @@ class Replay {
 
 	private inUnit(run: RunState): Fraction {
 		let sum = ZERO;
-		for (const x of run.shares) if (x.content.n !== 0n) sum = sum.add(x.content);
-		for (const p of run.parts) sum = sum.add(this.total(p));
+		for (const x of run.shares) sum = plus(sum, x.content);
+		for (const p of run.parts) sum = plus(sum, this.total(p));
 		return sum;
 	}
-	private total = (s: MarkState): Fraction => (s.unitRun ? s.own.add(this.inUnit(s.unitRun)) : s.own);
+	private total = (s: MarkState): Fraction => (s.unitRun ? plus(s.own, this.inUnit(s.unitRun)) : s.own);
 
 	private drain(run: RunState) {
 		for (const x of run.shares) x.content = ZERO;
@@ -394,15 +385,15 @@ class Replay {
 		for (const s of this.marks.values()) {
 			if (!s.spans.length || s.inside || s.info.kind === 'unmarked') continue;
 			const extra = s.unitRun ? this.inUnit(s.unitRun) : ZERO;
-			for (const [key, slot] of s.slots) {
-				const real = this.isReal(key);
+			for (const slot of s.slots.values()) {
+				const real = !slot.place.virtual;
 				const serial = s.info.kind === 'serial';
 				const qty = real || (serial && !s.root) ? slot.qty : slot.reached;
-				const content = serial && slot.qty.n !== 0n ? slot.content.add(extra) : slot.content;
+				const content = serial && !isNone(slot.qty) ? plus(slot.content, extra) : slot.content;
 				// Content always shows, whatever the quantity says: the balance must add up.
-				if (content.n === 0n && (qty.s <= 0n || qty.n === 0n || !s.reached)) continue;
+				if (isNone(content) && (qty.s <= 0n || isNone(qty) || !s.reached)) continue;
 				if (!real && slot.qty.s <= 0n) continue;
-				const [state, at] = this.stateOf(key);
+				const [state, at] = this.stateOf(slot);
 				rows.push({ mark: s.info.id, run: null, state, at, qty: decimal(qty), content });
 			}
 		}
@@ -411,8 +402,8 @@ class Replay {
 			const unit = run.info.unit ? this.marks.get(run.info.unit) : null;
 			const content = unit ? this.inUnit(run) : run.pool;
 			const open = unit
-				? !unit.made && (content.n !== 0n || run.shares.some((x) => x.reached) || [...run.parts].some((p) => p.reached))
-				: content.n !== 0n || run.waiting;
+				? !unit.made && (!isNone(content) || run.shares.some((x) => x.reached) || [...run.parts].some((p) => p.reached))
+				: !isNone(content) || run.waiting;
 			if (open)
 				rows.push({
 					mark: null,
@@ -426,12 +417,11 @@ class Replay {
 		return rows;
 	}
 
-	private stateOf(key: string): [State, string | null] {
-		if (key.startsWith('@customer|')) return ['shipped', key.slice(10) || null];
-		if (key.startsWith('@supplier|')) return ['sent back', key.slice(10) || null];
-		const place = this.slice.places.get(key)!;
+	private stateOf({ place, partner }: Slot): [State, string | null] {
+		if (place.code === '@customer') return ['shipped', partner];
+		if (place.code === '@supplier') return ['sent back', partner];
 		if (place.code === '@scrap') return ['scrapped', null];
 		if (place.code === '@adjust') return ['adjusted', null];
-		return ['on hand', key];
+		return ['on hand', place.id];
 	}
 }

@@ -9,9 +9,15 @@ export type Db = Sql | Tx;
  * Opens a pool. Ids come as text, quantities (numeric) as text, dates without time as 'YYYY-MM-DD': none of
  * them passes through a float or a time zone.
  * @param onStatement called for each statement sent, for tests that count them
- * @param role 'app' works as earmark_app, which may not change history; 'owner' is for migrations and upkeep
+ * @param role 'app' works as earmark_app, which may not change history; 'reader' is the same and changes nothing at all,
+ *   for few, large statements that are worth one plan for all their values; 'owner' is for migrations and upkeep
  */
-export function connect(url: string, role: 'app' | 'owner' = 'app', max = 10, onStatement?: () => void): Sql {
+export function connect(
+	url: string,
+	role: 'app' | 'reader' | 'owner' = 'app',
+	max = 10,
+	onStatement?: () => void
+): Sql {
 	return postgres(url, {
 		max,
 		onnotice: () => {},
@@ -22,7 +28,8 @@ export function connect(url: string, role: 'app' | 'owner' = 'app', max = 10, on
 		connection: {
 			application_name: 'earmark',
 			TimeZone: 'UTC',
-			...(role === 'app' ? { role: 'earmark_app' } : {})
+			...(role === 'owner' ? {} : { role: 'earmark_app' }),
+			...(role === 'reader' ? { default_transaction_read_only: 'on', plan_cache_mode: 'force_generic_plan' } : {})
 		}
 	}) as unknown as Sql;
 }

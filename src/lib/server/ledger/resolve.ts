@@ -169,7 +169,8 @@ export class Marks {
 	private async reserve(tx: Tx) {
 		if (!this.fresh.length) return;
 		const ids = await tx<{ id: string }[]>`
-			SELECT nextval(pg_get_serial_sequence('mark', 'id')) AS id FROM generate_series(1, ${this.fresh.length}::int)`;
+			WITH s AS MATERIALIZED (SELECT pg_get_serial_sequence('mark', 'id')::regclass AS seq)
+			SELECT nextval(s.seq) AS id FROM s, generate_series(1, ${this.fresh.length}::int)`;
 		this.fresh.forEach((m, i) => (m.id = ids[i].id));
 		for (const [mark, parent] of this.parents) mark.parent_id = parent.id;
 	}

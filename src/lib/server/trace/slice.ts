@@ -29,34 +29,34 @@ export const sliceTime = (iso: string) => new Date(iso).toISOString().replace(/(
 /** A slice's time as the interfaces show it: without a fraction that is zero. */
 export const plainTime = (at: string) => (at.endsWith('.000000Z') ? at.slice(0, 19) + 'Z' : at.replace(/0+Z$/, 'Z'));
 
+const columns = (sql: Db) => sql`m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, m.run_id, m.role`;
 /** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
 const bare = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
 /**
  * All movements of every mark that the roots could have gone into, whatever the times; the trace itself decides.
- * Unmarked stock is not followed.
+ * Unmarked stock is not followed: of it only what those runs made is read. One walk from movement to movement, so that
+ * no mark is looked up twice.
  */
 export const forwardSlice = (sql: Db, roots: string[], asOf: string | null) =>
 	load(
 		sql,
 		asOf,
-		roots,
 		sql`
-	reach(id) AS (
-		SELECT unnest(${roots}::bigint[])
+	moved AS (
+		SELECT ${columns(sql)} FROM movement m WHERE m.mark_id = ANY(${roots}::bigint[])
 		UNION
-		SELECT out.mark_id FROM reach
-			JOIN movement u ON u.mark_id = reach.id AND u.role = 'use'
-			JOIN run r ON r.id = u.run_id
-			CROSS JOIN LATERAL (
-				SELECT r.unit_mark AS mark_id WHERE r.unit_mark IS NOT NULL
-				UNION ALL SELECT m.mark_id FROM movement m WHERE m.run_id = r.id AND m.role = 'make' AND r.unit_mark IS NULL) out
-			WHERE reach.id NOT IN ${bare(sql)}),
-	moved AS MATERIALIZED (
-		SELECT m.* FROM reach JOIN movement m ON m.mark_id = reach.id WHERE reach.id NOT IN ${bare(sql)}
-		UNION ALL
-		SELECT m.* FROM reach JOIN movement m ON m.mark_id = reach.id AND m.role = 'make' WHERE reach.id IN ${bare(sql)}
-			AND m.run_id IN (SELECT u.run_id FROM movement u WHERE u.mark_id IN (SELECT id FROM reach) AND u.role = 'use'))`
+		SELECT ${columns(sql)} FROM (
+			SELECT DISTINCT r.id AS run_id, out.mark_id, out.mark_id IN ${bare(sql)} AS hidden FROM moved
+				JOIN run r ON r.id = moved.run_id
+				CROSS JOIN LATERAL (
+					SELECT r.unit_mark AS mark_id WHERE r.unit_mark IS NOT NULL
+					UNION ALL SELECT m.mark_id FROM movement m WHERE m.run_id = r.id AND m.role = 'make' AND r.unit_mark IS NULL) out
+				WHERE moved.role = 'use') next
+			JOIN movement m ON m.mark_id = next.mark_id AND (NOT next.hidden OR (m.run_id = next.run_id AND m.role = 'make'))),
+	touched AS (
+		SELECT m.mark_id AS id FROM moved m UNION SELECT unnest(${roots}::bigint[])
+		UNION SELECT r.unit_mark FROM moved m JOIN run r ON r.id = m.run_id AND r.unit_mark IS NOT NULL WHERE m.role = 'use')`
 	);
 
 /** Makes, uses, detaches and arrivals of everything that could be in the roots. */
@@ -64,25 +64,24 @@ export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
 	load(
 		sql,
 		asOf,
-		roots,
 		sql`
-	source(id) AS (
+	touched(id) AS (
 		SELECT unnest(${roots}::bigint[])
 		UNION
-		SELECT u.mark_id FROM source
+		SELECT u.mark_id FROM touched
 			CROSS JOIN LATERAL (
-				SELECT m.run_id FROM movement m WHERE m.mark_id = source.id AND m.role = 'make'
-				UNION SELECT r.id FROM run r WHERE r.unit_mark = source.id) made
+				SELECT m.run_id FROM movement m WHERE m.mark_id = touched.id AND m.role = 'make'
+				UNION SELECT r.id FROM run r WHERE r.unit_mark = touched.id) made
 			JOIN movement u ON u.run_id = made.run_id AND u.role = 'use'
-			WHERE source.id NOT IN ${bare(sql)}),
+			WHERE touched.id NOT IN ${bare(sql)}),
 	fed AS (
-		SELECT DISTINCT m.run_id AS id FROM source JOIN movement m ON m.mark_id = source.id AND m.role = 'make' WHERE source.id NOT IN ${bare(sql)}
-		UNION SELECT r.id FROM source JOIN run r ON r.unit_mark = source.id),
+		SELECT DISTINCT m.run_id AS id FROM touched JOIN movement m ON m.mark_id = touched.id AND m.role = 'make' WHERE touched.id NOT IN ${bare(sql)}
+		UNION SELECT r.id FROM touched JOIN run r ON r.unit_mark = touched.id),
 	moved AS MATERIALIZED (
-		SELECT m.* FROM source JOIN movement m ON m.mark_id = source.id LEFT JOIN place f ON f.id = m.from_place
-			WHERE source.id NOT IN ${bare(sql)} AND (m.role = 'make' OR (m.role IS NULL AND f.virtual))
+		SELECT ${columns(sql)} FROM touched JOIN movement m ON m.mark_id = touched.id LEFT JOIN place f ON f.id = m.from_place
+			WHERE touched.id NOT IN ${bare(sql)} AND (m.role = 'make' OR (m.role IS NULL AND f.virtual))
 		UNION ALL
-		SELECT m.* FROM fed JOIN movement m ON m.run_id = fed.id AND m.role IN ('use', 'detach'))`
+		SELECT ${columns(sql)} FROM fed JOIN movement m ON m.run_id = fed.id AND m.role IN ('use', 'detach'))`
 	);
 
 type Cell = string | number | boolean | null;
@@ -114,9 +113,9 @@ const list = (array: string) => array.slice(1, -1).split(',');
 /**
  * Reads a slice in one statement. Movements and marks come column by column, each as one text: far less to build and to
  * read than a row each. What was undone is left out by its event, so that it is asked once an event.
- * @param parts the CTEs that end in `moved`: the movements that matter
+ * @param parts the CTEs that end in `touched`, every mark that matters, and `moved`, its movements that do
  */
-async function load(sql: Db, asOf: string | null, roots: string[], parts: ReturnType<Db>): Promise<Slice> {
+async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promise<Slice> {
 	const rows: Columns[] = await sql`
 		WITH RECURSIVE ${parts},
 		happened AS MATERIALIZED (
@@ -124,8 +123,7 @@ async function load(sql: Db, asOf: string | null, roots: string[], parts: Return
 				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
 		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m)),
 		named AS MATERIALIZED (
-			SELECT k.id, k.kind, k.number, k.parent_id, k.expires_on, k.status, k.item_id FROM mark k WHERE k.id IN (
-				SELECT m.mark_id FROM moved m UNION SELECT unit_mark FROM held UNION SELECT unnest(${roots}::bigint[])))
+			SELECT k.id, k.kind, k.number, k.parent_id, k.expires_on, k.status, k.item_id FROM touched JOIN mark k ON k.id = touched.id)
 		SELECT moves.*, marks.*,
 			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id)) FROM happened) AS events,
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text, r.order_id,
@@ -155,7 +153,10 @@ async function load(sql: Db, asOf: string | null, roots: string[], parts: Return
 			movements.push({ id: ids[i], at, mark: of[i], qty: qty[i], from: from[i], to: to[i], run: run[i] === 'NULL' ? null : run[i], role: ROLES[Number(role[i])], partner, event: happened[i] }); // prettier-ignore
 		}
 	}
-	movements.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.id.length - b.id.length || (a.id < b.id ? -1 : 1)));
+	// By time, then in the order of booking; ids are far below what a float holds exactly.
+	const key = new Map([...new Set(movements.map((m) => m.at))].sort().map((at, i) => [at, i]));
+	const order = movements.map((m) => ({ m, at: key.get(m.at)!, id: Number(m.id) }));
+	order.sort((a, b) => a.at - b.at || a.id - b.id);
 	const marks = new Map<string, MarkName>();
 	if (got.k_id) {
 		const [kinds, numbers, parents, statuses] = [got.k_kind, got.k_number, got.k_parent, got.k_status].map((t) =>
@@ -171,7 +172,7 @@ async function load(sql: Db, asOf: string | null, roots: string[], parts: Return
 		});
 	}
 	return {
-		movements,
+		movements: order.map((o) => o.m),
 		marks,
 		runs: keyed(got.runs, ([id, code, unit, planned, order, closed]) => ({ id: String(id), code: String(code), unit: text(unit), planned: text(planned), orderId: text(order), closed: closed === true })), // prettier-ignore
 		places: keyed(got.places, ([id, code, virtual]) => ({

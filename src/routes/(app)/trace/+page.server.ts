@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { parseDay } from '$lib/core/dates/dates';
-import { pool } from '$lib/server/database/pool';
+import { pool, readPool } from '$lib/server/database/pool';
 import { find } from '$lib/server/register/find';
 import { traceView } from '$lib/server/trace/view';
 import type { PageServerLoad } from './$types';
@@ -27,7 +27,7 @@ export const load: PageServerLoad = async ({ url }) => {
 	const since = asked.since ? parseDay(asked.since) : null;
 	const asOf = asked.asOf ? parseDay(asked.asOf) : null;
 	for (const d of [since, asOf]) if (d && 'problem' in d) said = d.problem;
-	const view = await traceView(pool(), mark, direction, {
+	const view = await traceView(readPool(), mark, direction, {
 		since: since && 'day' in since ? `${since.day}T00:00:00Z` : null,
 		asOf: asOf && 'day' in asOf ? `${asOf.day}T23:59:59.999Z` : null
 	});

@@ -1,6 +1,6 @@
 import { Problem } from '$lib/core/problem/problem';
 import { parseDay } from '$lib/core/dates/dates';
-import { pool } from '$lib/server/database/pool';
+import { readPool } from '$lib/server/database/pool';
 import { traceCsv } from '$lib/server/trace/csv';
 import { traceView } from '$lib/server/trace/view';
 import { allow, answer } from '$lib/server/request';
@@ -17,7 +17,7 @@ export const GET: RequestHandler = (event) =>
 		};
 		const [since, asOf] = [day('since'), day('asOf')];
 		const view = /^\d{1,18}$/.test(mark)
-			? await traceView(pool(), mark, p.get('direction') === 'back' ? 'back' : 'forward', { since: since && `${since}T00:00:00Z`, asOf: asOf && `${asOf}T23:59:59.999Z` }) // prettier-ignore
+			? await traceView(readPool(), mark, p.get('direction') === 'back' ? 'back' : 'forward', { since: since && `${since}T00:00:00Z`, asOf: asOf && `${asOf}T23:59:59.999Z` }) // prettier-ignore
 			: null;
 		if (!view) throw new Problem('There is no such lot or serial.', 404);
 		const part = p.get('part') === 'numbers' ? 'numbers' : 'where';

@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { Problem } from '$lib/core/problem/problem';
-import { pool } from '$lib/server/database/pool';
+import { readPool } from '$lib/server/database/pool';
 import { parse } from '$lib/server/people/people';
 import { allow, answer } from '$lib/server/request';
 import { backAnswer, forwardAnswer } from '$lib/server/trace/answer';
@@ -22,7 +22,7 @@ export const GET = (event) =>
 	answer(async () => {
 		allow(event, 'read');
 		const q = parse(query, Object.fromEntries(event.url.searchParams));
-		const found = await (q.direction === 'forward' ? forwardAnswer(pool(), q, q) : backAnswer(pool(), q, q));
+		const found = await (q.direction === 'forward' ? forwardAnswer(readPool(), q, q) : backAnswer(readPool(), q, q));
 		if (!found) throw new Problem(`There is no ${q.serial ? 'serial' : 'lot'} ${q.serial ?? q.lot} of item ${q.item}. Check the number.`, 404); // prettier-ignore
 		return json(found);
 	});
