@@ -1,5 +1,7 @@
 import type { ItemInput } from '../src/lib/server/setup/items.ts';
 import type { Role } from '../src/lib/core/people/can.ts';
+import { gs1CheckDigit } from '../src/lib/core/codes/check.ts';
+import type { Block } from '../src/lib/core/numbering/pattern.ts';
 
 /** Pellwater Instruments: invented, like everyone in it. */
 export const PASSWORD = 'pellwater-2026';
@@ -38,12 +40,39 @@ export const partners: [string, string, 'supplier' | 'customer'][] = [
 	['CARRAWAY', 'Carraway Pools', 'customer']
 ];
 
+const running = (head: string): Block[] => [{ kind: 'text', text: head }, { kind: 'sequence', digits: 4, reset: 'never' }]; // prettier-ignore
+const weekly = (head: string): Block[] => [
+	...([
+		{ kind: 'text', text: head },
+		{ kind: 'year', digits: 2 },
+		{ kind: 'text', text: 'W' },
+		{ kind: 'week' }
+	] as const),
+	...([
+		{ kind: 'text', text: '-' },
+		{ kind: 'sequence', digits: 1, reset: 'week' }
+	] as const)
+];
+/** How the firm makes up its numbers. */
+export const patterns: { code: string; name: string; blocks: Block[] }[] = [
+	{ code: 'PE', name: 'Probes, running', blocks: running('PE-') },
+	{ code: 'WM', name: 'Meters, running', blocks: running('WM-') },
+	{ code: 'FK', name: 'Field kits, running', blocks: running('FK-') },
+	{ code: 'CB-WEEK', name: 'Chlorine reagent bulk, by week', blocks: weekly('CB-') },
+	{ code: 'CR-WEEK', name: 'Chlorine reagent bottled, by week', blocks: weekly('CR-') }
+];
+/** GTINs under the prefix that GS1 keeps for examples (950 6000). */
+const gtin = (n: number) => {
+	const digits = `09506000${String(10_000 + n)}`;
+	return digits + gs1CheckDigit(digits);
+};
+
 const lot = { tracking: 'lot' as const };
 const dated = { ...lot, expiry: 'required' as const };
 const made = { ...lot, expiry: 'asked' as const, shelfLife: 'P12M' };
 const unit = { unit: 'each', tracking: 'serial' as const, runMode: 'unit' as const };
 /** In the order in which they can be made: parts first. */
-export const items: ItemInput[] = [
+const catalogue: ItemInput[] = [
 	{ code: 'DPD', name: 'DPD powder', unit: 'g', decimals: 1, ...dated },
 	{ code: 'BUFFER-SALT', name: 'Buffer salt', unit: 'kg', decimals: 3, ...dated, contentQty: '1', contentUnit: 'kg' },
 	{ code: 'KI', name: 'Potassium iodide', unit: 'kg', decimals: 3, ...dated },
@@ -65,24 +94,26 @@ export const items: ItemInput[] = [
 			contentQty: '1',
 			contentUnit: 'L'
 		},
+		lotPattern: 'CB-WEEK',
 		parts: [{ item: 'DPD', qty: '20' }, { item: 'KI', qty: '0.15' }] // prettier-ignore
 	},
 	{
 		...{ code: 'PH7-BULK', name: 'pH 7 buffer bulk', unit: 'L', decimals: 3, ...made },
 		parts: [{ item: 'BUFFER-SALT', qty: '0.5' }]
 	},
-	{ code: 'PE', name: 'Probe PE', ...unit, parts: [{ item: 'MEMBRANE', qty: '1' }, { item: 'GEL', qty: '2.5' }] }, // prettier-ignore
+	{ code: 'PE', name: 'Probe PE', ...unit, serialPattern: 'PE', parts: [{ item: 'MEMBRANE', qty: '1' }, { item: 'GEL', qty: '2.5' }] }, // prettier-ignore
 	{
 		...{ code: 'CR-30', name: 'Chlorine reagent 30 mL', unit: 'each', ...made, contentQty: '0.03', contentUnit: 'L' },
+		lotPattern: 'CR-WEEK',
 		parts: [{ item: 'CR-BULK', qty: '0.03' }, { item: 'BOTTLE-30', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
 	},
 	{
 		...{ code: 'PH7-50', name: 'pH 7 buffer 50 mL', unit: 'each', ...made },
 		parts: [{ item: 'PH7-BULK', qty: '0.05' }, { item: 'BOTTLE-50', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
 	},
-	{ code: 'WM', name: 'Meter WM', ...unit, parts: [{ item: 'PE', qty: '1' }, { item: 'BOARD', qty: '1' }, { item: 'CELL', qty: '2' }] }, // prettier-ignore
+	{ code: 'WM', name: 'Meter WM', ...unit, serialPattern: 'WM', parts: [{ item: 'PE', qty: '1' }, { item: 'BOARD', qty: '1' }, { item: 'CELL', qty: '2' }] }, // prettier-ignore
 	{
-		...{ code: 'FK', name: 'Field kit FK', ...unit },
+		...{ code: 'FK', name: 'Field kit FK', ...unit, serialPattern: 'FK' },
 		parts: [{ item: 'WM', qty: '1' }, { item: 'CR-30', qty: '6' }, { item: 'PH7-50', qty: '2' }, { item: 'CASE', qty: '1' }] // prettier-ignore
 	},
 	{ code: 'SALT-1', name: 'Buffer salt jar 1 kg', unit: 'each', ...dated, contentQty: '1', contentUnit: 'kg' },
@@ -96,3 +127,4 @@ export const items: ItemInput[] = [
 		contentUnit: 'L'
 	}
 ];
+export const items: ItemInput[] = catalogue.map((item, n) => ({ ...item, gtin: gtin(n + 1) }));

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Sql } from '../src/lib/server/database/connect.ts';
 import type { Mode } from '../src/lib/core/sheet/sheet.ts';
 import type { Actor } from '../src/lib/server/ledger/input.ts';
-import { addDuration } from '../src/lib/core/dates/dates.ts';
+import { addDuration, isoWeek } from '../src/lib/core/dates/dates.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
 import { setStatus } from '../src/lib/server/ledger/status.ts';
 import { createOrder } from '../src/lib/server/orders/create.ts';
@@ -12,7 +12,8 @@ import { getOrder } from '../src/lib/server/orders/orders.ts';
 import { hashPassword } from '../src/lib/server/people/sessions.ts';
 import { createItem } from '../src/lib/server/setup/items.ts';
 import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
-import { items, partners, PASSWORD, people, places } from './firm.ts';
+import { savePattern } from '../src/lib/server/numbering/patterns.ts';
+import { items, partners, PASSWORD, patterns, people, places } from './firm.ts';
 
 type Rows = Record<string, RowData[]>;
 const actor = (login: string): Actor => ({ ...people.find((p) => p.login === login)!, name: login, source: 'screen' });
@@ -33,8 +34,15 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 	await seedPeople(sql);
 	for (const [code, name] of places) await addPlace(sql, { code, name });
 	for (const [code, name, kind] of partners) await addPartner(sql, { code, name, kind });
+	for (const pattern of patterns) await savePattern(sql, 'ines', pattern);
 	for (const item of items) await createItem(sql, item);
-	await new Story(sql, now).tell();
+	const story = new Story(sql, now);
+	await story.tell();
+	// The numbers of the past were typed; the patterns go on from there.
+	for (const pattern of patterns) {
+		const start = story.next(pattern.code);
+		if (start) await savePattern(sql, 'ines', { ...pattern, start }, pattern.code);
+	}
 	return true;
 }
 
@@ -47,6 +55,9 @@ class Story {
 		this.now = now;
 	}
 
+	/** The next running number of a series of serials; undefined when it is none. */
+	next = (series: string): number | undefined => (this.n as Record<string, number>)[series];
+
 	/** So many days ago, at an hour of the working day. */
 	private ago(days: number, hour = 9): Date {
 		const d = new Date(this.now.getTime() - days * 86_400_000);
@@ -54,11 +65,8 @@ class Story {
 		return d > this.now ? new Date(this.now.getTime() - 60_000) : d;
 	}
 	private week(at: Date): string {
-		// ISO 8601: the week of the year's Thursday.
-		const d = new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth(), at.getUTCDate()));
-		d.setUTCDate(d.getUTCDate() + 4 - (d.getUTCDay() || 7));
-		const n = Math.ceil(((d.getTime() - Date.UTC(d.getUTCFullYear(), 0, 1)) / 86_400_000 + 1) / 7);
-		return `${String(d.getUTCFullYear()).slice(2)}W${String(n).padStart(2, '0')}`;
+		const { year, week } = isoWeek(at.toISOString().slice(0, 10));
+		return `${String(year).slice(2)}W${String(week).padStart(2, '0')}`;
 	}
 	private serials(kind: 'VB' | 'PE' | 'WM' | 'FK', count: number): RowData {
 		const first = `${kind}-${String(this.n[kind]).padStart(4, '0')}`;

@@ -1,5 +1,7 @@
+import { add, getISOWeek, getISOWeekYear, getISODay } from 'date-fns';
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addDuration, daysBetween, parseDay, showDay } from './dates.ts';
+import { addDuration, daysBetween, isoWeek, parseDay, showDay } from './dates.ts';
 
 describe('a typed date', () => {
 	it.each([
@@ -42,4 +44,39 @@ describe('ISO 8601 durations', () => {
 	it('refuses what is none', () => expect(() => addDuration('2026-01-01', '12 months')).toThrow(RangeError));
 	it('counts days over a change of clocks', () => expect(daysBetween('2026-03-28', '2026-03-30')).toBe(2));
 	it('shows a day as people write it', () => expect(showDay('2027-03-03')).toBe('3 Mar 2027'));
+});
+
+/** date-fns works in local time: a day as its local noon. */
+const local = (day: string) => new Date(...(day.split('-').map(Number).map((n, i) => (i === 1 ? n - 1 : n)) as [number, number, number]), 12); // prettier-ignore
+const iso = (d: Date) => `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, '0')}-${String(d.getDate()).padStart(2, '0')}`; // prettier-ignore
+
+describe('held against date-fns', () => {
+	it('durations on random days', () => {
+		const day = fc.date({ min: new Date('1970-01-01'), max: new Date('2099-12-31'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10)); // prettier-ignore
+		fc.assert(
+			fc.property(
+				day,
+				fc.nat(9),
+				fc.nat(40),
+				fc.nat(60),
+				fc.nat(400),
+				(d, years, months, weeks, days) =>
+					void expect(addDuration(d, `P${years}Y${months}M${weeks}W${days}D`)).toBe(
+						iso(add(local(d), { years, months, weeks, days }))
+					)
+			)
+		);
+	});
+	it('weeks: ISO 8601’s own examples, and every day from 1970 to 2100', () => {
+		expect(isoWeek('2005-01-01')).toEqual({ year: 2004, week: 53, weekday: 6 });
+		expect(isoWeek('2008-12-29')).toEqual({ year: 2009, week: 1, weekday: 1 });
+		const wrong: string[] = [];
+		for (let t = Date.UTC(1970, 0, 1); t < Date.UTC(2101, 0, 1); t += 86_400_000) {
+			const day = new Date(t).toISOString().slice(0, 10);
+			const w = isoWeek(day);
+			const d = local(day);
+			if (w.year !== getISOWeekYear(d) || w.week !== getISOWeek(d) || w.weekday !== getISODay(d)) wrong.push(day);
+		}
+		expect(wrong).toEqual([]);
+	});
 });

@@ -47,6 +47,15 @@ export function addDuration(day: Day, duration: string): Day {
 /** Days from one day to another; negative when `to` comes first. */
 export const daysBetween = (from: Day, to: Day): number => Math.round((Date.parse(to) - Date.parse(from)) / 86_400_000);
 
+/** The week of a day and the year that the week belongs to (ISO 8601: weeks start on Monday, week 1 holds 4 January). */
+export function isoWeek(day: Day): { year: number; week: number; weekday: number } {
+	const t = Date.parse(day);
+	const weekday = new Date(t).getUTCDay() || 7;
+	const thursday = new Date(t + (4 - weekday) * 86_400_000);
+	const year = thursday.getUTCFullYear();
+	return { year, week: Math.floor((thursday.getTime() - Date.UTC(year, 0, 1)) / 604_800_000) + 1, weekday };
+}
+
 /** 3 Mar 2027 */
 export function showDay(day: Day): string {
 	const [y, m, d] = day.slice(0, 10).split('-').map(Number);

@@ -26,6 +26,7 @@ export interface SheetRow {
 	qty: string;
 	expiresOn: string;
 	supplierLot: string;
+	madeOn: string;
 	/** worked out from the shelf life, not typed */
 	expiryWorkedOut?: boolean;
 	findings: Finding[];
@@ -60,6 +61,9 @@ export interface SheetLine {
 	decimals: number;
 	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
 	expiry: 'not asked' | 'asked' | 'required';
+	/** the patterns that new numbers can be drawn from */
+	lotPattern: string | null;
+	serialPattern: string | null;
 	/** ordered, booked, still open; entered or picked in this sheet */
 	qty: Qty;
 	done: Qty;
@@ -71,6 +75,17 @@ export interface SheetLine {
 	now: { id: string; version: number; qty: string } | null;
 	leftOut: { number: string; place: string; reason: string }[];
 	findings: Finding[];
+}
+/** What one scan said and did. */
+export interface ScanEntry {
+	id: string;
+	text: string;
+	taken: boolean;
+	said: string;
+	undone: boolean;
+	canUndo: boolean;
+	by: string;
+	at: string;
 }
 export interface SheetState {
 	code: string;
@@ -90,6 +105,8 @@ export interface SheetState {
 	ready: boolean;
 	/** stands for exactly this content; booking sends it back, so that what is booked is what was seen */
 	stamp: string;
+	/** the latest scans, newest first */
+	scans: ScanEntry[];
 	events: {
 		id: string;
 		kind: string;

@@ -29,7 +29,7 @@ export function connect(
 			application_name: 'earmark',
 			TimeZone: 'UTC',
 			...(role === 'owner' ? {} : { role: 'earmark_app' }),
-			...(role === 'reader' ? { default_transaction_read_only: 'on', plan_cache_mode: 'force_generic_plan' } : {})
+			...(role === 'reader' ? { default_transaction_read_only: true, plan_cache_mode: 'force_generic_plan' } : {})
 		}
 	}) as unknown as Sql;
 }

@@ -43,7 +43,7 @@ export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], to
 
 /** A row as movements: one for a lot, one for each serial. */
 export function movements(line: OrderLine, r: CheckedRow, from: string, to: string, extra: object = {}) {
-	const facts = { expiresOn: r.day, supplierLot: r.supplierLot || null };
+	const facts = { expiresOn: r.day, madeOn: r.madeOn || null, supplierLot: r.supplierLot || null };
 	const base = { item: line.item, from, to, orderLine: line.id, ...extra };
 	if (!line.tracking.includes('serial')) return [{ ...base, ...facts, lot: r.lot || null, qty: r.qty }];
 	return r.serials.map((serial) => ({ ...base, ...facts, lot: r.lot || null, serial, qty: '1' }));
@@ -53,10 +53,11 @@ export const clean = ({ serials: _s, day: _d, lineId: _l, ...row }: CheckedRow) 
 
 export const bare = (l: OrderLine): SheetLine => ({
 	...{ id: l.id, no: l.no, role: l.role, item: l.item, itemName: l.itemName, unit: l.unit, decimals: l.decimals },
+	...{ lotPattern: l.lotPattern?.code ?? null, serialPattern: l.serialPattern?.code ?? null },
 	...{ tracking: l.tracking, expiry: l.expiry, qty: l.qty, done: l.done, open: rest(l.qty, l.done), entered: '0' },
 	...{ rows: [], cells: [], now: null, leftOut: [], findings: [] }
 });
-export const head = (o: Order): Omit<SheetState, 'lines' | 'missing' | 'ready' | 'stamp' | 'events'> => ({
+export const head = (o: Order): Omit<SheetState, 'lines' | 'missing' | 'ready' | 'stamp' | 'events' | 'scans'> => ({
 	...{ code: o.code, kind: o.kind, partnerName: o.partnerName, place: o.place, dueOn: o.dueOn, note: o.note },
 	...{ closedAt: o.closedAt, unitRuns: false, started: [] }
 });

@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import type { Block } from '../../core/numbering/pattern.ts';
 
 export type OrderKind = 'purchase' | 'production' | 'sale';
 export interface OrderRow {
@@ -17,6 +18,11 @@ export interface OrderRow {
 	started: boolean;
 	drafts: number;
 }
+export interface LinePattern {
+	id: string;
+	code: string;
+	blocks: Block[];
+}
 export interface OrderLine {
 	id: string;
 	no: number;
@@ -30,6 +36,11 @@ export interface OrderLine {
 	expiry: 'not asked' | 'asked' | 'required';
 	shelfLife: string | null;
 	runMode: 'pooled' | 'unit';
+	gtin: string | null;
+	lotPattern: LinePattern | null;
+	serialPattern: LinePattern | null;
+	/** what a number that does not fit its pattern means */
+	misfit: 'stop' | 'reason' | 'note';
 	qty: string;
 	/** booked so far, net of what was undone */
 	done: string;
@@ -67,7 +78,10 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	if (!order) return null;
 	order.lines = await sql<OrderLine[]>`
 		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking, i.expiry,
-			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", trim_scale(x.qty)::text AS qty,
+			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", i.gtin, i.misfit,
+			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
+			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
+			trim_scale(x.qty)::text AS qty,
 			(SELECT coalesce(trim_scale(sum(m.qty)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = ${order.id} ORDER BY x.no`;
 	return order;

@@ -2,6 +2,7 @@ import type { Db } from '../database/connect.ts';
 import { compress, expand, next, text } from '../../core/ranges/ranges.ts';
 import { addDuration, parseDay, showDay, type Day } from '../../core/dates/dates.ts';
 import { amount, parseQty, total } from '../../core/quantity/quantity.ts';
+import { readBack } from '../../core/numbering/pattern.ts';
 import type { Finding, SheetRow } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from './orders.ts';
 import type { DraftRow } from './drafts.ts';
@@ -63,6 +64,7 @@ function checkOne(line: OrderLine, d: DraftRow, today: Day, arriving: boolean): 
 		if ('problem' in q) stop(q.problem);
 		else qty = q.qty;
 	}
+	if (!found.length) found.push(...misfits(line, lot, serials));
 	let day: Day | null = null;
 	let workedOut = false;
 	const typed = d.data.expiresOn?.trim() ?? '';
@@ -90,9 +92,23 @@ function checkOne(line: OrderLine, d: DraftRow, today: Day, arriving: boolean): 
 			expiresOn: day ?? typed,
 			expiryWorkedOut: workedOut,
 			supplierLot: d.data.supplierLot?.trim() ?? '',
+			madeOn: d.data.madeOn?.trim() ?? '',
 			findings: found
 		}
 	};
+}
+
+/** Numbers that do not fit the item's pattern: wrong length, signs or check character. */
+function misfits(line: OrderLine, lot: string, serials: string[]): Finding[] {
+	const wrong = (pattern: OrderLine['lotPattern'], numbers: string[]) => {
+		if (!pattern) return [];
+		const list = numbers.flatMap((n) => {
+			const read = readBack(pattern.blocks, n);
+			return 'problem' in read ? [read.problem] : [];
+		});
+		return list.length ? [{ level: line.misfit, message: list[0] + (list.length > 1 ? ` So do ${list.length - 1} more.` : '') }] : []; // prettier-ignore
+	};
+	return [...wrong(line.serialPattern, serials), ...(lot ? wrong(line.lotPattern, [lot]) : [])];
 }
 
 const named = (numbers: string[]) => {

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { z } from 'zod';
 import { Problem } from '../../core/problem/problem.ts';
 import type { Mode, SheetState } from '../../core/sheet/sheet.ts';
 import { can, type Verb } from '../../core/people/can.ts';
@@ -9,15 +10,19 @@ import { inboundSheet } from '../inbound/sheet.ts';
 import { productionSheet } from '../production/sheet.ts';
 import { outboundSheet } from '../outbound/sheet.ts';
 import { notify, readDrafts, takeRows, type DraftRow } from './drafts.ts';
+import { scanLog } from './scan.ts';
 import { getOrder, orderEvents, settleOrder, type Order, type OrderKind } from './orders.ts';
 
 /** What an area makes of an order and its drafts: the sheet as shown, and the event that the button would book. */
 export interface Built {
-	sheet: Omit<SheetState, 'stamp' | 'events'>;
+	sheet: Omit<SheetState, 'stamp' | 'events' | 'scans'>;
 	event: Pick<EventInput, 'kind' | 'runs' | 'movements'> | null;
 	/** drafts that the event uses up */
 	used: string[];
 }
+/** What is recorded now, as an address says it. */
+export const modeInput = z.enum(['both', 'use', 'output']).catch('both');
+export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
 export const verbOf: Record<OrderKind, Verb> = {
 	purchase: 'book inbound',
 	production: 'book production',
@@ -53,7 +58,8 @@ async function find(sql: Sql, code: string): Promise<Order> {
 export async function sheetState(sql: Sql, code: string, mode: Mode = 'both', at?: Date): Promise<SheetState> {
 	const order = await find(sql, code);
 	const { built, stamp } = await build(sql, order, mode, at);
-	return { ...built.sheet, stamp, events: [...(await orderEvents(sql, order.id))] };
+	const [events, scans] = await Promise.all([orderEvents(sql, order.id), scanLog(sql, order.id)]);
+	return { ...built.sheet, stamp, events: [...events], scans: [...scans] };
 }
 
 /**

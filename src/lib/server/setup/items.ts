@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
+import { gtin14 } from '../../core/codes/check.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { parse } from '../people/people.ts';
 
@@ -10,6 +11,14 @@ const decimalText = z
 		z.string().regex(/^\d{1,12}(\.\d{1,6})?$/, 'Type digits, with a point before decimals.')
 	])
 	.transform(String);
+
+/** A GTIN of 8, 12, 13 or 14 digits, kept as the 14 that codes carry. */
+const gtinInput = z.string().transform((t, ctx) => {
+	const gtin = gtin14(t.trim());
+	if (gtin) return gtin;
+	ctx.addIssue({ code: 'custom', message: `${t.trim().slice(0, 20)} is not a GTIN: it has 8, 12, 13 or 14 digits, and the last one is its check digit. Copy it from the label.` }); // prettier-ignore
+	return z.NEVER;
+});
 
 export const itemInput = z.strictObject({
 	code: text(60).regex(/^\S+$/, 'An item’s code has no blanks in it.'),
@@ -26,6 +35,10 @@ export const itemInput = z.strictObject({
 	contentQty: decimalText.nullish(),
 	contentUnit: text(20).nullish(),
 	serialsUniqueEverywhere: z.boolean().default(false),
+	gtin: gtinInput.nullish(),
+	/** codes of number patterns */
+	lotPattern: text(30).nullish(),
+	serialPattern: text(30).nullish(),
 	parts: z
 		.array(z.strictObject({ item: text(60), qty: decimalText }))
 		.max(100)
@@ -73,9 +86,36 @@ export async function createItem(sql: Sql, input: ItemInput): Promise<{ id: stri
 		const ask = (number: string) => (tracking.includes(number) ? 'required' : 'not asked');
 		await tx`INSERT INTO marking_rule (item_id, step, lot, serial)
 			SELECT ${fresh.id}::bigint, step, ${ask('lot')}::text, ${ask('serial')}::text FROM unnest(${steps}::text[]) step`;
+		await setNumbering(tx, fresh.id, tracking, item);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
 		return { id: fresh.id, created: true };
 	}) as Promise<{ id: string; created: boolean }>;
+}
+
+interface Numbering {
+	gtin?: string | null;
+	lotPattern?: string | null;
+	serialPattern?: string | null;
+	misfit?: string;
+}
+/** Sets where an item's numbers come from. @throws Problem when a pattern is unknown, or the GTIN is another item's */
+async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) {
+	for (const [kind, code] of [
+		['lot', n.lotPattern],
+		['serial', n.serialPattern]
+	] as const) {
+		if (!code) continue;
+		if (!tracking.includes(kind)) throw new Problem([{ message: `The item carries no ${kind}: take its pattern out.`, at: `${kind}Pattern` }]); // prettier-ignore
+		const [there] = await tx`SELECT 1 FROM number_pattern WHERE code = ${code}`;
+		if (!there) throw new Problem([{ message: `There is no number pattern ${code}. Make it in Setup, Number patterns.`, at: `${kind}Pattern` }]); // prettier-ignore
+	}
+	if (n.gtin) {
+		const [other] = await tx<{ code: string }[]>`SELECT code FROM item WHERE gtin = ${n.gtin} AND id <> ${id}`;
+		if (other) throw new Problem([{ message: `GTIN ${n.gtin} stands for ${other.code} already. Check the label.`, at: 'gtin' }]); // prettier-ignore
+	}
+	await tx`UPDATE item SET gtin = ${n.gtin ?? null}, misfit = ${n.misfit ?? 'stop'},
+		lot_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.lotPattern ?? null}),
+		serial_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.serialPattern ?? null}) WHERE id = ${id}`;
 }
 
 /** Replaces an item's parts list. @throws Problem when a part is unknown or would contain the item itself */
@@ -105,6 +145,10 @@ export interface ItemRow {
 	contentQty: string | null;
 	contentUnit: string | null;
 	serialsUniqueEverywhere: boolean;
+	gtin: string | null;
+	lotPattern: string | null;
+	serialPattern: string | null;
+	misfit: 'stop' | 'reason' | 'note';
 	marks: number;
 	parts: { item: string; name: string; qty: string; unit: string }[];
 	rules: { step: string; lot: string; serial: string }[];
@@ -112,7 +156,8 @@ export interface ItemRow {
 /** Items with their rule and parts; all, or one by its code. */
 export const listItems = (sql: Db, code: string | null = null) => sql<ItemRow[]>`
 	SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.expiry, i.shelf_life AS "shelfLife", i.run_mode AS "runMode",
-		trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere",
+		trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit,
+		(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 		(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
 		coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
 			FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id), '[]') AS parts,
@@ -124,6 +169,10 @@ export const itemChange = z.strictObject({
 	name: text(200),
 	expiry: ask,
 	shelfLife: itemInput.shape.shelfLife,
+	gtin: itemInput.shape.gtin,
+	lotPattern: itemInput.shape.lotPattern,
+	serialPattern: itemInput.shape.serialPattern,
+	misfit: z.enum(['stop', 'reason', 'note']).default('stop'),
 	rules: z.array(z.strictObject({ step: z.enum(steps as [string, ...string[]]), lot: ask, serial: ask })).max(10),
 	parts: z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100)
 });
@@ -148,6 +197,7 @@ export async function changeItem(sql: Sql, code: string, input: z.input<typeof i
 		await tx`UPDATE marking_rule r SET lot = n.lot, serial = n.serial, since = now()
 			FROM unnest(${change.rules.map((r) => r.step)}::text[], ${change.rules.map((r) => r.lot)}::text[], ${change.rules.map((r) => r.serial)}::text[]) n(step, lot, serial)
 			WHERE r.item_id = ${item.id} AND r.step = n.step AND (r.lot, r.serial) <> (n.lot, n.serial)`;
+		await setNumbering(tx, item.id, tracking, change);
 		await setParts(tx, item.id, code, change.parts);
 	});
 }

@@ -31,9 +31,11 @@
 			go();
 		}
 		const el = document.activeElement as HTMLInputElement | null;
-		if (e.key === 'z' && e.ctrlKey && !e.shiftKey && !(el && /^(INPUT|TEXTAREA)$/.test(el.tagName) && el.value)) {
+		const again = e.ctrlKey && (e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey));
+		if ((again || (e.key === 'z' && e.ctrlKey)) && !(el && /^(INPUT|TEXTAREA)$/.test(el.tagName) && el.value)) {
 			e.preventDefault();
-			sheet.takeBack();
+			if (again) sheet.doAgain();
+			else sheet.takeBack();
 		}
 	}
 	function show(line: number) {

@@ -2,12 +2,13 @@
 	// Where new numbers of a line are entered, and the rows entered so far.
 	import { tick } from 'svelte';
 	import { parseFill, next as nextNumber } from '$lib/core/ranges/ranges';
+	import { readScan } from '$lib/core/codes/scan';
 	import { readColumn } from '$lib/core/ranges/column';
 	import { amount, rest } from '$lib/core/quantity/quantity';
 	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
-	import { Remembered, type Sheet } from './sheet.svelte';
+	import { Remembered, typed, type Sheet } from './sheet.svelte';
 
 	interface Props {
 		sheet: Sheet;
@@ -16,8 +17,10 @@
 		output?: boolean;
 		first?: boolean;
 		readonly?: boolean;
+		/** takes a GS1 code */
+		onscan?: (text: string, line: string) => unknown;
 	}
-	let { sheet, line, output = false, first = false, readonly = false }: Props = $props();
+	let { sheet, line, output = false, first = false, readonly = false, onscan }: Props = $props();
 	const serials = $derived(line.tracking.includes('serial'));
 	const lots = $derived(line.tracking.includes('lot'));
 	const dated = $derived(line.expiry !== 'not asked');
@@ -41,12 +44,23 @@
 			: `Enter fills ${f.count.toLocaleString('en')}: ${f.first} … ${nextNumber(f.first, f.count - 1)}`;
 	});
 
+	const isCoded = (text: string) => {
+		const read = text.trim().length > 15 ? readScan(text, new Date().getFullYear()) : null;
+		return !!read && ('problem' in read || read.coded);
+	};
 	async function add() {
 		const extra = {
 			...(lots && lot.text.trim() ? { lot: lot.text.trim().slice(0, 200) } : {}),
 			...(dated && expiry.text.trim() ? { expiresOn: expiry.text.trim().slice(0, 200) } : {}),
 			...(theirs.text.trim() ? { supplierLot: theirs.text.trim().slice(0, 60) } : {})
 		};
+		// A GS1 code that came in as typing, or by paste, is still one.
+		const code = serials ? fill : lot;
+		if (isCoded(code.text)) {
+			const text = code.text.trim();
+			code.set('');
+			return void (await onscan?.(text, line.id));
+		}
 		if (serials) {
 			const f = parseFill(fill.text);
 			if ('problem' in f) return void (said = f.problem);
@@ -65,6 +79,29 @@
 			theirs.set('');
 			focus(lots ? 'lot' : 'qty');
 		}
+	}
+	/** The pattern that this line's numbers can be drawn from. */
+	const pattern = $derived(serials ? line.serialPattern : line.lotPattern);
+	const drawn = $derived(serials ? Math.min(Number(left), 10_000) : 1);
+	async function draw() {
+		if (serials && lots && !lot.text.trim() && !line.lotPattern) return focus('lot', 'Type the lot first.');
+		said = '';
+		const more = {
+			...(lots && serials && lot.text.trim() ? { lot: lot.text.trim() } : {}),
+			...(serials ? {} : { qty: qty.text.trim(), expiresOn: expiry.text.trim() })
+		};
+		// A bare count in the number field asks for so many.
+		const asked = serials && /^\d{1,5}$/.test(fill.text.trim()) ? Number(fill.text.trim()) : 0;
+		const count = asked || Math.max(drawn, 1);
+		if (!(await sheet.draw(line.id, count, more))) return;
+		fill.set('');
+		qty.set('');
+		expiry.set('');
+		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} drawn from ${pattern}.`);
+	}
+	export function holdLot(number: string, expiresOn?: string) {
+		lot.set(number);
+		if (expiresOn) expiry.set(expiresOn);
 	}
 	async function focus(field: string, sentence = '') {
 		said = sentence;
@@ -96,13 +133,7 @@
 		);
 	}
 	function change(row: SheetRow, field: 'lot' | 'qty' | 'expiresOn' | 'supplierLot', value: string) {
-		const data: Record<string, string | number> = {
-			...(row.lot ? { lot: row.lot } : {}),
-			...(row.serial ? { serial: row.serial, count: row.count } : { qty: row.qty }),
-			...(row.expiresOn && !row.expiryWorkedOut ? { expiresOn: row.expiresOn } : {}),
-			...(row.supplierLot ? { supplierLot: row.supplierLot } : {}),
-			[field]: value.trim().slice(0, 200)
-		};
+		const data = { ...typed(row), [field]: value.trim().slice(0, 200) };
 		if (!data[field]) delete data[field];
 		sheet.put([{ id: row.id, version: row.version, lineId: line.id, data }]);
 	}
@@ -110,7 +141,7 @@
 </script>
 
 {#if !readonly}
-	<div class="fill" bind:this={group} role="group" aria-label="Enter numbers for {line.itemName}">
+	<div class="fill" bind:this={group} data-line={line.id} role="group" aria-label="Enter numbers for {line.itemName}">
 		{#if lots}
 			<label class="field"
 				>Lot<input
@@ -188,6 +219,9 @@
 			>
 		{/if}
 		<button class="add" onclick={add}>Add</button>
+		{#if pattern && (left !== '0' || !serials)}<button class="link take" onclick={draw}
+				>Take {serials ? `the next ${drawn.toLocaleString('en')}` : 'the next lot'} of {pattern}</button
+			>{/if}
 		<span class="hint soft" role="status"
 			>{said ||
 				hint ||
@@ -289,6 +323,9 @@
 		color: var(--ink);
 		font: inherit;
 		cursor: pointer;
+	}
+	.take {
+		align-self: center;
 	}
 	.hint {
 		align-self: center;

@@ -1,8 +1,19 @@
 import { invalidate } from '$app/navigation';
 import type { Fault } from '$lib/core/problem/problem';
-import type { Mode, SheetState } from '$lib/core/sheet/sheet';
+import type { Mode, SheetRow, SheetState } from '$lib/core/sheet/sheet';
 
-type Data = Record<string, string | number | undefined>;
+export type Data = Record<string, string | number | undefined>;
+/** What one act did to rows of the sheet; a row that was not there, or is not any more, is null. */
+interface Step {
+	rows: { id: string; lineId: string; before: Data | null; after: Data | null }[];
+	/** the scan that did it: the server takes it back */
+	scan?: string;
+}
+export interface Taken {
+	taken: boolean;
+	said: string;
+	hold?: { lineId: string; lot: string; expiresOn?: string };
+}
 interface Change {
 	id: string;
 	lineId: string;
@@ -24,16 +35,17 @@ export class Sheet {
 	signedOut = $state(false);
 	busy = $state(false);
 	private key = crypto.randomUUID() as string;
-	private added: string[] = [];
+	/** what the last call gave back besides the sheet */
+	private answer: { added?: string[]; scan?: Taken } = {};
+	private done: Step[] = $state([]);
+	private undone: Step[] = $state([]);
 	private sending: Promise<unknown> = Promise.resolve();
 
 	constructor(state: SheetState, mode: Mode = 'both') {
 		this.state = state;
 		this.mode = mode;
 	}
-	private get url() {
-		return `/orders/${encodeURIComponent(this.state.code)}/sheet?mode=${this.mode}`;
-	}
+	private url = (part: string) => `/orders/${encodeURIComponent(this.state.code)}/${part}?mode=${this.mode}`;
 	private get store() {
 		return `earmark unsaved ${this.state.code}`;
 	}
@@ -55,10 +67,10 @@ export class Sheet {
 		};
 	}
 
-	private async call(method: string, body?: unknown): Promise<boolean> {
+	private async call(method: string, body?: unknown, part = 'sheet'): Promise<boolean> {
 		let answer: Response;
 		try {
-			answer = await fetch(this.url, {
+			answer = await fetch(this.url(part), {
 				method,
 				headers: { accept: 'application/json', 'content-type': 'application/json' },
 				body: body === undefined ? undefined : JSON.stringify(body)
@@ -85,6 +97,7 @@ export class Sheet {
 		const given = await answer.json();
 		if (given.state) this.state = given.state;
 		if (given.said) this.notice = given.said;
+		this.answer = given;
 		return true;
 	}
 
@@ -105,24 +118,105 @@ export class Sheet {
 		this.faults = [];
 		this.notice = '';
 		const rows = changes.map((c) => ({ ...c, id: c.id ?? crypto.randomUUID(), version: c.version ?? 0 }));
-		this.added.push(...rows.filter((r) => !r.version).map((r) => r.id));
+		this.did({ rows: rows.map((r) => ({ id: r.id, lineId: r.lineId, before: this.find(r.id)?.data ?? null, after: r.data })) }); // prettier-ignore
 		this.keep([...this.kept(), ...rows]);
 		return this.queue(() => this.flush());
 	}
 	remove(ids: string[]) {
 		this.faults = [];
+		const rows = ids.flatMap((id) => this.find(id) ?? []);
+		this.did({ rows: rows.map((r) => ({ id: r.id, lineId: r.lineId, before: r.data, after: null })) });
 		return this.queue(() => this.call('DELETE', ids));
 	}
-	/** Takes back the row added last. */
+	/** Draws the next numbers of the item's pattern into a line. */
+	async draw(lineId: string, count: number, more: { lot?: string; qty?: string; expiresOn?: string } = {}) {
+		this.faults = [];
+		const done = await this.queue(() => this.call('POST', { lineId, count, ...more }, 'draw'));
+		if (done) this.did({ rows: (this.answer.added ?? []).flatMap((id) => { const r = this.find(id); return r ? [{ id, lineId, before: null, after: r.data }] : []; }) }); // prettier-ignore
+		return done;
+	}
+	/**
+	 * Hands a scan to the sheet. It waits in this browser until the server has it.
+	 * @returns what became of it; null while it waits
+	 */
+	async scan(text: string, lineId: string | null, lot: string | null): Promise<Taken | null> {
+		this.faults = [];
+		const scan = { id: crypto.randomUUID() as string, text, lineId, lot };
+		this.keepScans([...this.keptScans(), scan]);
+		let taken: Taken | null = null;
+		await this.queue(async () => {
+			taken = (await this.sendScans()).get(scan.id) ?? null;
+			return true;
+		});
+		return taken;
+	}
+	private async sendScans() {
+		const results = new Map<string, Taken>();
+		for (const scan of this.keptScans()) {
+			const done = await this.call('POST', scan, 'scan');
+			this.keepScans(this.keptScans().filter((k) => k.id !== scan.id));
+			const { scan: taken } = this.answer;
+			if (!done || !taken) continue;
+			results.set(scan.id, taken);
+			if (taken.taken && !taken.hold) this.did({ rows: [], scan: scan.id });
+		}
+		return results;
+	}
+	private keptScans = (): { id: string; text: string; lineId: string | null; lot: string | null }[] =>
+		JSON.parse(localStorage.getItem(this.store + ' scans') ?? '[]');
+	private keepScans(scans: unknown[]) {
+		if (scans.length) localStorage.setItem(this.store + ' scans', JSON.stringify(scans));
+		else localStorage.removeItem(this.store + ' scans');
+	}
+	undoScan = (id: string) => {
+		this.done = this.done.filter((s) => s.scan !== id);
+		return this.queue(() => this.call('POST', { undo: id }, 'scan'));
+	};
+
+	private did(step: Step) {
+		if (!step.rows.length && !step.scan) return;
+		this.done.push(step);
+		if (this.done.length > 200) this.done.shift();
+		this.undone = [];
+	}
+	get canRedo() {
+		return this.undone.length > 0;
+	}
+	/** Takes the last act back: what was entered, changed, taken out, drawn or scanned. */
 	async takeBack() {
-		const there = new Set(
-			this.state.lines.flatMap((l) => [...l.rows.map((r) => r.id), ...l.cells.flatMap((c) => c.picks.map((p) => p.id))])
-		);
-		let last = this.added.pop();
-		while (last && !there.has(last)) last = this.added.pop();
-		if (last) await this.remove([last]);
+		const step = this.done.pop();
+		if (!step) return;
+		if (step.scan) return void (await this.undoScan(step.scan));
+		if (await this.apply(step, 'before')) this.undone.push(step);
+	}
+	/** Does again what was taken back. */
+	async doAgain() {
+		const step = this.undone.pop();
+		if (step && (await this.apply(step, 'after'))) this.done.push(step);
+	}
+	private async apply(step: Step, side: 'before' | 'after'): Promise<boolean> {
+		this.faults = [];
+		const gone = step.rows.filter((r) => r[side] === null && this.find(r.id)).map((r) => r.id);
+		const rows = step.rows.flatMap((r) => (r[side] === null ? [] : [{ id: r.id, lineId: r.lineId, data: r[side], version: this.find(r.id)?.version ?? 0 }])); // prettier-ignore
+		if (gone.length && !(await this.queue(() => this.call('DELETE', gone)))) return false;
+		if (!rows.length) return true;
+		this.keep([...this.kept(), ...rows]);
+		return this.queue(() => this.flush());
 	}
 
+	/** A row of the sheet as it was typed or picked. */
+	private find(id: string): { id: string; lineId: string; version: number; data: Data } | null {
+		for (const l of this.state.lines) {
+			const row = l.rows.find((r) => r.id === id);
+			if (row) return { id, lineId: l.id, version: row.version, data: typed(row) };
+			for (const c of l.cells) {
+				const p = c.picks.find((x) => x.id === id);
+				if (p) return { id, lineId: l.id, version: p.version, data: { mark: p.mark, place: p.place, qty: p.qty, ...(c.unit ? { unit: c.unit } : {}) } }; // prettier-ignore
+			}
+			if (l.now?.id === id) return { id, lineId: l.id, version: l.now.version, data: { now: l.now.qty } };
+		}
+		return null;
+	}
 	async book(reason: string): Promise<boolean> {
 		this.busy = true;
 		this.faults = [];
@@ -132,7 +226,8 @@ export class Sheet {
 			);
 			if (done) {
 				this.key = crypto.randomUUID();
-				this.added = [];
+				this.done = [];
+				this.undone = [];
 				await invalidate('app:waiting');
 			}
 			return done;
@@ -166,10 +261,20 @@ export class Sheet {
 		return done;
 	}
 	private resend() {
+		if (this.keptScans().length) void this.queue(async () => (await this.sendScans(), true));
 		if (this.kept().length) return this.queue(() => this.flush());
 		if (this.waiting) return this.load();
 	}
 }
+
+/** A row's own fields, without what was worked out. */
+export const typed = (row: SheetRow): Data => ({
+	...(row.lot ? { lot: row.lot } : {}),
+	...(row.serial ? { serial: row.serial, count: row.count } : { qty: row.qty }),
+	...(row.expiresOn && !row.expiryWorkedOut ? { expiresOn: row.expiresOn } : {}),
+	...(row.supplierLot ? { supplierLot: row.supplierLot } : {}),
+	...(row.madeOn ? { madeOn: row.madeOn } : {})
+});
 
 /** Text that survives a reload: what stands in a field before Enter. */
 export class Remembered {

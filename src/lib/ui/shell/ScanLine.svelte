@@ -1,6 +1,9 @@
 <script lang="ts">
 	// One field that takes anything. Enter goes there; several matches, or none, open a list below.
+	import { onMount } from 'svelte';
 	import { afterNavigate, goto } from '$app/navigation';
+	import { readScan } from '$lib/core/codes/scan';
+	import { takeScans } from '../scan/scanner';
 	interface Hit {
 		what: string;
 		label: string;
@@ -13,6 +16,16 @@
 	let said = $state('');
 	let at = $state(0);
 
+	// A scan where no document takes it: here. In any other field a plain code is what is to stand there.
+	onMount(() =>
+		takeScans((text, into) => {
+			const read = readScan(text, new Date().getFullYear());
+			if (into && into !== field && !('coded' in read && read.coded)) return false;
+			typed = text;
+			void look();
+			return true;
+		})
+	);
 	async function look() {
 		const q = typed.trim();
 		if (!q) return;

@@ -11,6 +11,7 @@
 	import { can } from '$lib/core/people/can';
 	import ScanLine from './ScanLine.svelte';
 	import Keys from './Keys.svelte';
+	import Wedge from '../scan/Wedge.svelte';
 
 	interface Props {
 		person: { name: string; role: string };
@@ -35,6 +36,7 @@
 	const here = (url: string) => (url === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(url));
 </script>
 
+<Wedge />
 <a class="skip" href="#work">To the work area</a>
 <header>
 	<a class="brand" href="/"

@@ -7,7 +7,13 @@ export const load: LayoutServerLoad = ({ locals }) => {
 	const places = can(role, 'write places and partners');
 	return {
 		tabs: [
-			...(items ? [{ url: '/setup/items', name: 'Items' }] : []),
+			...(items
+				? [
+						{ url: '/setup/items', name: 'Items' },
+						{ url: '/setup/patterns', name: 'Number patterns' },
+						{ url: '/setup/drawn', name: 'Drawn numbers' }
+					]
+				: []),
 			...(places
 				? [
 						{ url: '/setup/places', name: 'Places' },

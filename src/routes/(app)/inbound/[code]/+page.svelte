@@ -8,12 +8,17 @@
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Findings from '$lib/ui/sheet/Findings.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
+	import { takeScans } from '$lib/ui/scan/scanner';
+	import { handScan, scanned } from '$lib/ui/sheet/scanned';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
 	// svelte-ignore state_referenced_locally
 	const sheet = new Sheet(data.sheet);
 	onMount(() => sheet.connect());
+	const rows: Record<string, ReturnType<typeof NumberRows>> = $state({});
+	onMount(() => takeScans((text, into) => !shut && scanned(sheet, text, into, (line) => rows[line])));
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
@@ -35,33 +40,51 @@
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-{#each s.lines as line (line.id)}
-	<section class="panel">
-		<LineHead
-			{line}
-			word={line.tracking === 'none' ? 'entered' : 'numbered'}
-			open={isOpen(line.no)}
-			ontoggle={() => (folded[line.no] = isOpen(line.no))}
-		/>
-		{#if isOpen(line.no)}
-			<NumberRows
-				{sheet}
-				{line}
-				first={line.no === firstOpen}
-				readonly={shut || (line.open === '0' && !line.rows.length)}
-			/>
-			{#each line.findings.filter((f) => f.level === 'reason' || f.level === 'stop') as f, i (i)}<p class="said">
-					<Findings findings={[f]} />
-				</p>{/each}
-		{/if}
-	</section>
-{/each}
+<div class="beside" class:log={s.scans.length > 0 && !s.closedAt}>
+	<div>
+		{#each s.lines as line (line.id)}
+			<section class="panel">
+				<LineHead
+					{line}
+					word={line.tracking === 'none' ? 'entered' : 'numbered'}
+					open={isOpen(line.no)}
+					ontoggle={() => (folded[line.no] = isOpen(line.no))}
+				/>
+				{#if isOpen(line.no)}
+					<NumberRows
+						bind:this={rows[line.id]}
+						onscan={(text, at) => handScan(sheet, text, at, null, (l) => rows[l])}
+						{sheet}
+						{line}
+						first={line.no === firstOpen}
+						readonly={shut || (line.open === '0' && !line.rows.length)}
+					/>
+					{#each line.findings.filter((f) => f.level === 'reason' || f.level === 'stop') as f, i (i)}<p class="said">
+							<Findings findings={[f]} />
+						</p>{/each}
+				{/if}
+			</section>
+		{/each}
+	</div>
+	{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+</div>
 <Booked {sheet} mayUndo={data.mayUndo} />
 {#if !s.closedAt}<FootBar {sheet} verb="Book in" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 
 <style>
 	section {
 		margin-bottom: 0.75rem;
+	}
+	.beside.log {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) 17rem;
+		gap: 0.75rem;
+		align-items: start;
+	}
+	@media (max-width: 900px) {
+		.beside.log {
+			grid-template-columns: minmax(0, 1fr);
+		}
 	}
 	.said {
 		margin: 0;

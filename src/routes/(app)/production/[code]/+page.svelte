@@ -11,6 +11,9 @@
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import UnitGrid from '$lib/ui/sheet/UnitGrid.svelte';
+	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
+	import { takeScans } from '$lib/ui/scan/scanner';
+	import { handScan, scanned } from '$lib/ui/sheet/scanned';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
@@ -18,6 +21,8 @@
 	// svelte-ignore state_referenced_locally
 	const sheet = new Sheet(data.sheet);
 	onMount(() => sheet.connect());
+	let numbers = $state<ReturnType<typeof NumberRows>>();
+	onMount(() => takeScans((text, into) => !shut && sheet.mode !== 'use' && scanned(sheet, text, into, () => numbers)));
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const output = $derived(s.lines.find((l) => l.role === 'output')!);
@@ -77,7 +82,15 @@
 			ontoggle={() => (folded[output.no] = !folded[output.no])}
 		/>
 		{#if !folded[output.no] && (sheet.mode !== 'use' || s.unitRuns)}
-			<NumberRows {sheet} line={output} output first readonly={shut} />
+			<NumberRows
+				bind:this={numbers}
+				onscan={(text, at) => handScan(sheet, text, at, null, () => numbers)}
+				{sheet}
+				line={output}
+				output
+				first
+				readonly={shut}
+			/>
 			{#each output.findings.filter((f) => f.level === 'stop' || f.level === 'reason') as f, i (i)}<p class="said">
 					<Findings findings={[f]} />
 				</p>{/each}
@@ -106,6 +119,7 @@
 		{/if}
 	{/if}
 {/if}
+{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
 <Booked {sheet} mayUndo={data.mayUndo} />
 {#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 

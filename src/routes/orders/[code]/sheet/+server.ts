@@ -5,13 +5,11 @@ import { pool } from '$lib/server/database/pool';
 import { undoOrderEvent } from '$lib/server/orders/undo';
 import { removeRows, saveRows } from '$lib/server/orders/drafts';
 import { getOrder } from '$lib/server/orders/orders';
-import { bookSheet, sheetState, verbOf } from '$lib/server/orders/sheet';
+import { bookSheet, modeInput, modeOf, sheetState, verbOf } from '$lib/server/orders/sheet';
 import { parse } from '$lib/server/people/people';
 import { allow, answer, body } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
-const mode = z.enum(['both', 'use', 'output']).catch('both');
-const modeOf = (url: URL) => mode.parse(url.searchParams.get('mode') ?? 'both');
 const openOrder = async (code: string) => {
 	const order = await getOrder(pool(), code);
 	if (!order) throw new Problem(`There is no order ${code}. Look it up in the list.`, 404);
@@ -46,7 +44,7 @@ const bookInput = z.object({
 	key: z.uuid(),
 	stamp: z.string().max(100),
 	reason: z.string().max(1000).optional(),
-	mode
+	mode: modeInput
 });
 const undoInput = z.object({
 	undo: z.string().regex(/^\d+$/),

@@ -2,6 +2,8 @@ import { error } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import { example } from '$lib/core/numbering/pattern';
+import { listPatterns } from '$lib/server/numbering/patterns';
 import { changeItem, listItems } from '$lib/server/setup/items';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -10,7 +12,12 @@ export const load: PageServerLoad = async (event) => {
 	const [item] = await listItems(pool(), event.params.code);
 	if (!item) error(404, `There is no item ${event.params.code}.`);
 	const all = await listItems(pool());
-	return { item, all: all.map(({ code, name, unit }) => ({ code, name, unit })) };
+	const patterns = await listPatterns(pool());
+	return {
+		item,
+		patterns: patterns.map(({ code, name, blocks }) => ({ code, name, like: example(blocks) })),
+		all: all.map(({ code, name, unit }) => ({ code, name, unit }))
+	};
 };
 
 export const actions: Actions = {
@@ -28,7 +35,11 @@ export const actions: Actions = {
 			const change = {
 				name: typed.name ?? '',
 				expiry: typed.expiry as never,
-				shelfLife: typed.shelfLife?.trim() || null
+				shelfLife: typed.shelfLife?.trim() || null,
+				gtin: typed.gtin?.trim() || null,
+				lotPattern: typed.lotPattern || null,
+				serialPattern: typed.serialPattern || null,
+				misfit: (typed.misfit || 'stop') as never
 			};
 			await changeItem(pool(), event.params.code, { ...change, rules: read('rules'), parts: read('parts') });
 			return { said: 'Saved. It counts from the next booking on.' };

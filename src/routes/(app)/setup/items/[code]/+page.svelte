@@ -64,8 +64,41 @@
 				maxlength="100"
 			/></label
 		>
+		<label class="field"
+			>GTIN, from the label<input
+				class="plain mono"
+				name="gtin"
+				value={i.gtin ?? ''}
+				size="15"
+				maxlength="100"
+				inputmode="numeric"
+			/></label
+		>
 		<Button type="submit" size="field">Save</Button>
 	</div>
+	{#if numbers.length}
+		<div class="panel fields">
+			{#each numbers as n (n)}
+				{@const chosen = n === 'lot' ? i.lotPattern : i.serialPattern}
+				<label class="field"
+					>{n === 'lot' ? 'Lots are drawn from' : 'Serials are drawn from'}<select class="plain" name="{n}Pattern"
+						><option value="">no pattern: typed or scanned</option>{#each data.patterns as p (p.code)}<option
+								value={p.code}
+								selected={p.code === chosen}>{p.code}: {p.like}</option
+							>{/each}</select
+					></label
+				>
+			{/each}
+			<label class="field"
+				>A number that does not fit<select class="plain" name="misfit"
+					>{#each [['stop', 'cannot be booked'], ['reason', 'wants a reason'], ['note', 'is only noted']] as [v, words] (v)}<option
+							value={v}
+							selected={v === i.misfit}>{words}</option
+						>{/each}</select
+				></label
+			>
+		</div>
+	{/if}
 	<div class="two">
 		<section class="panel">
 			<h2>Marking rule</h2>

@@ -1,0 +1,97 @@
+-- How new numbers are made up, and who drew which; what a scanner said; what was printed.
+
+CREATE TABLE number_pattern (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	code text NOT NULL UNIQUE CHECK (code ~ '^[A-Za-z0-9._-]{1,30}$'),
+	name text NOT NULL CHECK (length(name) BETWEEN 1 AND 100),
+	blocks jsonb NOT NULL,
+	created_by text NOT NULL,
+	created_at timestamptz NOT NULL DEFAULT now()
+);
+
+-- One counter for each period (and item, site or line, where the number names them).
+CREATE TABLE number_counter (
+	pattern_id bigint NOT NULL REFERENCES number_pattern,
+	scope text NOT NULL,
+	last bigint NOT NULL CHECK (last >= 0),
+	PRIMARY KEY (pattern_id, scope)
+);
+
+-- Every number drawn, whatever became of it.
+CREATE TABLE drawn_number (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	pattern_id bigint NOT NULL REFERENCES number_pattern,
+	item_id bigint NOT NULL REFERENCES item,
+	kind text NOT NULL CHECK (kind IN ('lot', 'serial')),
+	number text NOT NULL,
+	scope text NOT NULL,
+	sequence bigint NOT NULL,
+	order_id bigint REFERENCES orders ON DELETE SET NULL,
+	drawn_by text NOT NULL,
+	drawn_at timestamptz NOT NULL DEFAULT now(),
+	UNIQUE (item_id, kind, number),
+	UNIQUE (pattern_id, scope, sequence)
+);
+CREATE INDEX drawn_number_order ON drawn_number (order_id) WHERE order_id IS NOT NULL;
+CREATE INDEX drawn_number_recent ON drawn_number (drawn_at DESC, id DESC);
+
+ALTER TABLE item
+	ADD lot_pattern_id bigint REFERENCES number_pattern,
+	ADD serial_pattern_id bigint REFERENCES number_pattern,
+	-- What a number that does not fit its pattern means: it cannot be booked, wants a reason, or is only noted.
+	ADD misfit text NOT NULL DEFAULT 'stop' CHECK (misfit IN ('stop', 'reason', 'note')),
+	ADD gtin text UNIQUE CHECK (gtin ~ '^\d{14}$');
+
+-- Every scan on a document: what it said, what it did, and what the row held before.
+CREATE TABLE scan (
+	id uuid PRIMARY KEY,
+	order_id bigint NOT NULL REFERENCES orders ON DELETE CASCADE,
+	text text NOT NULL,
+	taken boolean NOT NULL,
+	said text NOT NULL,
+	row_id uuid,
+	before jsonb,
+	after jsonb,
+	scanned_by text NOT NULL,
+	scanned_at timestamptz NOT NULL DEFAULT clock_timestamp(),
+	undone_at timestamptz
+);
+CREATE INDEX scan_order ON scan (order_id, scanned_at DESC);
+
+-- Labels: what was sent to the printer, by whom, and the state of the printer that stands in for one.
+CREATE TABLE print_job (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	title text NOT NULL,
+	symbol text NOT NULL CHECK (symbol IN ('GS1 DataMatrix', 'QR code', 'Code 128')),
+	dpi integer NOT NULL CHECK (dpi IN (203, 300, 600)),
+	labels jsonb NOT NULL,
+	size integer NOT NULL CHECK (size BETWEEN 1 AND 5000),
+	printed integer NOT NULL DEFAULT 0,
+	cancelled_at timestamptz,
+	reprint_of bigint REFERENCES print_job,
+	made_by text NOT NULL,
+	made_at timestamptz NOT NULL DEFAULT now(),
+	CHECK (printed BETWEEN 0 AND size)
+);
+CREATE INDEX print_job_waiting ON print_job (id) WHERE printed < size AND cancelled_at IS NULL;
+-- How often the label of a lot, serial or place was printed.
+CREATE TABLE label_print (
+	job_id bigint NOT NULL REFERENCES print_job,
+	position integer NOT NULL,
+	subject text NOT NULL,
+	printed_at timestamptz NOT NULL DEFAULT now(),
+	PRIMARY KEY (job_id, position)
+);
+CREATE INDEX label_print_subject ON label_print (subject);
+CREATE TABLE printer (
+	one boolean PRIMARY KEY DEFAULT true CHECK (one),
+	online boolean NOT NULL DEFAULT true,
+	paper integer NOT NULL DEFAULT 500 CHECK (paper >= 0)
+);
+INSERT INTO printer DEFAULT VALUES;
+
+GRANT SELECT, INSERT ON number_pattern, drawn_number, label_print TO earmark_app;
+GRANT UPDATE (code, name, blocks) ON number_pattern TO earmark_app;
+GRANT SELECT, INSERT, UPDATE ON number_counter, scan, print_job, printer TO earmark_app;
+GRANT UPDATE (order_id) ON drawn_number TO earmark_app;
+GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO earmark_app;

@@ -1,0 +1,38 @@
+/** Who takes scans now: the document that is open, or else the scan line. */
+type Taker = (text: string, into: Element | null) => boolean;
+const takers: Taker[] = [];
+
+/**
+ * Takes scans until the returned function is called; whoever came last is asked first.
+ * @param taker true when it took the scan; false leaves it as typed where the cursor is
+ */
+export function takeScans(taker: Taker): () => void {
+	takers.push(taker);
+	return () => void takers.splice(takers.indexOf(taker), 1);
+}
+/** Hands a scan to whoever takes it. */
+export const giveScan = (text: string, into: Element | null): boolean => takers.at(-1)?.(text, into) ?? false;
+
+let audio: AudioContext | null = null;
+/** Two low tones for a scan that was not taken; one short high one for a scan that was. */
+export function sound(good: boolean) {
+	try {
+		audio ??= new AudioContext();
+		for (const [hz, from] of good
+			? [[1200, 0]]
+			: [
+					[220, 0],
+					[180, 0.18]
+				]) {
+			// prettier-ignore
+			const [tone, level] = [audio.createOscillator(), audio.createGain()];
+			tone.frequency.value = hz;
+			level.gain.value = good ? 0.04 : 0.12;
+			tone.connect(level).connect(audio.destination);
+			tone.start(audio.currentTime + from);
+			tone.stop(audio.currentTime + from + (good ? 0.06 : 0.15));
+		}
+	} catch {
+		// No sound device: the log shows it.
+	}
+}

@@ -1,0 +1,44 @@
+import { error, redirect } from '@sveltejs/kit';
+import { Problem } from '$lib/core/problem/problem';
+import { pool } from '$lib/server/database/pool';
+import { listPatterns, savePattern } from '$lib/server/numbering/patterns';
+import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async (event) => {
+	allowPage(event, 'write items');
+	const { code } = event.params;
+	if (code === 'new') return { pattern: null };
+	const [pattern] = await listPatterns(pool(), code);
+	if (!pattern) error(404, `There is no number pattern ${code}.`);
+	return { pattern };
+};
+
+export const actions: Actions = {
+	default: async (event) => {
+		const typed = await fields(event.request);
+		const { code } = event.params;
+		const done = await attempt(typed, async () => {
+			const who = allow(event, 'write items');
+			let blocks: unknown;
+			try {
+				blocks = JSON.parse(typed.blocks ?? '[]');
+			} catch {
+				throw new Problem('The form could not be read. Reload the page.');
+			}
+			const fresh = code === 'new';
+			await savePattern(
+				pool(),
+				who.name,
+				{
+					...{ code: fresh ? (typed.code ?? '') : code, name: typed.name ?? '', blocks },
+					...(typed.start?.trim() ? { start: typed.start.trim() } : {})
+				},
+				fresh ? null : code
+			);
+			return { said: 'Saved.', code: fresh ? typed.code.trim() : code };
+		});
+		if ('code' in done && code === 'new') redirect(303, `/setup/patterns/${encodeURIComponent(done.code as string)}`);
+		return done;
+	}
+};
