@@ -21,6 +21,7 @@ const table = {
 	'write orders': ['coordinator', 'receiving and shipping'],
 	'write items': ['coordinator', 'administrator'],
 	'write places and partners': ['coordinator', 'administrator'],
+	'print labels': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'manage people': ['administrator'],
 	'manage tokens': ['administrator']
 } as const satisfies Record<string, readonly Role[]>;

@@ -1,6 +1,6 @@
 import type { Content, TDocumentDefinitions } from 'pdfmake/interfaces';
 import pdfmake from 'pdfmake';
-import { join } from 'node:path';
+import { setFonts } from '../pdf/fonts.ts';
 import type { Sql } from '../database/connect.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
 import { showDay } from '../../core/dates/dates.ts';
@@ -122,19 +122,9 @@ function table(packed: Packed[], picking: boolean): Content {
 	};
 }
 
-const fonts = join(process.cwd(), 'node_modules/@fontsource');
-pdfmake.setFonts({
-	Sans: {
-		normal: join(fonts, 'ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff2'),
-		bold: join(fonts, 'ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff2')
-	},
-	Mono: { normal: join(fonts, 'ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff2') }
-});
-pdfmake.setLocalAccessPolicy((path: string) => path.startsWith(fonts));
-pdfmake.setUrlAccessPolicy(() => false);
-
-const render = (doc: TDocumentDefinitions): Promise<Buffer> =>
-	pdfmake
+function render(doc: TDocumentDefinitions): Promise<Buffer> {
+	setFonts();
+	return pdfmake
 		.createPdf({
 			...{ pageSize: 'A4' as const, pageMargins: [40, 40, 40, 50] as [number, number, number, number] },
 			...{ defaultStyle: { font: 'Sans', fontSize: 10, color: '#14202a' }, ...doc },
@@ -147,3 +137,4 @@ const render = (doc: TDocumentDefinitions): Promise<Buffer> =>
 			})
 		})
 		.getBuffer();
+}

@@ -39,6 +39,7 @@ export const itemInput = z.strictObject({
 	/** codes of number patterns */
 	lotPattern: text(30).nullish(),
 	serialPattern: text(30).nullish(),
+	misfit: z.enum(['stop', 'reason', 'note']).default('stop'),
 	parts: z
 		.array(z.strictObject({ item: text(60), qty: decimalText }))
 		.max(100)
@@ -172,7 +173,7 @@ export const itemChange = z.strictObject({
 	gtin: itemInput.shape.gtin,
 	lotPattern: itemInput.shape.lotPattern,
 	serialPattern: itemInput.shape.serialPattern,
-	misfit: z.enum(['stop', 'reason', 'note']).default('stop'),
+	misfit: itemInput.shape.misfit,
 	rules: z.array(z.strictObject({ step: z.enum(steps as [string, ...string[]]), lot: ask, serial: ask })).max(10),
 	parts: z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100)
 });

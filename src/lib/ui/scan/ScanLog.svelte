@@ -4,7 +4,7 @@
 	import Close from 'carbon-icons-svelte/lib/Close.svelte';
 	import type { ScanEntry } from '$lib/core/sheet/sheet';
 	let { scans, onundo }: { scans: ScanEntry[]; onundo: (id: string) => void } = $props();
-	const shown = (text: string) => text.replaceAll('\x1d', '␝');
+	const shown = (text: string) => text.replaceAll('\x1d', '{FNC1}');
 </script>
 
 <aside aria-label="Scans">

@@ -1,7 +1,12 @@
 <script lang="ts">
 	// What was booked on this order, with undo for whoever may.
 	import type { Sheet } from './sheet.svelte';
-	let { sheet, mayUndo, papers = '' }: { sheet: Sheet; mayUndo: boolean; papers?: string } = $props();
+	let {
+		sheet,
+		mayUndo,
+		papers = '',
+		labels = false
+	}: { sheet: Sheet; mayUndo: boolean; papers?: string; labels?: boolean } = $props();
 	let asking = $state<string | null>(null);
 	let reason = $state('');
 	async function undo(id: string) {
@@ -27,6 +32,14 @@
 						<td class="num">
 							{#if papers && e.kind === 'shipment' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a
 								>{/if}
+							{#if labels && !e.undone && (e.kind === 'receipt' || e.kind === 'output')}<form
+									method="POST"
+									action="/devices?/print"
+								>
+									<button class="link" name="event" value={e.id}
+										>Print labels<span class="visually-hidden"> of event {e.id}</span></button
+									>
+								</form>{/if}
 							{#if mayUndo && !e.undone && e.kind !== 'undo'}
 								{#if asking === e.id}
 									<input
@@ -61,6 +74,9 @@
 	}
 	td .plain {
 		height: 26px;
+	}
+	td form {
+		display: inline;
 	}
 	td a,
 	td .link {

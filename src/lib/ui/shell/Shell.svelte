@@ -11,6 +11,7 @@
 	import { can } from '$lib/core/people/can';
 	import ScanLine from './ScanLine.svelte';
 	import Keys from './Keys.svelte';
+	import Scanner from '../devices/Scanner.svelte';
 	import Wedge from '../scan/Wedge.svelte';
 
 	interface Props {
@@ -33,6 +34,7 @@
 		{ url: '/trace', name: 'Trace', icon: FlowConnection, n: 0 },
 		...(setup ? [{ url: '/setup', name: 'Setup', icon: Settings, n: 0 }] : [])
 	]);
+	let scanner = $state(false);
 	const here = (url: string) => (url === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(url));
 </script>
 
@@ -45,6 +47,8 @@
 		>Earmark</a
 	>
 	<ScanLine />
+	<a class="out" href="/devices">Devices</a>
+	<button class="out" aria-expanded={scanner} onclick={() => (scanner = !scanner)}>Scanner</button>
 	<Keys />
 	<span class="who">{person.name}<span class="role">{person.role}</span></span>
 	<form method="POST" action="/sign-out"><button class="out">Sign out</button></form>
@@ -56,7 +60,8 @@
 		</a>
 	{/each}
 </nav>
-<main id="work" tabindex="-1">{@render children()}</main>
+{#if scanner}<Scanner />{/if}
+<main id="work" class:scanner tabindex="-1">{@render children()}</main>
 
 <style>
 	.skip {
@@ -114,6 +119,10 @@
 		padding: 0 0.6rem;
 		cursor: pointer;
 		white-space: nowrap;
+		display: inline-flex;
+		align-items: center;
+		text-decoration: none;
+		box-sizing: border-box;
 	}
 	nav {
 		position: fixed;
@@ -165,6 +174,12 @@
 		min-height: calc(100vh - 48px);
 		box-sizing: border-box;
 		outline: none;
+	}
+	main.scanner {
+		padding-right: calc(230px + 1rem);
+	}
+	main.scanner :global(.foot) {
+		right: 230px;
 	}
 	@media (max-width: 640px) {
 		header {

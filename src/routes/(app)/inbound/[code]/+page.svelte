@@ -68,7 +68,7 @@
 	</div>
 	{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
 </div>
-<Booked {sheet} mayUndo={data.mayUndo} />
+<Booked {sheet} mayUndo={data.mayUndo} labels />
 {#if !s.closedAt}<FootBar {sheet} verb="Book in" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 
 <style>

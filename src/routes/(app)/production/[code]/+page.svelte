@@ -120,7 +120,7 @@
 	{/if}
 {/if}
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
-<Booked {sheet} mayUndo={data.mayUndo} />
+<Booked {sheet} mayUndo={data.mayUndo} labels />
 {#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 
 <style>

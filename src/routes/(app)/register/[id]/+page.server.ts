@@ -3,6 +3,7 @@ import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { setStatus } from '$lib/server/ledger/status';
 import { markPage } from '$lib/server/register/mark';
+import { printLabels, printsOf } from '$lib/server/labels/jobs';
 import { allow, attempt, fields } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -11,11 +12,30 @@ const known = (id: string) => (/^\d{1,18}$/.test(id) ? id : error(404, 'There is
 export const load: PageServerLoad = async ({ params, locals }) => {
 	const mark = await markPage(pool(), known(params.id));
 	if (!mark) error(404, 'There is no such lot or serial.');
-	return { mark, mayHold: can(locals.person?.role, 'hold') };
+	return {
+		mark,
+		prints: await printsOf(pool(), `mark ${mark.id}`),
+		mayHold: can(locals.person?.role, 'hold'),
+		mayPrint: can(locals.person?.role, 'print labels')
+	};
 };
 
 const kinds = ['hold', 'release', 'reject'] as const;
 export const actions: Actions = {
+	label: async (event) => {
+		const typed = await fields(event.request);
+		return attempt(typed, async () => {
+			const who = allow(event, 'print labels');
+			const { symbol, dpi, copies } = typed;
+			const job = await printLabels(pool(), who.name, { marks: [known(event.params.id)], symbol, dpi, copies });
+			return {
+				said:
+					job.printed === job.size
+						? `Printed, as job ${job.id}.`
+						: `Sent as job ${job.id}; it waits for the printer. See Devices.`
+			};
+		});
+	},
 	status: async (event) => {
 		const typed = await fields(event.request);
 		return attempt(typed, async () => {

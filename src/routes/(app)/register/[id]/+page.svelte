@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { resolutions, symbols } from '$lib/core/labels/label';
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -48,6 +49,11 @@
 	<span class="push acts">
 		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
 		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
+		{#if data.mayPrint}<button
+				class="link"
+				aria-expanded={asking === 'label'}
+				onclick={() => (asking = asking === 'label' ? null : 'label')}>Print label…</button
+			>{/if}
 		{#if data.mayHold}{#each acts as [kind, label] (kind)}<button
 					class="link"
 					aria-expanded={asking === kind}
@@ -55,8 +61,36 @@
 				>{/each}{/if}
 	</span>
 </div>
-<Faults faults={form?.faults ?? []} />
-{#if asking}
+<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
+{#if form && 'said' in form && form.said}<p role="status">{form.said}</p>{/if}
+{#if asking === 'label'}
+	<form
+		class="panel fields ask"
+		method="POST"
+		action="?/label"
+		use:enhance={() =>
+			async ({ update, result }) => {
+				await update({ reset: false });
+				if (result.type === 'success') asking = null;
+			}}
+	>
+		<label class="field"
+			>Code<select class="plain" name="symbol" data-first
+				>{#each symbols as s (s)}<option>{s}</option>{/each}</select
+			></label
+		>
+		<label class="field"
+			>Printer, dpi<select class="plain" name="dpi"
+				>{#each resolutions as d (d)}<option>{d}</option>{/each}</select
+			></label
+		>
+		<label class="field"
+			>Copies<input class="plain num" name="copies" value="1" size="4" inputmode="numeric" required /></label
+		>
+		<button class="go">Print</button>
+		<button type="button" class="link" onclick={() => (asking = null)}>Leave it</button>
+	</form>
+{:else if asking}
 	<form
 		class="panel fields ask"
 		method="POST"
@@ -101,6 +135,8 @@
 					<span class="soft">{left < 0 ? `${-left} days ago` : left === 0 ? 'today' : `in ${left} days`}</span
 					>{:else}<span class="soft">no date</span>{/if}
 			</dd>
+			{#if data.prints.count}<dt>Labels</dt>
+				<dd>printed {data.prints.count === 1 ? 'once' : `${data.prints.count} times`}, last {data.prints.last}</dd>{/if}
 			{#if m.madeOn}<dt>Made</dt>
 				<dd>{showDay(m.madeOn)}</dd>{/if}
 			{#if m.supplierLot}<dt>Supplier’s lot</dt>

@@ -26,18 +26,24 @@
 	<Button type="submit" size="field">Add place</Button>
 </form>
 <table class="rows">
-	<thead><tr><th>Place</th><th>Name</th><th>Site</th><th class="num">Numbers there</th></tr></thead>
+	<thead><tr><th>Place</th><th>Name</th><th>Site</th><th class="num">Numbers there</th><th></th></tr></thead>
 	<tbody>
 		{#each data.places as p (p.code)}<tr
 				><td><a class="mono" href="/register?place={encodeURIComponent(p.code)}">{p.code}</a></td><td>{p.name}</td><td
 					class="mono">{p.site ?? 'site'}</td
-				><td class="num">{p.numbers.toLocaleString('en')}</td></tr
-			>{:else}<tr><td colspan="4" class="soft">No place yet. Add the site first, then its bins.</td></tr>{/each}
+				><td class="num">{p.numbers.toLocaleString('en')}</td><td class="num"
+					><form class="label" method="POST" action="/devices?/print">
+						<button class="link" name="place" value={p.code}
+							>Print label<span class="visually-hidden"> of {p.code}</span></button
+						>
+					</form></td
+				></tr
+			>{:else}<tr><td colspan="5" class="soft">No place yet. Add the site first, then its bins.</td></tr>{/each}
 	</tbody>
 </table>
 
 <style>
-	form {
+	form.panel {
 		padding: 0.6rem 0.75rem;
 		margin-bottom: 0.75rem;
 	}

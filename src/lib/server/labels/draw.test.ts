@@ -1,0 +1,89 @@
+import fc from 'fast-check';
+import { readFileSync } from 'node:fs';
+import { prepareZXingModule, readBarcodes } from 'zxing-wasm/reader';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { items } from '../../../../demo/firm.ts';
+import { gs1Valid } from '../../core/codes/check.ts';
+import { readScan } from '../../core/codes/scan.ts';
+import { dotsPerModule, labelOf, resolutions, symbols, type Subject } from '../../core/labels/label.ts';
+import { drawCode, labelsPdf } from './draw.ts';
+
+// An independent decoder (ZXing) reads every kind of label, at the printer's own dots: ISO/IEC 16022 (Data Matrix),
+// 18004 (QR Code), 15417 (Code 128), with GS1 element strings and Digital Links in them.
+beforeAll(() => void prepareZXingModule({ overrides: { wasmBinary: readFileSync('node_modules/zxing-wasm/dist/reader/zxing_reader.wasm') as never } })); // prettier-ignore
+
+const gtin = items[8].gtin!;
+const base: Subject = { subject: 'mark 1', kind: 'lot', number: 'C-26W48', lot: null, name: 'Battery cell BC', item: 'CELL', gtin, expiresOn: null, qty: '60' }; // prettier-ignore
+const cases: Subject[] = [
+	base,
+	{ ...base, number: 'QR-26-0417', expiresOn: '2027-12-31' },
+	{ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A' },
+	{ ...base, kind: 'serial', number: 'WM-0207', gtin: null },
+	{ ...base, kind: 'serial', number: 'ABCDEFGHIJ0123456789', lot: 'LOT/OF(20)CHARS-1234', expiresOn: '2049-12-31' },
+	{ ...base, kind: 'place', subject: 'place QS/A1', number: 'QS/A1', item: null, gtin: null, qty: null }
+];
+const read = async (s: Subject, symbol: (typeof symbols)[number], dpi: (typeof resolutions)[number]) => {
+	const label = labelOf(s, symbol);
+	const found = await readBarcodes(new Uint8Array(await drawCode(label, dpi)), { textMode: 'Plain', tryHarder: true });
+	return {
+		label,
+		text: found.map((f) => (f.symbologyIdentifier === ']d2' ? ']d2' : '') + f.text),
+		format: found.map((f) => f.format)
+	};
+};
+
+describe('every label is read back to the same text', () => {
+	for (const symbol of symbols)
+		for (const dpi of resolutions)
+			it.each(cases.map((s) => [s.number, s] as const))(`${symbol} at ${dpi} dpi: %s`, async (_n, s) => {
+				const { label, text } = await read(s, symbol, dpi);
+				expect(text).toEqual([label.reads]);
+			});
+	it('random lots and serials, at 203 dpi too', async () => {
+		const number = fc.stringMatching(/^[A-Z0-9][A-Za-z0-9./-]{0,19}$/);
+		await fc.assert(
+			fc.asyncProperty(number, number, fc.constantFrom(...symbols), async (serial, lot, symbol) => {
+				const { label, text } = await read({ ...base, kind: 'serial', number: serial, lot }, symbol, 203);
+				expect(text).toEqual([label.reads]);
+			}),
+			{ numRuns: 40 }
+		);
+	});
+	it('what a GS1 label says is what a scan of it understands', () => {
+		const label = labelOf(
+			{ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A', expiresOn: '2027-12-31' },
+			'GS1 DataMatrix'
+		);
+		const want = { gtin, lot: '26W46-A', serial: 'VB-7731', expiresOn: '2027-12-31' };
+		expect(readScan(label.reads, 2026)).toMatchObject(want);
+		expect(
+			readScan(
+				labelOf({ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A', expiresOn: '2027-12-31' }, 'QR code')
+					.reads,
+				2026
+			)
+		).toMatchObject(want);
+	});
+});
+
+describe('a label', () => {
+	it('has whole dots for each module, at every resolution', () => {
+		for (const dpi of resolutions)
+			for (const bcid of ['datamatrix', 'code128'] as const)
+				expect(Number.isInteger(dotsPerModule(bcid, dpi))).toBe(true);
+	});
+	it('of every item of the demo has a GTIN whose check digit is right', () => {
+		for (const i of items) expect([i.code, gs1Valid(i.gtin!)]).toEqual([i.code, true]);
+	});
+	it('one or a thousand make a PDF', async () => {
+		const label = labelOf(base, 'Code 128');
+		for (const n of [1, 1000]) {
+			const pdf = await labelsPdf(
+				Array.from({ length: n }, () => label),
+				203
+			);
+			expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+			expect(pdf.toString('latin1').match(/\/Type \/Page\b/g)).toHaveLength(n);
+		}
+	});
+});

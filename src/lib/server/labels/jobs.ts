@@ -1,0 +1,187 @@
+import { z } from 'zod';
+import type { Db, Sql } from '../database/connect.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { labelOf, symbols, type Dpi, type Label, type Subject, type SymbolKind } from '../../core/labels/label.ts';
+import { amount } from '../../core/quantity/quantity.ts';
+import { parse } from '../people/people.ts';
+
+/** The most labels in one job. */
+export const MOST_LABELS = 5000;
+export const jobInput = z.strictObject({
+	/** what to print: some lots or serials, everything that an event brought, or a place */
+	marks: z.array(z.string().regex(/^\d+$/)).max(MOST_LABELS).optional(),
+	event: z.string().regex(/^\d+$/).optional(),
+	place: z.string().max(45).optional(),
+	symbol: z.enum(symbols).default('GS1 DataMatrix'),
+	dpi: z.coerce
+		.number()
+		.pipe(z.union([z.literal(203), z.literal(300), z.literal(600)]))
+		.default(203),
+	copies: z.coerce
+		.number()
+		.int()
+		.min(1, 'Print at least one copy.')
+		.max(100, 'At most 100 copies at a time.')
+		.default(1)
+});
+
+export interface Job {
+	id: string;
+	title: string;
+	symbol: SymbolKind;
+	dpi: Dpi;
+	size: number;
+	printed: number;
+	cancelled: boolean;
+	reprintOf: string | null;
+	by: string;
+	at: string;
+}
+const columns = (
+	sql: Db
+) => sql`j.id, j.title, j.symbol, j.dpi, j.size, j.printed, j.cancelled_at IS NOT NULL AS cancelled, j.reprint_of AS "reprintOf",
+	coalesce(p.name, j.made_by) AS by, to_char(j.made_at AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS at`;
+
+/** The latest jobs, newest first. */
+export const listJobs = (sql: Db) => sql<Job[]>`
+	SELECT ${columns(sql)} FROM print_job j LEFT JOIN person p ON p.login = j.made_by ORDER BY j.id DESC LIMIT 50`;
+
+export async function jobLabels(sql: Db, id: string): Promise<{ labels: Label[]; dpi: Dpi; printed: number } | null> {
+	const [job] = await sql<{ labels: Label[]; dpi: Dpi; printed: number }[]>`SELECT labels, dpi, printed FROM print_job WHERE id = ${id}`; // prettier-ignore
+	return job ?? null;
+}
+
+async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ title: string; list: Subject[] }> {
+	if (input.place) {
+		const [place] = await sql<{ code: string; name: string }[]>`SELECT code, name FROM place WHERE code = ${input.place} AND NOT virtual`; // prettier-ignore
+		if (!place) throw new Problem(`There is no place ${input.place}. Check the code.`);
+		return {
+			title: place.code,
+			list: [{ subject: `place ${place.code}`, kind: 'place', number: place.code, name: place.name, lot: null, item: null, gtin: null, expiresOn: null, qty: null }] // prettier-ignore
+		};
+	}
+	const rows = await sql<
+		{
+			id: string;
+			kind: 'lot' | 'serial';
+			number: string;
+			lot: string | null;
+			name: string;
+			item: string;
+			gtin: string | null;
+			unit: string;
+			expiresOn: string | null;
+			qty: string | null;
+			document: string | null;
+		}[]
+	>`
+		SELECT k.id, k.kind, k.number, l.number AS lot, i.name, i.code AS item, i.gtin, i.unit, coalesce(k.expires_on, l.expires_on) AS "expiresOn",
+			CASE k.kind WHEN 'lot' THEN trim_scale(${input.event ? sql`n.qty` : sql`(SELECT sum(b.qty) FROM balance b WHERE b.mark_id = k.id AND NOT b.virtual)`})::text END AS qty,
+			${input.event ? sql`(SELECT document FROM event WHERE id = ${input.event})` : sql`NULL`} AS document
+		FROM ${
+			input.event
+				? sql`(SELECT m.mark_id AS id, sum(m.qty) AS qty, min(m.id) AS pos FROM movement m JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = ${input.event} GROUP BY m.mark_id) n`
+				: sql`(SELECT x.id, x.pos FROM unnest(${input.marks ?? []}::bigint[]) WITH ORDINALITY x(id, pos)) n`
+		} JOIN mark k ON k.id = n.id AND k.kind <> 'unmarked' JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
+		ORDER BY n.pos LIMIT ${MOST_LABELS + 1}`;
+	if (!rows.length) throw new Problem('There is nothing to print a label for: it brought no lot or serial.');
+	return {
+		title: rows.length === 1 ? rows[0].number : (rows[0].document ?? `${rows[0].number} and ${rows.length - 1} more`),
+		list: rows.map(({ id, unit, qty, document: _d, ...r }) => ({
+			...r,
+			subject: `mark ${id}`,
+			qty: qty && qty !== '0' ? amount(qty, unit) : null
+		}))
+	};
+}
+
+/**
+ * Sends labels to the printer. What it cannot print now waits in its queue.
+ * @returns the job's number and how much of it is printed
+ */
+export async function printLabels(sql: Sql, by: string, input: unknown): Promise<Job> {
+	const given = parse(jobInput, input);
+	const { title, list } = await subjects(sql, given);
+	const labels = list.flatMap((s) => Array.from({ length: given.copies }, () => labelOf(s, given.symbol)));
+	return queue(sql, by, { title, symbol: given.symbol, dpi: given.dpi, labels, reprintOf: null });
+}
+
+/** Prints a job once more, as a job of its own that names the first. */
+export async function reprint(sql: Sql, by: string, id: string): Promise<Job> {
+	const [job] = await sql<{ title: string; symbol: SymbolKind; dpi: Dpi; labels: Label[] }[]>`SELECT title, symbol, dpi, labels FROM print_job WHERE id = ${id}`; // prettier-ignore
+	if (!job) throw new Problem(`There is no print job ${id}. Reload the page.`, 404);
+	return queue(sql, by, { ...job, reprintOf: id });
+}
+
+async function queue(
+	sql: Sql,
+	by: string,
+	job: { title: string; symbol: SymbolKind; dpi: Dpi; labels: Label[]; reprintOf: string | null }
+): Promise<Job> {
+	if (job.labels.length > MOST_LABELS)
+		throw new Problem(`${job.labels.length.toLocaleString('en')} labels are too many for one job. Print at most ${MOST_LABELS.toLocaleString('en')} at a time.`); // prettier-ignore
+	const [{ id }] = await sql<
+		{ id: string }[]
+	>`INSERT INTO print_job (title, symbol, dpi, labels, size, reprint_of, made_by)
+		VALUES (${job.title}, ${job.symbol}, ${job.dpi}, ${JSON.stringify(job.labels)}::text::jsonb, ${job.labels.length}, ${job.reprintOf}, ${by}) RETURNING id`;
+	await runPrinter(sql);
+	const [made] = await sql<
+		Job[]
+	>`SELECT ${columns(sql)} FROM print_job j LEFT JOIN person p ON p.login = j.made_by WHERE j.id = ${id}`;
+	return made;
+}
+
+export interface Printer {
+	online: boolean;
+	paper: number;
+}
+export const readPrinter = async (sql: Db): Promise<Printer> =>
+	(await sql<Printer[]>`SELECT online, paper FROM printer`)[0];
+
+/** Switches the printer on or off, or puts paper in; it goes on with what waits. */
+export async function setPrinter(sql: Sql, change: Partial<Printer>): Promise<void> {
+	await sql`UPDATE printer SET online = coalesce(${change.online ?? null}::boolean, online), paper = coalesce(${change.paper ?? null}::int, paper)`;
+	await runPrinter(sql);
+}
+export async function cancelJob(sql: Sql, id: string): Promise<void> {
+	const gone =
+		await sql`UPDATE print_job SET cancelled_at = now() WHERE id = ${id} AND printed < size AND cancelled_at IS NULL`;
+	if (!gone.count) throw new Problem('That job is printed or cancelled already. Reload the page.', 409);
+}
+
+/** The printer that stands in for a real one: takes jobs in their order while it is on and has paper; each label is counted. */
+async function runPrinter(sql: Sql): Promise<void> {
+	await sql.begin(async (raw) => {
+		const tx = raw as unknown as Db;
+		const [printer] = await tx<Printer[]>`SELECT online, paper FROM printer FOR UPDATE`;
+		if (!printer.online) return;
+		for (;;) {
+			const [job] = printer.paper
+				? await tx<{ id: string; printed: number; size: number }[]>`
+					SELECT id, printed, size FROM print_job WHERE printed < size AND cancelled_at IS NULL ORDER BY id LIMIT 1`
+				: [];
+			if (!job) break;
+			const n = Math.min(printer.paper, job.size - job.printed);
+			await tx`INSERT INTO label_print (job_id, position, subject)
+				SELECT id, pos, labels -> (pos - 1) ->> 'subject' FROM print_job, generate_series(${job.printed + 1}::int, ${job.printed + n}::int) pos WHERE id = ${job.id}`;
+			await tx`UPDATE print_job SET printed = printed + ${n} WHERE id = ${job.id}`;
+			printer.paper -= n;
+		}
+		await tx`UPDATE printer SET paper = ${printer.paper}`;
+	});
+}
+
+/** How often labels were printed for something, and when last. */
+export async function printsOf(sql: Db, subject: string): Promise<{ count: number; last: string | null }> {
+	const [row] = await sql<{ count: number; last: string | null }[]>`
+		SELECT count(*)::int AS count, to_char(max(printed_at) AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS last FROM label_print WHERE subject = ${subject}`;
+	return row;
+}
+
+/** The labels printed last, each once. */
+export const latestLabels = (sql: Db) => sql<{ reads: string; number: string }[]>`
+	SELECT reads, number FROM (
+		SELECT DISTINCT ON (l.label ->> 'reads') l.label ->> 'reads' AS reads, l.label ->> 'number' AS number, j.id, l.pos
+		FROM (SELECT * FROM print_job WHERE printed > 0 ORDER BY id DESC LIMIT 8) j
+		CROSS JOIN LATERAL jsonb_array_elements(j.labels) WITH ORDINALITY l(label, pos) WHERE l.pos <= least(j.printed, 10) ORDER BY 1, j.id DESC) x
+	ORDER BY id DESC, pos LIMIT 20`;

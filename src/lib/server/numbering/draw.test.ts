@@ -1,0 +1,227 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { gs1CheckDigit } from '../../core/codes/check.ts';
+import { createOrder } from '../orders/create.ts';
+import { getOrder } from '../orders/orders.ts';
+import { takeScan, undoScan } from '../orders/scan.ts';
+import { saveRows } from '../orders/drafts.ts';
+import { bookSheet, sheetState } from '../orders/sheet.ts';
+import { cancelJob, listJobs, printLabels, printsOf, readPrinter, reprint, setPrinter } from '../labels/jobs.ts';
+import { createItem } from '../setup/items.ts';
+import { addPartner, addPlace } from '../setup/places.ts';
+import { drawnNumbers, drawRows } from './draw.ts';
+import { savePattern } from './patterns.ts';
+
+const db = testDatabase();
+const gtin = (n: number) => `09506000${n}` + gs1CheckDigit(`09506000${n}`);
+const uuid = () => crypto.randomUUID() as string;
+/** An order and its first line, made for a test. */
+async function order(lines: { item: string; qty: string }[], kind = 'purchase' as const) {
+	const code = await createOrder(db.sql, 'ines', { kind, partner: 'S', place: 'QS/DOCK', lines } as never);
+	return (await getOrder(db.sql, code))!;
+}
+const rowsOf = async (code: string, line = 0) => (await sheetState(db.sql, code)).lines[line].rows.map(({ lot, serial, count, qty, expiresOn }) => ({ lot, serial, count, qty, expiresOn })); // prettier-ignore
+const scan = async (code: string, text: string, lineId: string | null = null, lot: string | null = null) =>
+	takeScan(db.sql, 'ines', (await getOrder(db.sql, code))!, { id: uuid(), text, lineId, lot });
+
+beforeAll(async () => {
+	await addPlace(db.sql, { code: 'QS', name: 'Works' });
+	await addPlace(db.sql, { code: 'QS/DOCK', name: 'Dock' });
+	await addPartner(db.sql, { code: 'S', name: 'Supplier', kind: 'supplier' });
+	const running = (text: string, digits: number) => [{ kind: 'text' as const, text }, { kind: 'sequence' as const, digits, reset: 'never' as const }]; // prettier-ignore
+	await savePattern(db.sql, 'ines', { code: 'SN', name: 'Serials', blocks: running('SN-', 5) });
+	await savePattern(db.sql, 'ines', { code: 'SHORT', name: 'Nine', blocks: running('N', 1) });
+	await savePattern(db.sql, 'ines', { code: 'LOT', name: 'Lots', blocks: running('L', 4) });
+	const each = { unit: 'each', decimals: 0 };
+	await createItem(db.sql, {
+		code: 'UNIT',
+		name: 'Unit',
+		...each,
+		tracking: 'serial',
+		serialPattern: 'SN',
+		gtin: gtin(10_001)
+	});
+	await createItem(db.sql, { code: 'NINE', name: 'Nine', ...each, tracking: 'serial', serialPattern: 'SHORT' });
+	await createItem(db.sql, { code: 'BOARD', name: 'Board', ...each, tracking: 'lot and serial', gtin: gtin(10_002) });
+	await createItem(db.sql, {
+		code: 'SALT',
+		name: 'Salt',
+		unit: 'kg',
+		decimals: 3,
+		tracking: 'lot',
+		lotPattern: 'LOT',
+		misfit: 'reason',
+		gtin: gtin(10_003)
+	});
+	await createItem(db.sql, { code: 'CAP', name: 'Cap', ...each, tracking: 'none', gtin: gtin(10_004) });
+});
+
+describe('drawn numbers', () => {
+	it('under load no number is given twice, and each is written down', async () => {
+		const orders = await Promise.all(Array.from({ length: 6 }, () => order([{ item: 'UNIT', qty: '100' }])));
+		await Promise.all(orders.flatMap((o) => Array.from({ length: 4 }, () => drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 25 })))); // prettier-ignore
+		const [{ n, distinct }] = await db.sql<{ n: number; distinct: number }[]>`
+			SELECT count(*)::int AS n, count(DISTINCT number)::int AS distinct FROM drawn_number WHERE pattern_id = (SELECT id FROM number_pattern WHERE code = 'SN')`;
+		expect([n, distinct]).toEqual([600, 600]);
+	});
+	it('what was drawn stands in the sheet, in ranges, and books in', async () => {
+		const o = await order([{ item: 'UNIT', qty: '40' }]);
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 40 });
+		const state = await sheetState(db.sql, o.code);
+		expect(state.lines[0].rows).toMatchObject([{ count: 40, findings: [] }]);
+		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
+		const { rows } = await drawnNumbers(db.sql, o.code);
+		expect(rows.map((r) => r.became)).toEqual(Array(40).fill('booked'));
+	});
+	it('a form that is thrown away leaves a trace: the number is not used, and not given again', async () => {
+		const o = await order([{ item: 'UNIT', qty: '1' }]);
+		const [id] = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
+		const first = (await rowsOf(o.code))[0].serial;
+		await db.sql`DELETE FROM draft_row WHERE id = ${id}`;
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
+		expect((await rowsOf(o.code))[0].serial).not.toBe(first);
+		const { rows } = await drawnNumbers(db.sql, first);
+		expect(rows).toMatchObject([{ number: first, became: 'not used', by: 'ines' }]);
+	});
+	it('numbers that exist are passed over, and a sequence that runs out is said and draws nothing', async () => {
+		await bookTest(db.sql, { kind: 'receipt', movements: ['N1', 'N3'].map((serial) => ({ item: 'NINE', serial, qty: 1, from: '@supplier', to: 'QS/DOCK' })) }); // prettier-ignore
+		const o = await order([{ item: 'NINE', qty: '20' }]);
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 2 });
+		expect((await rowsOf(o.code)).map((r) => r.serial)).toEqual(['N2', 'N4']);
+		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 9 })).rejects.toThrow('used up');
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 5 });
+		expect((await rowsOf(o.code)).at(-1)).toMatchObject({ serial: 'N5', count: 5 });
+	});
+	it('a lot is drawn with what is still open', async () => {
+		const o = await order([{ item: 'SALT', qty: '50' }]);
+		await saveRows(db.sql, 'ines', o, [
+			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { lot: 'L9001', qty: '20' } }
+		]);
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
+		expect(await rowsOf(o.code)).toMatchObject([{ qty: '20' }, { lot: 'L0001', qty: '30' }]);
+	});
+	it('10,000 are drawn at once', async () => {
+		const o = await order([{ item: 'UNIT', qty: '10000' }]);
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 10_000 });
+		expect(await rowsOf(o.code)).toMatchObject([{ count: 10_000 }]);
+	});
+	it('a pattern that numbers were drawn from stays as it is', async () => {
+		await expect(savePattern(db.sql, 'ines', { code: 'SN', name: 'x', blocks: [{ kind: 'sequence', digits: 3, reset: 'never' }] }, 'SN')).rejects.toThrow('could not be read back'); // prettier-ignore
+	});
+	it('a number that does not fit its pattern is stopped, or wants a reason, as the item says', async () => {
+		const o = await order([{ item: 'UNIT', qty: '5' }, { item: 'SALT', qty: '5' }]); // prettier-ignore
+		await saveRows(db.sql, 'ines', o, [
+			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: 'SN-123', count: 1 } },
+			{ id: uuid(), lineId: o.lines[1].id, version: 0, data: { lot: 'X77', qty: '5' } }
+		]);
+		const { missing } = await sheetState(db.sql, o.code);
+		expect(missing.map((m) => [m.line, m.level])).toEqual([[1, 'stop'], [2, 'reason'], [1, 'missing']]); // prettier-ignore
+		expect(missing[0].message).toContain('6 characters; numbers of this pattern have 8, like SN-00001');
+	});
+});
+
+describe('a scan on a delivery', () => {
+	it('forty scans in a row make one line of the sheet', async () => {
+		const o = await order([{ item: 'BOARD', qty: '40' }]);
+		for (let i = 0; i < 40; i++) expect((await scan(o.code, `VB-${8000 + i}`, o.lines[0].id, 'B1')).taken).toBe(true);
+		expect(await rowsOf(o.code)).toMatchObject([{ lot: 'B1', serial: 'VB-8000', count: 40 }]);
+	});
+	it('one code fills item, lot, serial, expiry and quantity in the right line', async () => {
+		const o = await order([{ item: 'BOARD', qty: '1' }, { item: 'SALT', qty: '50' }, { item: 'CAP', qty: '100' }]); // prettier-ignore
+		expect((await scan(o.code, `]d201${gtin(10_002)}10B2\x1d21VB-9000`)).said).toContain(
+			'VB-9000 into line 1, Board: 1 of 1'
+		);
+		expect((await scan(o.code, `(01)${gtin(10_003)}(17)271231(3103)012500(10)L7001`)).said).toContain(
+			'Lot L7001 into line 2'
+		);
+		expect((await scan(o.code, `https://id.gs1.org/01/${gtin(10_003)}/10/L7001?3103=002500`)).taken).toBe(true);
+		expect((await scan(o.code, `(02)${gtin(10_004)}(37)60`)).taken).toBe(true);
+		expect((await scan(o.code, `(02)${gtin(10_004)}(37)40`)).taken).toBe(true);
+		expect(await rowsOf(o.code, 0)).toMatchObject([{ lot: 'B2', serial: 'VB-9000' }]);
+		expect(await rowsOf(o.code, 1)).toMatchObject([{ lot: 'L7001', qty: '15', expiresOn: '2027-12-31' }]);
+		expect(await rowsOf(o.code, 2)).toMatchObject([{ qty: '100' }]);
+	});
+	it('a lot’s own label holds for the serials to come', async () => {
+		const o = await order([{ item: 'BOARD', qty: '2' }]);
+		expect(await scan(o.code, `(01)${gtin(10_002)}(10)B3`)).toMatchObject({
+			taken: true,
+			hold: { lot: 'B3', lineId: o.lines[0].id }
+		});
+	});
+	it.each([
+		[
+			'twice here',
+			async (o: { code: string; lines: { id: string }[] }) => (
+				await scan(o.code, 'VB-1', o.lines[0].id, 'B4'),
+				scan(o.code, 'VB-1', o.lines[0].id, 'B4')
+			),
+			'stands in this sheet already'
+		],
+		[
+			'not on this delivery',
+			(o: { code: string }) => scan(o.code, `(01)${gtin(10_003)}(10)L1`),
+			'This is Salt, which is not on'
+		],
+		['an unknown item', (o: { code: string }) => scan(o.code, `(01)${gtin(10_009)}(10)L1`), 'No item has the GTIN'],
+		[
+			'a code read wrongly',
+			(o: { code: string }) => scan(o.code, `]d201${gtin(10_002).slice(0, -1)}x`),
+			'The code was not taken'
+		],
+		[
+			'a serial without its lot',
+			(o: { code: string; lines: { id: string }[] }) => scan(o.code, 'VB-2', o.lines[0].id),
+			'needs its lot first'
+		],
+		['a pallet', (o: { code: string }) => scan(o.code, '(00)376104250021234569'), 'No pallet']
+	] as const)('%s: refused with a sentence, logged, and nothing is changed', async (_what, act, sentence) => {
+		const o = await order([{ item: 'BOARD', qty: '2' }]);
+		const result = await (act as (x: typeof o) => Promise<{ taken: boolean; said: string }>)(o);
+		expect(result.taken).toBe(false);
+		expect(result.said).toContain(sentence);
+		const state = await sheetState(db.sql, o.code);
+		expect(state.scans[0]).toMatchObject({ taken: false, canUndo: false });
+		expect(state.lines[0].rows.length).toBeLessThanOrEqual(1);
+	});
+	it('the same scan sent twice is taken once, and undo puts its row back as it was', async () => {
+		const o = await order([{ item: 'UNIT', qty: '3' }]);
+		const ids = [uuid(), uuid()];
+		for (const [i, id] of [ids[0], ids[1], ids[1]].entries()) await takeScan(db.sql, 'ines', o, { id, text: i ? 'SN-70002' : 'SN-70001' }); // prettier-ignore
+		expect(await rowsOf(o.code)).toMatchObject([{ serial: 'SN-70001', count: 2 }]);
+		await expect(undoScan(db.sql, 'ines', o, ids[0])).rejects.toThrow('changed after that scan');
+		await undoScan(db.sql, 'ines', o, ids[1]);
+		expect(await rowsOf(o.code)).toMatchObject([{ serial: 'SN-70001', count: 1 }]);
+		await undoScan(db.sql, 'ines', o, ids[0]);
+		expect(await rowsOf(o.code)).toEqual([]);
+		await expect(undoScan(db.sql, 'ines', o, ids[0])).rejects.toThrow('taken back already');
+	});
+});
+
+describe('the label printer', () => {
+	it('prints what an event brought, waits without paper, goes on with it, and counts every label', async () => {
+		const o = await order([{ item: 'UNIT', qty: '6' }]);
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 6 });
+		const state = await sheetState(db.sql, o.code);
+		const { id: event } = await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
+		await setPrinter(db.sql, { paper: 4 });
+		const job = await printLabels(db.sql, 'tobi', { event, symbol: 'QR code', dpi: '300' });
+		expect(job).toMatchObject({ size: 6, printed: 4, title: o.code, by: 'tobi' });
+		await setPrinter(db.sql, { paper: 10, online: false });
+		expect((await listJobs(db.sql))[0].printed).toBe(4);
+		await setPrinter(db.sql, { online: true });
+		expect((await listJobs(db.sql))[0].printed).toBe(6);
+		expect(await readPrinter(db.sql)).toEqual({ online: true, paper: 8 });
+		const again = await reprint(db.sql, 'tobi', job.id);
+		expect(again).toMatchObject({ reprintOf: job.id, printed: 6 });
+		const [{ mark }] = await db.sql<
+			{ mark: string }[]
+		>`SELECT mark_id AS mark FROM movement WHERE event_id = ${event} LIMIT 1`;
+		expect(await printsOf(db.sql, `mark ${mark}`)).toMatchObject({ count: 2 });
+		await expect(cancelJob(db.sql, job.id)).rejects.toThrow('printed or cancelled already');
+	});
+	it('says what it cannot print', async () => {
+		await expect(printLabels(db.sql, 'tobi', { place: 'QS/NONE' })).rejects.toThrow('There is no place QS/NONE');
+		await expect(printLabels(db.sql, 'tobi', { marks: ['999999'] })).rejects.toThrow('nothing to print a label for');
+		await expect(printLabels(db.sql, 'tobi', { place: 'QS', copies: '0' })).rejects.toThrow();
+	});
+});

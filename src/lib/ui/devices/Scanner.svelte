@@ -1,0 +1,133 @@
+<script lang="ts" module>
+	import { GS } from '$lib/core/codes/gs1';
+
+	/** How the scanner behaves: as it should, or with a fault that real ones have. */
+	export const behaviours = ['works', 'scans twice', 'loses its last sign', 'types slowly'] as const;
+	export type Behaviour = (typeof behaviours)[number];
+	const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
+
+	/** Presses the keys that a keyboard wedge would, where the cursor stands: through the same door as a real one. */
+	export async function wedge(text: string, target: Element | null, behaviour: Behaviour = 'works') {
+		const given = behaviour === 'loses its last sign' ? text.slice(0, -1) : text;
+		for (let round = behaviour === 'scans twice' ? 2 : 1; round > 0; round--) {
+			for (const sign of [...given, 'Enter']) {
+				const el = (target?.isConnected ? target : document.body) as HTMLInputElement;
+				const press = (type: string) =>
+					el.dispatchEvent(
+						new KeyboardEvent(type, {
+							key: sign === GS ? ']' : sign,
+							ctrlKey: sign === GS,
+							bubbles: true,
+							cancelable: true
+						})
+					);
+				if (press('keydown') && sign.length === 1 && sign !== GS && 'setRangeText' in el && el.tagName === 'INPUT') {
+					el.setRangeText(sign, el.selectionStart ?? 0, el.selectionEnd ?? 0, 'end');
+					el.dispatchEvent(new Event('input', { bubbles: true }));
+				}
+				press('keyup');
+				await pause(behaviour === 'types slowly' ? 120 : 5);
+			}
+			await pause(60);
+		}
+	}
+</script>
+
+<script lang="ts">
+	// The simulated hand scanner: any code typed or picked here is pressed as keys into the page.
+	let code = $state('');
+	let behaviour = $state<Behaviour>('works');
+	let last: Element | null = null;
+	let panel: HTMLElement;
+	let labels = $state<{ reads: string; number: string }[]>([]);
+	$effect(() => {
+		void fetch('/labels/latest', { headers: { accept: 'application/json' } }).then(async (a) => {
+			if (a.ok) labels = (await a.json()).labels;
+		});
+	});
+	const remember = (e: FocusEvent) => {
+		if (e.target instanceof Element && !panel.contains(e.target)) last = e.target;
+	};
+	async function scan(text: string) {
+		if (!text.trim()) return;
+		const target = last?.isConnected ? last : document.body;
+		(target as HTMLElement).focus?.();
+		await wedge(text.replaceAll('{FNC1}', GS), target, behaviour);
+	}
+</script>
+
+<svelte:document onfocusin={remember} />
+<aside bind:this={panel} aria-label="Scanner">
+	<h2>Scanner</h2>
+	<p class="soft">
+		Stands in for a hand scanner. Put the cursor where you would scan; {'{FNC1}'} stands for that sign.
+	</p>
+	<label class="field"
+		>Code<input class="plain mono" bind:value={code} maxlength="2000" autocomplete="off" spellcheck="false" /></label
+	>
+	<button class="go" onclick={() => scan(code)}>Scan it</button>
+	<label class="field"
+		>It<select class="plain" bind:value={behaviour}
+			>{#each behaviours as b (b)}<option>{b}</option>{/each}</select
+		></label
+	>
+	{#if labels.length}
+		<h3>Labels printed last</h3>
+		<ul>
+			{#each labels as l (l.reads)}<li>
+					<button class="link mono" title={l.reads} onclick={() => scan(l.reads)}
+						><span class="visually-hidden">Scan </span>{l.number}</button
+					>
+				</li>{/each}
+		</ul>
+	{/if}
+</aside>
+
+<style>
+	aside {
+		position: fixed;
+		inset: 48px 0 0 auto;
+		width: 230px;
+		z-index: 15;
+		box-sizing: border-box;
+		padding: 0.75rem;
+		background: var(--paper);
+		border-left: 1px solid var(--rule);
+		overflow-y: auto;
+		display: flex;
+		flex-direction: column;
+		gap: 0.5rem;
+	}
+	h2,
+	h3,
+	p {
+		margin: 0;
+	}
+	h3 {
+		font-size: 0.875rem;
+		margin-top: 0.5rem;
+	}
+	p {
+		font-size: 0.8125rem;
+	}
+	input,
+	select {
+		width: 100%;
+	}
+	.go {
+		height: 40px;
+		border: 0;
+		background: var(--ink);
+		color: var(--paper);
+		font: inherit;
+		cursor: pointer;
+	}
+	ul {
+		list-style: none;
+		margin: 0;
+		padding: 0;
+	}
+	li {
+		padding: 0.15rem 0;
+	}
+</style>

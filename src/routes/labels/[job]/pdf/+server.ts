@@ -1,0 +1,21 @@
+import { error } from '@sveltejs/kit';
+import { pool } from '$lib/server/database/pool';
+import { labelsPdf } from '$lib/server/labels/draw';
+import { jobLabels } from '$lib/server/labels/jobs';
+import { allow, answer } from '$lib/server/request';
+import type { RequestHandler } from './$types';
+
+/** All labels of a job as a PDF, one a page. */
+export const GET: RequestHandler = (event) =>
+	answer(async () => {
+		allow(event, 'read');
+		const found = /^\d{1,15}$/.test(event.params.job) ? await jobLabels(pool(), event.params.job) : null;
+		if (!found) error(404, 'There is no such print job.');
+		const pdf = await labelsPdf(found.labels, found.dpi);
+		return new Response(new Uint8Array(pdf), {
+			headers: {
+				'content-type': 'application/pdf',
+				'content-disposition': `inline; filename="labels-${event.params.job}.pdf"`
+			}
+		});
+	});
