@@ -40,6 +40,8 @@ ALTER TABLE item
 	ADD serial_pattern_id bigint REFERENCES number_pattern,
 	-- What a number that does not fit its pattern means: it cannot be booked, wants a reason, or is only noted.
 	ADD misfit text NOT NULL DEFAULT 'stop' CHECK (misfit IN ('stop', 'reason', 'note')),
+	-- How much of its life must be left when it arrives, as an ISO 8601 duration.
+	ADD least_left text CHECK (least_left ~ '^P(\d+Y)?(\d+M)?(\d+W)?(\d+D)?$' AND least_left <> 'P'),
 	ADD gtin text UNIQUE CHECK (gtin ~ '^\d{14}$');
 
 -- Every scan on a document: what it said, what it did, and what the row held before.

@@ -101,7 +101,7 @@ describe('mistakes at a delivery', () => {
 			.getByText(/VB-7401 was built in on .*Check the number\./)
 			.first()
 			.waitFor();
-		await page.keyboard.press('Control+z');
+		await page.getByRole('button', { name: 'Take out VB-7401' }).click();
 		await page
 			.getByText(/VB-7401 was built in on/)
 			.first()

@@ -151,7 +151,7 @@ describe('the whole way of a piece', () => {
 		const page = await app.signIn('rhea');
 		await page.goto(app.base + '/production/MO-732');
 		await page.locator('section', { hasText: 'DPD powder' }).getByText('expires first').first().waitFor();
-		await type(page, 'Chlorine reagent bulk', 'Lot', 'CB-TEST-1');
+		await type(page, 'Chlorine reagent bulk', 'Lot', 'CB-99W01-1');
 		await type(page, 'Chlorine reagent bulk', 'Quantity, L', '30');
 		await foot(page).getByText('Line 1: 10 L still to make').waitFor();
 		await press(page, /Complete/);
@@ -161,7 +161,7 @@ describe('the whole way of a piece', () => {
 		expect(used.map((u) => `${u.code} ${u.qty}`)).toEqual(['DPD 600', 'KI 4.5']);
 		const [lot] = await app.sql<
 			{ expires: string }[]
-		>`SELECT expires_on AS expires FROM mark WHERE lot_no = 'CB-TEST-1'`;
+		>`SELECT expires_on AS expires FROM mark WHERE lot_no = 'CB-99W01-1'`;
 		expect(Number(lot.expires.slice(0, 4))).toBe(new Date().getFullYear() + 1);
 	});
 
@@ -183,7 +183,7 @@ describe('the whole way of a piece', () => {
 });
 
 describe('every screen', () => {
-	const paths = ['/', '/inbound', '/inbound/PO-2215', '/inbound/new', '/production', '/production/MO-733', '/outbound/SO-3344', '/register', '/trace', '/trace?q=QR-26-0417&direction=forward', '/trace?q=FK-0090&direction=back&tab=suppliers', '/setup/items', '/setup/items/WM', '/setup/places', '/setup/partners', '/setup/orders']; // prettier-ignore
+	const paths = ['/', '/inbound', '/inbound/PO-2215', '/inbound/new', '/production', '/production/MO-733', '/outbound/SO-3344', '/register', '/trace', '/trace?q=QR-26-0417&direction=forward', '/trace?q=FK-0090&direction=back&tab=suppliers', '/setup/items', '/setup/items/WM', '/setup/patterns', '/setup/patterns/WM', '/setup/patterns/new', '/setup/drawn', '/devices', '/setup/places', '/setup/partners', '/setup/orders']; // prettier-ignore
 	it('has no serious fault that axe can find', async () => {
 		const page = await app.signIn('ines');
 		const [{ id }] = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'QR-26-0417'`;

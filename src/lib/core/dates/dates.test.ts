@@ -1,7 +1,7 @@
 import { add, getISOWeek, getISOWeekYear, getISODay } from 'date-fns';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addDuration, daysBetween, isoWeek, parseDay, showDay } from './dates.ts';
+import { addDuration, daysBetween, isoWeek, parseDay, sayDuration, showDay } from './dates.ts';
 
 describe('a typed date', () => {
 	it.each([
@@ -43,6 +43,13 @@ describe('ISO 8601 durations', () => {
 	])('%s + %s = %s', (day, duration, want) => expect(addDuration(day, duration)).toBe(want));
 	it('refuses what is none', () => expect(() => addDuration('2026-01-01', '12 months')).toThrow(RangeError));
 	it('counts days over a change of clocks', () => expect(daysBetween('2026-03-28', '2026-03-30')).toBe(2));
+	it('says a duration in words', () =>
+		expect(['P12M', 'P1Y6M', 'P90D', 'P1W'].map(sayDuration)).toEqual([
+			'12 months',
+			'1 year and 6 months',
+			'90 days',
+			'1 week'
+		]));
 	it('shows a day as people write it', () => expect(showDay('2027-03-03')).toBe('3 Mar 2027'));
 });
 

@@ -44,6 +44,15 @@ export function addDuration(day: Day, duration: string): Day {
 	return new Date(t).toISOString().slice(0, 10);
 }
 
+/** A duration in words: P1Y6M is "1 year and 6 months". */
+export function sayDuration(duration: string): string {
+	const units = { Y: 'year', M: 'month', W: 'week', D: 'day' } as const;
+	const parts = [...duration.matchAll(/(\d+)([YMWD])/g)].map(
+		([, n, u]) => `${n} ${units[u as 'Y']}${n === '1' ? '' : 's'}`
+	);
+	return parts.length > 1 ? `${parts.slice(0, -1).join(', ')} and ${parts[parts.length - 1]}` : (parts[0] ?? '');
+}
+
 /** Days from one day to another; negative when `to` comes first. */
 export const daysBetween = (from: Day, to: Day): number => Math.round((Date.parse(to) - Date.parse(from)) / 86_400_000);
 

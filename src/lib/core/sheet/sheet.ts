@@ -11,6 +11,8 @@ export interface Finding {
 	message: string;
 	/** id of the mark it speaks of, to open it */
 	mark?: string;
+	/** a lot that could be taken instead of what was typed */
+	use?: string;
 }
 
 /** A typed row of a marking sheet with what was found about it. */
@@ -29,6 +31,8 @@ export interface SheetRow {
 	madeOn: string;
 	/** worked out from the shelf life, not typed */
 	expiryWorkedOut?: boolean;
+	/** how it came about: "made 3 Mar 2026 + 12 months" */
+	expiryFrom?: string;
 	findings: Finding[];
 }
 /** Stock taken: by hand (with an id) or suggested. */

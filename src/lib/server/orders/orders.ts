@@ -35,6 +35,8 @@ export interface OrderLine {
 	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
 	expiry: 'not asked' | 'asked' | 'required';
 	shelfLife: string | null;
+	/** how much of its life must be left when it arrives */
+	leastLeft: string | null;
 	runMode: 'pooled' | 'unit';
 	gtin: string | null;
 	lotPattern: LinePattern | null;
@@ -78,7 +80,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	if (!order) return null;
 	order.lines = await sql<OrderLine[]>`
 		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking, i.expiry,
-			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", i.gtin, i.misfit,
+			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", i.gtin, i.misfit, i.least_left AS "leastLeft",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty,

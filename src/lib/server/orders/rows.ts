@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import { compress, expand, next, text } from '../../core/ranges/ranges.ts';
-import { addDuration, parseDay, showDay, type Day } from '../../core/dates/dates.ts';
+import { addDuration, parseDay, sayDuration, showDay, type Day } from '../../core/dates/dates.ts';
 import { amount, parseQty, total } from '../../core/quantity/quantity.ts';
 import { readBack } from '../../core/numbering/pattern.ts';
 import type { Finding, SheetRow } from '../../core/sheet/sheet.ts';
@@ -32,6 +32,7 @@ export async function checkRows(
 	const rows = drafts.filter((d) => byId.has(d.lineId) && !d.data.mark && d.data.now === undefined).map((d) => checkOne(byId.get(d.lineId)!, d, today, arriving)); // prettier-ignore
 	checkTwice(rows, byId);
 	await checkKnown(sql, rows, byId, arriving);
+	if (arriving) await checkTheirs(sql, rows, byId);
 	return rows;
 }
 
@@ -67,6 +68,15 @@ function checkOne(line: OrderLine, d: DraftRow, today: Day, arriving: boolean): 
 	if (!found.length) found.push(...misfits(line, lot, serials));
 	let day: Day | null = null;
 	let workedOut = false;
+	let expiryFrom = '';
+	let madeOn: Day | null = null;
+	const made = d.data.madeOn?.trim() ?? '';
+	if (made) {
+		const r = parseDay(made);
+		if ('problem' in r) stop(`Made on: ${r.problem}`);
+		else if (r.day > today) stop(`Made on ${showDay(r.day)} lies ahead. Check the date.`);
+		else madeOn = r.day;
+	}
 	const typed = d.data.expiresOn?.trim() ?? '';
 	if (typed) {
 		const r = parseDay(typed);
@@ -79,20 +89,25 @@ function checkOne(line: OrderLine, d: DraftRow, today: Day, arriving: boolean): 
 					message: `Expired on ${showDay(day)}. Say why it is taken in, or send it back.`
 				});
 		}
-	} else if (line.expiry !== 'not asked' && line.shelfLife && !arriving) {
-		day = addDuration(today, line.shelfLife);
+	} else if (line.expiry !== 'not asked' && line.shelfLife) {
+		day = addDuration(madeOn ?? today, line.shelfLife);
 		workedOut = true;
+		expiryFrom = `${madeOn ? `made ${showDay(madeOn)}` : arriving ? 'received today' : 'made today'} + ${sayDuration(line.shelfLife)}`;
 	} else if (line.expiry === 'required' && arriving) stop('The expiry date is missing. Type it from the label.');
 	else if (line.expiry === 'asked' && arriving)
 		found.push({ level: 'reason', message: 'No expiry date. Type it, or say why there is none.' });
+	if (day && madeOn && day <= madeOn) stop(`It expires on ${showDay(day)}, before it was made. Check the dates.`);
+	if (arriving && day && day >= today && line.leastLeft && day < addDuration(today, line.leastLeft))
+		found.push({ level: 'reason', message: `Expires on ${showDay(day)}; ${sayDuration(line.leastLeft)} must be left at receipt. Say why it is taken in, or send it back.` }); // prettier-ignore
 	return {
 		...{ id: d.id, lineId: d.lineId, version: d.version, by: d.by, lot, serial, count, qty, serials, day },
 		last: serial && serials.length > 1 ? (next(serial, count - 1) ?? serial) : serial,
 		...{
 			expiresOn: day ?? typed,
 			expiryWorkedOut: workedOut,
+			expiryFrom,
 			supplierLot: d.data.supplierLot?.trim() ?? '',
-			madeOn: d.data.madeOn?.trim() ?? '',
+			madeOn: madeOn ?? made,
 			findings: found
 		}
 	};
@@ -190,6 +205,25 @@ async function checkKnown(sql: Db, rows: CheckedRow[], lines: Map<string, OrderL
 			}
 			r.findings.push({ level: 'note', mark: k.mark, message: `Lot ${r.lot} is known: ${amount(k.qty, line.unit)} on hand. This adds to it.` }); // prettier-ignore
 		}
+	}
+}
+
+/** The supplier's lot that came before under a number of ours: offered, with its dates. */
+async function checkTheirs(sql: Db, rows: CheckedRow[], lines: Map<string, OrderLine>) {
+	const asked = rows.filter((r) => r.supplierLot || r.lot);
+	if (!asked.length) return;
+	const there = await sql<
+		{ item: string; theirs: string; number: string; mark: string; expires: string | null; at: string | null }[]
+	>`
+		SELECT k.item_id AS item, lower(k.supplier_lot) AS theirs, k.lot_no AS number, k.id AS mark, k.expires_on AS expires, to_char(e.at, 'YYYY-MM-DD') AS at
+		FROM (SELECT DISTINCT * FROM unnest(${asked.map((r) => lines.get(r.lineId)!.itemId)}::bigint[], ${asked.map((r) => (r.supplierLot || r.lot).toLowerCase())}::text[]) w(item, theirs)) w
+		JOIN mark k ON k.kind = 'lot' AND k.item_id = w.item AND lower(k.supplier_lot) LIKE replace(replace(replace(w.theirs, '\\', '\\\\'), '%', '\\%'), '_', '\\_')
+		LEFT JOIN event e ON e.id = k.event_id`;
+	for (const r of asked) {
+		const k = there.find((t) => t.item === lines.get(r.lineId)!.itemId && t.theirs === (r.supplierLot || r.lot).toLowerCase()); // prettier-ignore
+		if (!k || k.number === r.lot) continue;
+		const dates = k.expires && r.day && k.expires !== r.day ? `; it expires ${showDay(k.expires)}, here ${showDay(r.day)} is given` : k.expires ? `, expires ${showDay(k.expires)}` : ''; // prettier-ignore
+		r.findings.push({ level: 'note', mark: k.mark, use: k.number, message: `The supplier’s lot ${r.supplierLot || r.lot} came${k.at ? ` on ${showDay(k.at)}` : ''} as ${k.number}${dates}.` }); // prettier-ignore
 	}
 }
 

@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import { readScan, type Scan } from '../../core/codes/scan.ts';
 
 export interface Hit {
 	what: 'lot' | 'serial' | 'order' | 'item' | 'place';
@@ -15,6 +16,8 @@ const area: Record<string, string> = { purchase: 'inbound', production: 'product
 export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact: boolean }> {
 	const q = typed.trim().slice(0, 200);
 	if (!q) return { hits: [], exact: false };
+	const scan = readScan(typed.trim().slice(0, 2000), new Date().getFullYear());
+	if (!('problem' in scan) && scan.coded) return findCoded(sql, scan);
 	const low = q.toLowerCase();
 	const exact = await sql<Row[]>`
 		SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail FROM mark k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked' AND lower(k.number) LIKE ${like(low)}
@@ -36,6 +39,19 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 			UNION ALL (SELECT 'place', id, code, name, similarity(lower(code), ${low}) FROM place WHERE NOT virtual AND lower(code) % ${low} ORDER BY 5 DESC LIMIT 3)) n
 		ORDER BY s DESC LIMIT 8`;
 	return { hits: near.map(hit), exact: false };
+}
+
+/** What a GS1 code stands for: the serial or the lot of the item it names, or the item. */
+async function findCoded(sql: Db, scan: Scan): Promise<{ hits: Hit[]; exact: boolean }> {
+	const rows = await sql<Row[]>`
+		SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail FROM item i JOIN mark k ON k.item_id = i.id
+		WHERE i.gtin = ${scan.gtin ?? ''} AND CASE WHEN ${scan.serial ?? null}::text IS NOT NULL THEN k.kind = 'serial' AND k.serial_no = ${scan.serial ?? ''}
+			ELSE k.kind = 'lot' AND (k.lot_no = ${scan.lot ?? ''} OR lower(k.supplier_lot) = ${(scan.lot ?? '').toLowerCase()}) END`;
+	if (rows.length) return { hits: rows.map(hit), exact: true };
+	const items = await sql<
+		Row[]
+	>`SELECT 'item' AS what, id, code AS label, name AS detail FROM item WHERE gtin = ${scan.gtin ?? ''}`;
+	return { hits: items.map(hit), exact: items.length > 0 && !scan.serial && !scan.lot };
 }
 
 interface Row {

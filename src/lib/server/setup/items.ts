@@ -12,6 +12,8 @@ const decimalText = z
 	])
 	.transform(String);
 
+const duration = z.string().regex(/^P(?=\d)(\d+Y)?(\d+M)?(\d+W)?(\d+D)?$/, 'Type a duration such as P12M or P90D.');
+
 /** A GTIN of 8, 12, 13 or 14 digits, kept as the 14 that codes carry. */
 const gtinInput = z.string().transform((t, ctx) => {
 	const gtin = gtin14(t.trim());
@@ -27,10 +29,9 @@ export const itemInput = z.strictObject({
 	decimals: z.coerce.number().int().min(0).max(6).default(0),
 	tracking: z.enum(['none', 'lot', 'serial', 'lot and serial']),
 	expiry: z.enum(['not asked', 'asked', 'required']).default('not asked'),
-	shelfLife: z
-		.string()
-		.regex(/^P(?=\d)(\d+Y)?(\d+M)?(\d+W)?(\d+D)?$/, 'Shelf life is a duration such as P12M or P90D.')
-		.nullish(),
+	shelfLife: duration.nullish(),
+	/** how much of its life must be left when it arrives */
+	leastLeft: duration.nullish(),
 	runMode: z.enum(['pooled', 'unit']).default('pooled'),
 	contentQty: decimalText.nullish(),
 	contentUnit: text(20).nullish(),
@@ -94,6 +95,7 @@ export async function createItem(sql: Sql, input: ItemInput): Promise<{ id: stri
 }
 
 interface Numbering {
+	leastLeft?: string | null;
 	gtin?: string | null;
 	lotPattern?: string | null;
 	serialPattern?: string | null;
@@ -114,7 +116,7 @@ async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) 
 		const [other] = await tx<{ code: string }[]>`SELECT code FROM item WHERE gtin = ${n.gtin} AND id <> ${id}`;
 		if (other) throw new Problem([{ message: `GTIN ${n.gtin} stands for ${other.code} already. Check the label.`, at: 'gtin' }]); // prettier-ignore
 	}
-	await tx`UPDATE item SET gtin = ${n.gtin ?? null}, misfit = ${n.misfit ?? 'stop'},
+	await tx`UPDATE item SET gtin = ${n.gtin ?? null}, misfit = ${n.misfit ?? 'stop'}, least_left = ${n.leastLeft ?? null},
 		lot_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.lotPattern ?? null}),
 		serial_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.serialPattern ?? null}) WHERE id = ${id}`;
 }
@@ -146,6 +148,7 @@ export interface ItemRow {
 	contentQty: string | null;
 	contentUnit: string | null;
 	serialsUniqueEverywhere: boolean;
+	leastLeft: string | null;
 	gtin: string | null;
 	lotPattern: string | null;
 	serialPattern: string | null;
@@ -157,7 +160,7 @@ export interface ItemRow {
 /** Items with their rule and parts; all, or one by its code. */
 export const listItems = (sql: Db, code: string | null = null) => sql<ItemRow[]>`
 	SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.expiry, i.shelf_life AS "shelfLife", i.run_mode AS "runMode",
-		trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit,
+		trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
 		(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 		(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
 		coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
@@ -170,6 +173,7 @@ export const itemChange = z.strictObject({
 	name: text(200),
 	expiry: ask,
 	shelfLife: itemInput.shape.shelfLife,
+	leastLeft: itemInput.shape.leastLeft,
 	gtin: itemInput.shape.gtin,
 	lotPattern: itemInput.shape.lotPattern,
 	serialPattern: itemInput.shape.serialPattern,

@@ -3,7 +3,13 @@
 	import Close from 'carbon-icons-svelte/lib/Close.svelte';
 	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
 	import type { Finding } from '$lib/core/sheet/sheet';
-	let { findings, good = '' }: { findings: Finding[]; good?: string } = $props();
+	interface Props {
+		findings: Finding[];
+		good?: string;
+		/** takes the lot that a finding offers */
+		onuse?: (lot: string) => void;
+	}
+	let { findings, good = '', onuse }: Props = $props();
 </script>
 
 {#each findings as f, i (i)}
@@ -11,7 +17,8 @@
 		{#if f.level === 'stop'}<Close size={16} />{:else if f.level === 'reason'}<Edit size={16} />{/if}
 		<span
 			>{f.message}{#if f.mark && f.level !== 'note'}
-				<a href="/register/{f.mark}">Open</a>{/if}</span
+				<a href="/register/{f.mark}">Open</a>{/if}{#if f.use && onuse}
+				<button class="link" onclick={() => onuse(f.use!)}>Add to {f.use}</button>{/if}</span
 		>
 	</span>
 {:else}

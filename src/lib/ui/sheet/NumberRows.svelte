@@ -3,11 +3,13 @@
 	import { tick } from 'svelte';
 	import { parseFill, next as nextNumber } from '$lib/core/ranges/ranges';
 	import { readScan } from '$lib/core/codes/scan';
+	import { guess, mapRows, readCells, type TableRow } from '$lib/core/tables/table';
 	import { readColumn } from '$lib/core/ranges/column';
 	import { amount, rest } from '$lib/core/quantity/quantity';
 	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
+	import TablePreview from './TablePreview.svelte';
 	import { Remembered, typed, type Sheet } from './sheet.svelte';
 
 	interface Props {
@@ -106,12 +108,15 @@
 	async function focus(field: string, sentence = '') {
 		said = sentence;
 		await tick();
+		// Whoever has gone on to another field in the meantime stays there.
+		const at = document.activeElement;
+		if (at && at !== document.body && !group?.contains(at)) return;
 		group?.querySelector<HTMLInputElement>(`[data-field=${field}]`)?.focus();
 	}
 	function enter(e: KeyboardEvent) {
 		if (e.key !== 'Enter' || e.ctrlKey) return;
 		e.preventDefault();
-		const fields = [...group?.querySelectorAll<HTMLInputElement>('input')];
+		const fields = [...group?.querySelectorAll<HTMLInputElement>('input[data-field]')];
 		const at = fields.indexOf(e.target as HTMLInputElement);
 		const following = fields.slice(at + 1).find((f) => f.dataset.field !== 'theirs');
 		if ((e.target as HTMLElement).dataset.field === 'theirs' || !following) add();
@@ -124,6 +129,15 @@
 		const text = e.clipboardData?.getData('text') ?? '';
 		if (!/[\n\t]/.test(text.trim())) return;
 		e.preventDefault();
+		const cells = readCells(text);
+		const read = guess(cells[0] ?? [], line.tracking);
+		if (read.headings || (cells[0]?.length ?? 0) > (lots && serials ? 2 : 1)) {
+			const made = mapRows(cells, read.mapping, read.headings ? 1 : 0, line, lot.text.trim());
+			// A table whose headings are all known and whose rows are all sound needs no look.
+			if (made.faults.length || !read.headings || read.mapping.includes(null))
+				return void (table = { name: 'what was pasted', cells });
+			return void (await putTable(made.rows, made.numbers));
+		}
 		const { rows, numbers, blanks } = readColumn(text, line.tracking);
 		const held = lots && lot.text.trim() ? { lot: lot.text.trim() } : {};
 		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...held, ...r } }))))) return;
@@ -132,16 +146,77 @@
 			`${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} left out` : ''}.`
 		);
 	}
+	let table = $state<{ name: string; cells: string[][] } | null>(null);
+	let over = $state(false);
+	async function putTable(rows: TableRow[], numbers: number) {
+		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...r } }))))) return;
+		table = null;
+		await focus(
+			serials ? 'fill' : lots ? 'lot' : 'qty',
+			`${numbers.toLocaleString('en')} ${numbers === 1 ? 'row' : 'rows'} read.`
+		);
+	}
+	/** A CSV is read here; an XLSX by the server. */
+	async function takeFile(file: File | undefined) {
+		said = '';
+		if (!file) return;
+		if (file.size > 10_000_000) return void (said = `${file.name} is larger than 10 MB. Split it, or save it as CSV.`);
+		if (/\.xlsx$/i.test(file.name)) {
+			const answer = await fetch('/tables', { method: 'POST', body: file, headers: { accept: 'application/json', 'content-type': 'application/octet-stream' } }).catch(() => null); // prettier-ignore
+			const given = await answer?.json().catch(() => null);
+			if (!answer?.ok)
+				return void (said = given?.detail ?? 'The file could not be read. Try again, or save it as CSV.');
+			table = { name: file.name, cells: given.cells };
+		} else table = { name: file.name, cells: readCells(await file.text()) };
+		if (!table.cells.length) {
+			table = null;
+			said = `${file.name} is empty.`;
+		}
+	}
+	function drop(e: DragEvent) {
+		over = false;
+		if (!e.dataTransfer?.files.length) return;
+		e.preventDefault();
+		void takeFile(e.dataTransfer.files[0]);
+	}
 	function change(row: SheetRow, field: 'lot' | 'qty' | 'expiresOn' | 'supplierLot', value: string) {
 		const data = { ...typed(row), [field]: value.trim().slice(0, 200) };
 		if (!data[field]) delete data[field];
 		sheet.put([{ id: row.id, version: row.version, lineId: line.id, data }]);
 	}
+	// A long sheet shows what is to be mended first, then what came last.
+	let most = $state(40);
+	const shownRows = $derived(
+		line.rows.length <= most
+			? line.rows
+			: [
+					...line.rows.filter((r) => r.findings.some((f) => f.level !== 'note')),
+					...line.rows.filter((r) => r.findings.every((f) => f.level === 'note')).reverse()
+				].slice(0, most)
+	);
+	/** What came under a known lot goes into it: with its number, and its recorded date. */
+	function useLot(row: SheetRow, number: string) {
+		const { expiresOn: _e, ...data } = typed(row);
+		sheet.put([{ id: row.id, version: row.version, lineId: line.id, data: { ...data, lot: number, ...(row.supplierLot ? {} : { supplierLot: row.lot }) } }]); // prettier-ignore
+	}
 	const bad = (row: SheetRow) => row.findings.some((f) => f.level === 'stop');
 </script>
 
 {#if !readonly}
-	<div class="fill" bind:this={group} data-line={line.id} role="group" aria-label="Enter numbers for {line.itemName}">
+	<div
+		ondragover={(e) => {
+			e.preventDefault();
+			over = true;
+		}}
+		ondragleave={() => (over = false)}
+		ondrop={drop}
+		class:over
+		class="fill"
+		bind:this={group}
+		data-line={line.id}
+		role="group"
+		aria-label="Enter numbers for {line.itemName}"
+	>
 		{#if lots}
 			<label class="field"
 				>Lot<input
@@ -222,6 +297,17 @@
 		{#if pattern && (left !== '0' || !serials)}<button class="link take" onclick={draw}
 				>Take {serials ? `the next ${drawn.toLocaleString('en')}` : 'the next lot'} of {pattern}</button
 			>{/if}
+		<label class="file"
+			>From a file<input
+				type="file"
+				accept=".csv,.txt,.xlsx"
+				aria-label="CSV or XLSX file for {line.itemName}"
+				onchange={(e) => {
+					void takeFile(e.currentTarget.files?.[0]);
+					e.currentTarget.value = '';
+				}}
+			/></label
+		>
 		<span class="hint soft" role="status"
 			>{said ||
 				hint ||
@@ -233,6 +319,13 @@
 		>
 	</div>
 {/if}
+{#if table}<TablePreview
+		{...table}
+		{line}
+		lot={lot.text.trim()}
+		ontake={putTable}
+		onleave={() => (table = null)}
+	/>{/if}
 {#if line.rows.length}
 	<table class="rows">
 		<thead>
@@ -247,7 +340,7 @@
 			</tr>
 		</thead>
 		<tbody>
-			{#each line.rows as row (row.id)}
+			{#each shownRows as row (row.id)}
 				<tr class:bad={bad(row)}>
 					{#if serials}<td><Tag kind="serial" number={row.serial || '?'} last={row.last} count={row.count} /></td>{/if}
 					{#if lots}
@@ -278,9 +371,7 @@
 								value={row.expiresOn}
 								size="11"
 								onchange={(e) => change(row, 'expiresOn', e.currentTarget.value)}
-							/>{#if row.expiryWorkedOut}<span class="soft small" title="today and the item’s shelf life">
-									shelf life</span
-								>{/if}</td
+							/>{#if row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span>{/if}</td
 						>
 					{/if}
 					{#if lots && !output}
@@ -294,7 +385,7 @@
 							/></td
 						>
 					{/if}
-					<td class="check"><Findings findings={row.findings} good="new" /></td>
+					<td class="check"><Findings findings={row.findings} good="new" onuse={(number) => useLot(row, number)} /></td>
 					<td class="num"
 						><button class="link" onclick={() => sheet.remove([row.id])}
 							>Take out<span class="visually-hidden"> {row.serial || row.lot}</span></button
@@ -304,10 +395,15 @@
 			{/each}
 		</tbody>
 	</table>
+	{#if line.rows.length > most}<p class="more">
+			{most.toLocaleString('en')} of {line.rows.length.toLocaleString('en')} rows shown, those to mend first, then the latest.
+			<button class="link" onclick={() => (most += 500)}>Show more</button>
+		</p>{/if}
 {/if}
 
 <style>
 	.fill {
+		contain: layout style;
 		display: flex;
 		flex-wrap: wrap;
 		gap: 0.75rem;
@@ -324,6 +420,27 @@
 		font: inherit;
 		cursor: pointer;
 	}
+	.over {
+		background: var(--amber-soft);
+	}
+	.file {
+		align-self: center;
+		color: var(--link);
+		cursor: pointer;
+		font-size: 0.8125rem;
+	}
+	.file input {
+		position: absolute;
+		opacity: 0;
+		width: 1px;
+	}
+	.file:focus-within {
+		outline: 2px solid var(--link);
+	}
+	.more {
+		margin: 0.4rem 0.75rem;
+		font-size: 0.8125rem;
+	}
 	.take {
 		align-self: center;
 	}
@@ -337,8 +454,8 @@
 	tr.bad {
 		background: var(--red-soft);
 	}
-	tbody tr {
-		content-visibility: auto;
+	table.rows {
+		contain: layout style paint;
 	}
 	td .plain {
 		height: 26px;

@@ -67,10 +67,10 @@ export class Sheet {
 		};
 	}
 
-	private async call(method: string, body?: unknown, part = 'sheet'): Promise<boolean> {
+	private async call(method: string, body?: unknown, part = 'sheet', quiet = false): Promise<boolean> {
 		let answer: Response;
 		try {
-			answer = await fetch(this.url(part), {
+			answer = await fetch(this.url(part) + (quiet ? '&quiet=1' : ''), {
 				method,
 				headers: { accept: 'application/json', 'content-type': 'application/json' },
 				body: body === undefined ? undefined : JSON.stringify(body)
@@ -254,7 +254,9 @@ export class Sheet {
 		const rows = this.kept();
 		if (!rows.length) return true;
 		let done = true;
-		for (let i = 0; i < rows.length; i += 2000) done = (await this.call('PUT', rows.slice(i, i + 2000))) && done;
+		// Only the last part brings the sheet back: a long table is not read again with every part of it.
+		for (let i = 0; i < rows.length; i += 2000)
+			done = (await this.call('PUT', rows.slice(i, i + 2000), 'sheet', i + 2000 < rows.length)) && done;
 		// Saved, or refused for good and said so: either way it does not wait any more.
 		const sent = new Set(rows.map((r) => r.id + r.version + JSON.stringify(r.data)));
 		this.keep(this.kept().filter((r) => !sent.has(r.id + r.version + JSON.stringify(r.data))));

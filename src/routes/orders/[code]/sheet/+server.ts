@@ -29,6 +29,7 @@ export const PUT: RequestHandler = (event) =>
 		if (order.closedAt)
 			throw new Problem(`${order.code} is complete since ${order.closedAt}. Open another order for more.`, 409);
 		await saveRows(pool(), who.name, order, await body(event.request));
+		if (event.url.searchParams.has('quiet')) return json({});
 		return json({ state: await sheetState(pool(), order.code, modeOf(event.url)) });
 	});
 

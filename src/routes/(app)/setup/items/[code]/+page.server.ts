@@ -36,6 +36,7 @@ export const actions: Actions = {
 				name: typed.name ?? '',
 				expiry: typed.expiry as never,
 				shelfLife: typed.shelfLife?.trim() || null,
+				leastLeft: typed.leastLeft?.trim() || null,
 				gtin: typed.gtin?.trim() || null,
 				lotPattern: typed.lotPattern || null,
 				serialPattern: typed.serialPattern || null,

@@ -65,6 +65,16 @@
 			/></label
 		>
 		<label class="field"
+			>Left at receipt, at least<input
+				class="plain mono"
+				name="leastLeft"
+				value={i.leastLeft ?? ''}
+				size="8"
+				maxlength="100"
+				placeholder="P6M"
+			/></label
+		>
+		<label class="field"
 			>GTIN, from the label<input
 				class="plain mono"
 				name="gtin"

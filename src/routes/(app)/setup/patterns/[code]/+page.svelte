@@ -15,6 +15,8 @@
 			{ kind: 'sequence', digits: 4, reset: 'never' }
 		]
 	);
+	// svelte-ignore state_referenced_locally
+	let name = $state(data.pattern?.name ?? '');
 	let start = $state('');
 	const locked = $derived(!!data.pattern?.drawn);
 	const kinds: [Block['kind'], string][] = [

@@ -1,0 +1,74 @@
+import fc from 'fast-check';
+import Papa from 'papaparse';
+import { readFileSync, readdirSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { expand } from '../ranges/ranges.ts';
+import { guess, mapRows, readCells } from './table.ts';
+
+const line = { tracking: 'lot', decimals: 3, unit: 'kg' };
+
+describe('cells', () => {
+	// RFC 4180, and the cases of the package csv-spectrum: read as its own answers say.
+	const folder = 'node_modules/csv-spectrum/csvs';
+	it.each(readdirSync(folder))('csv-spectrum: %s', (file) => {
+		const [head, ...rows] = readCells(readFileSync(`${folder}/${file}`, 'utf8'));
+		const want = JSON.parse(readFileSync(`${folder}/../json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<string, string>[]; // prettier-ignore
+		const got = rows.map((r) => Object.fromEntries(head.map((h, i) => [h, r[i]])));
+		const trimmed = [want]
+			.flat()
+			.map((w) => Object.fromEntries(Object.entries(w).map(([k, v]) => [k.trim(), v.trim()])));
+		expect(got).toEqual(trimmed);
+	});
+	it('written and read back are equal', () => {
+		const cell = fc.string({ minLength: 1, maxLength: 12 }).map((t) => t.trim()).filter((t) => t !== ''); // prettier-ignore
+		fc.assert(
+			fc.property(fc.array(fc.tuple(cell, cell, cell), { minLength: 2, maxLength: 20 }), (rows) => {
+				fc.pre(!rows.flat().some((c) => c.includes('\t')));
+				const wide = rows.map((r) => [...r]);
+				expect(readCells(Papa.unparse(wide, { delimiter: '\t', newline: '\r\n' }))).toEqual(wide);
+			})
+		);
+	});
+});
+
+describe('headings', () => {
+	it.each([
+		['lot', 'Batch no.\tQty\tExpiry date\tSupplier’s lot', ['lot', 'qty', 'expiresOn', 'supplierLot']],
+		['lot', 'Number\tComment\tQuantity', ['lot', null, 'qty']],
+		['lot and serial', 'Serial number\tLot', ['serial', 'lot']],
+		['serial', 'SN\tMade on', ['serial', 'madeOn']]
+	])('%s: %s', (tracking, head, want) =>
+		expect(guess(readCells(head)[0], tracking)).toEqual({ mapping: want, headings: true })
+	);
+	it('are told from data', () => {
+		expect(guess(['L-1', '5', '2027-01-01'], 'lot')).toEqual({ mapping: ['lot', 'qty', 'expiresOn'], headings: false });
+	});
+});
+
+describe('rows', () => {
+	it('carry their facts', () => {
+		const cells = readCells('lot,qty,expiry\nA1,12.5,31 Mar 2027\nA2,"1,000",2027-04-01\n');
+		const { mapping } = guess(cells[0], 'lot');
+		expect(mapRows(cells, mapping, 1, line)).toEqual({
+			...{ numbers: 2, faults: [] },
+			rows: [{ lot: 'A1', qty: '12.5', expiresOn: '2027-03-31' }, { lot: 'A2', qty: '1000', expiresOn: '2027-04-01' }] // prettier-ignore
+		});
+	});
+	it('that are faulty are named, each', () => {
+		const cells = readCells('lot\tqty\texpiry\nA1\t12.5555\t2027-01-01\n\t3\t2027-01-01\nA3\t-1\t31.01.2027\n');
+		const { faults } = mapRows(cells, ['lot', 'qty', 'expiresOn'], 1, line);
+		expect(faults.map((f) => f.row)).toEqual([2, 3, 4, 4]);
+		expect(faults[0].message).toContain('4 decimals');
+		expect(faults[1].message).toBe('has no lot.');
+	});
+	it('fold consecutive serials, and lose none', () => {
+		const numbers = fc.uniqueArray(fc.nat(300), { minLength: 1, maxLength: 60 }).map((list) => list.map((n) => `S-${String(n).padStart(4, '0')}`)); // prettier-ignore
+		fc.assert(
+			fc.property(numbers, (list) => {
+				const { rows, numbers: n } = mapRows(list.map((s) => [s]), ['serial'], 0, { ...line, tracking: 'serial' }); // prettier-ignore
+				expect(n).toBe(list.length);
+				expect(rows.flatMap((r) => expand(r.serial!, r.count!))).toEqual(list);
+			})
+		);
+	});
+});

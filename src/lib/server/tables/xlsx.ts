@@ -1,0 +1,43 @@
+import ExcelJS from 'exceljs';
+import { Problem } from '../../core/problem/problem.ts';
+
+export const MOST_ROWS = 20_000;
+
+/**
+ * The cells of an XLSX's first sheet that holds any, as text: dates as YYYY-MM-DD, formulas as what they gave.
+ * @throws Problem when the file is none, or too long
+ */
+export async function readXlsx(file: ArrayBuffer): Promise<string[][]> {
+	const book = new ExcelJS.Workbook();
+	try {
+		await book.xlsx.load(file);
+	} catch {
+		throw new Problem('This is not an XLSX file that can be read. Save it anew, or save it as CSV.');
+	}
+	const sheet = book.worksheets.find((s) => s.actualRowCount > 0);
+	if (!sheet) return [];
+	if (sheet.actualRowCount > MOST_ROWS)
+		throw new Problem(`The sheet ${sheet.name} has ${sheet.actualRowCount.toLocaleString('en')} rows; one file may have ${MOST_ROWS.toLocaleString('en')}. Split it.`); // prettier-ignore
+	const rows: string[][] = [];
+	sheet.eachRow((row) => {
+		const cells = Array.from({ length: sheet.actualColumnCount }, (_, i) => text(row.getCell(i + 1).value));
+		if (cells.some((c) => c)) rows.push(cells);
+	});
+	return rows;
+}
+
+function text(value: ExcelJS.CellValue): string {
+	if (value === null || value === undefined) return '';
+	if (value instanceof Date) return value.toISOString().slice(0, 10);
+	if (typeof value === 'object') {
+		if ('richText' in value)
+			return value.richText
+				.map((t) => t.text)
+				.join('')
+				.trim();
+		if ('result' in value) return text(value.result as ExcelJS.CellValue);
+		if ('text' in value) return String(value.text).trim();
+		return '';
+	}
+	return String(value).trim();
+}
