@@ -87,14 +87,7 @@
 				>Code<input class="plain mono" name="code" required size="14" maxlength="60" data-first /></label
 			>{/if}
 		<label class="field"
-			>Name<input
-				class="plain"
-				name="name"
-				value={data.pattern?.name ?? ''}
-				required
-				size="30"
-				maxlength="200"
-			/></label
+			>Name<input class="plain" name="name" bind:value={name} required size="30" maxlength="200" /></label
 		>
 		{#if !locked}<label class="field"
 				>Start at, if lower ones are used<input
