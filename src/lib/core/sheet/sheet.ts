@@ -63,7 +63,12 @@ export interface SheetLine {
 	itemName: string;
 	unit: string;
 	decimals: number;
+	/** the numbers that are asked at this step */
 	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
+	/** how strongly a serial is asked */
+	serialAsked: 'not asked' | 'asked' | 'required';
+	/** pieces that get their serials only now, at shipment */
+	toNumber?: Qty;
 	expiry: 'not asked' | 'asked' | 'required';
 	/** the patterns that new numbers can be drawn from */
 	lotPattern: string | null;

@@ -45,7 +45,7 @@ export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], to
 export function movements(line: OrderLine, r: CheckedRow, from: string, to: string, extra: object = {}) {
 	const facts = { expiresOn: r.day, madeOn: r.madeOn || null, supplierLot: r.supplierLot || null };
 	const base = { item: line.item, from, to, orderLine: line.id, ...extra };
-	if (!line.tracking.includes('serial')) return [{ ...base, ...facts, lot: r.lot || null, qty: r.qty }];
+	if (!r.serials.length) return [{ ...base, ...facts, lot: r.lot || null, qty: r.qty }];
 	return r.serials.map((serial) => ({ ...base, ...facts, lot: r.lot || null, serial, qty: '1' }));
 }
 
@@ -54,6 +54,7 @@ export const clean = ({ serials: _s, day: _d, lineId: _l, ...row }: CheckedRow) 
 export const bare = (l: OrderLine): SheetLine => ({
 	...{ id: l.id, no: l.no, role: l.role, item: l.item, itemName: l.itemName, unit: l.unit, decimals: l.decimals },
 	...{ lotPattern: l.lotPattern?.code ?? null, serialPattern: l.serialPattern?.code ?? null },
+	serialAsked: l.rule.serial,
 	...{ tracking: l.tracking, expiry: l.expiry, qty: l.qty, done: l.done, open: rest(l.qty, l.done), entered: '0' },
 	...{ rows: [], cells: [], now: null, leftOut: [], findings: [] }
 });

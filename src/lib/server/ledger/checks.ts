@@ -33,6 +33,7 @@ export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 	const faults: Fault[] = [];
 	const say = (l: Line, message: string, rule: string) => faults.push({ message, at: where(l), rule });
 	const taken = new Set<string>();
+	const arrived = new Set<string>();
 	const made = new Set<Run>();
 	for (const l of lines) {
 		const q = parseQty(l.given.qty, l.item.decimals, l.item.unit);
@@ -59,12 +60,13 @@ export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 			if (l.given.role === 'make' && l.run.unit && l.run.unit.id !== l.mark.id)
 				say(l, `Run ${l.run.code} makes ${l.run.unit.serial_no}, not ${l.mark.serial_no ?? l.mark.lot_no}. Give each unit a run of its own.`, 'run'); // prettier-ignore
 		}
-		checkNumbers(event, l, say);
+		checkNumbers(event, l, arrived.has(l.mark.id), say);
+		if (l.from.virtual) arrived.add(l.mark.id);
 	}
 	return faults;
 }
 
-function checkNumbers(event: ParsedEvent, l: Line, say: (l: Line, m: string, r: string) => void) {
+function checkNumbers(event: ParsedEvent, l: Line, arrived: boolean, say: (l: Line, m: string, r: string) => void) {
 	const { item, mark, given } = l;
 	const { tracking } = item;
 	const carriesLot = tracking.includes('lot');
@@ -82,7 +84,7 @@ function checkNumbers(event: ParsedEvent, l: Line, say: (l: Line, m: string, r: 
 		else if (!event.reason) say(l, `${item.code} is asked for a ${what} at ${step}. Give it, or a reason for leaving it out.`, 'reason'); // prettier-ignore
 	}
 	const arrives = l.from.virtual && given.role !== 'detach' && l.from.code !== '@customer';
-	if (mark.fresh && mark.kind !== 'unmarked' && !arrives)
+	if (mark.fresh && mark.kind !== 'unmarked' && !arrives && !arrived)
 		say(l, `${named(l)} of ${item.code} is not known here. Check the number, or receive it first.`, 'unknown');
 	if (
 		mark.fresh &&

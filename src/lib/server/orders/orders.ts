@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
 
 export type OrderKind = 'purchase' | 'production' | 'sale';
@@ -32,7 +33,11 @@ export interface OrderLine {
 	itemName: string;
 	unit: string;
 	decimals: number;
-	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
+	/** the numbers that its marking rule asks at the step that this line is */
+	tracking: Tracking;
+	/** all numbers that the item carries, and how strongly this step asks each */
+	carries: Tracking;
+	rule: { lot: How; serial: How };
 	expiry: 'not asked' | 'asked' | 'required';
 	shelfLife: string | null;
 	/** how much of its life must be left when it arrives */
@@ -78,14 +83,22 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			to_char(o.closed_at, 'YYYY-MM-DD') AS "closedAt"
 		FROM orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN place l ON l.id = o.place_id WHERE o.code = ${code}`;
 	if (!order) return null;
-	order.lines = await sql<OrderLine[]>`
-		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking, i.expiry,
+	const lines = await sql<
+		(Omit<OrderLine, 'tracking' | 'rule'> & { rules: Record<string, OrderLine['rule']> | null })[]
+	>`
+		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking AS carries, i.expiry,
+			(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial)) FROM marking_rule r WHERE r.item_id = i.id) AS rules,
 			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", i.gtin, i.misfit, i.least_left AS "leastLeft",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty,
 			(SELECT coalesce(trim_scale(sum(m.qty)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = ${order.id} ORDER BY x.no`;
+	const step = { goods: order.kind === 'sale' ? 'shipment' : 'receipt', output: 'production output', component: 'production use' }; // prettier-ignore
+	order.lines = lines.map(({ rules, ...l }) => {
+		const rule = rules?.[step[l.role]] ?? { lot: 'not asked', serial: 'not asked' };
+		return { ...l, rule, tracking: askedAt(l.carries, rule) };
+	});
 	return order;
 }
 

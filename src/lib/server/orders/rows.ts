@@ -48,10 +48,15 @@ function checkOne(line: OrderLine, d: DraftRow, today: Day, arriving: boolean): 
 			stop(`“${n.slice(0, 20)}…” has ${n.length} characters; a number has at most 60. Check what was pasted.`);
 		else if (/[\s\p{Cc}]/u.test(n)) stop(`“${n}” has a blank in it. Type each number apart.`);
 	}
-	if (tracking.includes('lot') && !lot) stop('The lot number is missing. Type it from the label.');
+	if (tracking.includes('lot') && !lot) {
+		if (line.rule.lot === 'required') stop('The lot number is missing. Type it from the label.');
+		else found.push({ level: 'reason', message: 'No lot number. Type it, or say why there is none.' });
+	}
 	let serials: string[] = [];
 	let qty = d.data.qty?.trim() ?? '';
-	if (tracking.includes('serial')) {
+	const bare = tracking.includes('serial') && !serial && line.rule.serial === 'asked' && !!qty;
+	if (bare) found.push({ level: 'reason', message: 'No serials. Scan or type them, or say why there are none.' });
+	if (tracking.includes('serial') && !bare) {
 		if (!serial) stop('The serial is missing. Scan or type it.');
 		else if (!found.length)
 			try {

@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
+import { changesOf, STEPS, type Rule } from '../../core/marking/rule.ts';
+import { show } from '../../core/quantity/quantity.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { parse } from '../people/people.ts';
 
@@ -48,10 +50,7 @@ export const itemInput = z.strictObject({
 });
 export type ItemInput = z.input<typeof itemInput>;
 
-const steps = [
-	...['receipt', 'customer return', 'production use', 'production output', 'move'],
-	...['transfer', 'shipment', 'supplier return', 'adjustment', 'count']
-];
+const steps: string[] = [...STEPS];
 
 /**
  * Makes an item with its marking rule and parts list. The same code again with the same content changes nothing.
@@ -155,7 +154,7 @@ export interface ItemRow {
 	misfit: 'stop' | 'reason' | 'note';
 	marks: number;
 	parts: { item: string; name: string; qty: string; unit: string }[];
-	rules: { step: string; lot: string; serial: string }[];
+	rules: Rule[];
 }
 /** Items with their rule and parts; all, or one by its code. */
 export const listItems = (sql: Db, code: string | null = null) => sql<ItemRow[]>`
@@ -181,6 +180,36 @@ export const itemChange = z.strictObject({
 	rules: z.array(z.strictObject({ step: z.enum(steps as [string, ...string[]]), lot: ask, serial: ask })).max(10),
 	parts: z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100)
 });
+
+/**
+ * What a change of a marking rule means for the stock on hand and the documents that are open, in sentences.
+ * @returns empty when the rule stays as it is
+ */
+export async function ruleMeans(sql: Db, code: string, rules: Rule[]): Promise<string[]> {
+	const [item] = await listItems(sql, code);
+	if (!item) return [];
+	const changes = changesOf(item.rules, rules);
+	if (!changes.length) return [];
+	const [stock] = await sql<{ unmarked: string; lots: string }[]>`
+		SELECT coalesce(trim_scale(sum(b.qty) FILTER (WHERE k.kind = 'unmarked')), 0)::text AS unmarked, coalesce(trim_scale(sum(b.qty) FILTER (WHERE k.kind = 'lot')), 0)::text AS lots
+		FROM mark k JOIN balance b ON b.mark_id = k.id AND NOT b.virtual AND b.qty > 0 WHERE k.item_id = ${item.id}`;
+	const open = await sql<{ step: string; codes: string[]; n: number }[]>`
+		SELECT step, (array_agg(code ORDER BY code))[1:5] AS codes, count(*)::int AS n FROM (
+			SELECT DISTINCT o.code, CASE WHEN l.role = 'output' THEN 'production output' WHEN l.role = 'component' THEN 'production use' WHEN o.kind = 'sale' THEN 'shipment' ELSE 'receipt' END AS step
+			FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.item_id = ${item.id}) x GROUP BY step`;
+	const unit = item.unit === 'each' ? 'pieces' : item.unit;
+	return changes.map((c) => {
+		const orders = open.find((o) => o.step === c.step);
+		const documents = orders ? ` ${orders.n === 1 ? `${orders.codes[0]} is open and keeps` : `${orders.codes.join(', ')}${orders.n > orders.codes.length ? ` and ${orders.n - orders.codes.length} more` : ''} are open and keep`} to it from now on.` : ''; // prettier-ignore
+		const how = { 'not asked': 'is no longer asked', asked: 'is asked', required: 'is required' }[c.to];
+		if (!c.stricter)
+			return `A ${c.number} ${how} at ${c.step}: what is booked without one is unmarked stock, and a trace says so as a gap.${documents}`;
+		const without = c.number === 'serial' ? [stock.lots !== '0' && `${show(stock.lots)} ${unit} in lots`, stock.unmarked !== '0' && `${show(stock.unmarked)} ${unit} without any number`] : [stock.unmarked !== '0' && `${show(stock.unmarked)} ${unit} without any number`]; // prettier-ignore
+		const list = without.filter(Boolean);
+		const hand = list.length && c.step !== 'receipt' && c.step !== 'production output' ? ` ${list.join(' and ')} on hand ${c.step === 'shipment' && c.number === 'serial' ? 'get theirs when they are shipped' : 'cannot be booked there until they have one'}.` : ''; // prettier-ignore
+		return `A ${c.number} ${how} at ${c.step}.${hand}${documents}`;
+	});
+}
 
 /**
  * Changes what may change of an item: its name, shelf life, marking rule and parts list. What it carries (lot, serial),

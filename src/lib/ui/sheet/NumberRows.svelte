@@ -101,6 +101,14 @@
 		expiry.set('');
 		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} drawn from ${pattern}.`);
 	}
+	/** Pieces whose serials are asked for and cannot be had: booked with the reason in the foot bar. */
+	async function addBare() {
+		const count = /^\d+$/.test(fill.text.trim()) ? fill.text.trim() : left;
+		fill.set('');
+		await sheet.put([
+			{ lineId: line.id, data: { ...(lots && lot.text.trim() ? { lot: lot.text.trim() } : {}), qty: count } }
+		]);
+	}
 	export function holdLot(number: string, expiresOn?: string) {
 		lot.set(number);
 		if (expiresOn) expiry.set(expiresOn);
@@ -294,6 +302,9 @@
 			>
 		{/if}
 		<button class="add" onclick={add}>Add</button>
+		{#if serials && line.serialAsked === 'asked' && left !== '0' && !output}<button class="link take" onclick={addBare}
+				>Enter {fill.text.trim() && /^\d+$/.test(fill.text.trim()) ? fill.text.trim() : left} without serials</button
+			>{/if}
 		{#if pattern && (left !== '0' || !serials)}<button class="link take" onclick={draw}
 				>Take {serials ? `the next ${drawn.toLocaleString('en')}` : 'the next lot'} of {pattern}</button
 			>{/if}
@@ -342,7 +353,12 @@
 		<tbody>
 			{#each shownRows as row (row.id)}
 				<tr class:bad={bad(row)}>
-					{#if serials}<td><Tag kind="serial" number={row.serial || '?'} last={row.last} count={row.count} /></td>{/if}
+					{#if serials}<td
+							>{#if row.serial}<Tag kind="serial" number={row.serial} last={row.last} count={row.count} />{:else}<Tag
+									kind="unmarked"
+									number=""
+								/>{/if}</td
+						>{/if}
 					{#if lots}
 						<td
 							><input
@@ -355,7 +371,7 @@
 						>
 					{/if}
 					<td class="num">
-						{#if serials}{row.count.toLocaleString('en')}{:else}<input
+						{#if row.serial}{row.count.toLocaleString('en')}{:else}<input
 								class="plain num"
 								aria-label="Quantity"
 								value={row.qty}

@@ -7,6 +7,7 @@
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import LineHead from '$lib/ui/sheet/LineHead.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
@@ -65,6 +66,21 @@
 					<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
 				</div>
 			{/if}
+			{#if line.toNumber}
+				<h2 class="late">Serials, given now to the {line.toNumber} that have none</h2>
+				<NumberRows
+					{sheet}
+					line={{
+						...line,
+						tracking: 'serial',
+						expiry: 'not asked',
+						open: line.toNumber,
+						entered: String(line.rows.reduce((n, r) => n + r.count, 0))
+					}}
+					output
+					readonly={shut}
+				/>
+			{/if}
 			{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
 		{/if}
 	</section>
@@ -73,6 +89,10 @@
 {#if !s.closedAt}<FootBar {sheet} verb="Ship" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 
 <style>
+	.late {
+		margin: 0.5rem 0.75rem 0;
+		font-size: 0.875rem;
+	}
 	section {
 		margin-bottom: 0.75rem;
 	}

@@ -4,7 +4,8 @@ import { pool } from '$lib/server/database/pool';
 import { allow, allowPage, attempt, fields } from '$lib/server/request';
 import { example } from '$lib/core/numbering/pattern';
 import { listPatterns } from '$lib/server/numbering/patterns';
-import { changeItem, listItems } from '$lib/server/setup/items';
+import { can } from '$lib/core/people/can';
+import { changeItem, listItems, ruleMeans } from '$lib/server/setup/items';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async (event) => {
@@ -42,7 +43,11 @@ export const actions: Actions = {
 				serialPattern: typed.serialPattern || null,
 				misfit: (typed.misfit || 'stop') as never
 			};
-			await changeItem(pool(), event.params.code, { ...change, rules: read('rules'), parts: read('parts') });
+			// A rule is saved after its meaning was shown: what was shown comes back with the second press.
+			const rules = read('rules');
+			const means = Array.isArray(rules) && can(event.locals.person?.role, 'write items') ? await ruleMeans(pool(), event.params.code, rules) : []; // prettier-ignore
+			if (means.length && typed.confirmed !== JSON.stringify(rules)) return { means, rules };
+			await changeItem(pool(), event.params.code, { ...change, rules, parts: read('parts') });
 			return { said: 'Saved. It counts from the next booking on.' };
 		});
 	}

@@ -1,25 +1,22 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
+	import { STARTS, startFrom, STEPS, type How, type Rule, type Start } from '$lib/core/marking/rule';
 	import { ruleSentence } from '$lib/core/marking/sentence';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	let { data, form } = $props();
 	const i = $derived(data.item);
-	const steps = [
-		'receipt',
-		'customer return',
-		'production use',
-		'production output',
-		'move',
-		'transfer',
-		'shipment',
-		'supplier return',
-		'adjustment',
-		'count'
-	];
 	// svelte-ignore state_referenced_locally
-	let rules = $state(
-		steps.map((s) => data.item.rules.find((r) => r.step === s) ?? { step: s, lot: 'not asked', serial: 'not asked' })
+	let rules = $state<Rule[]>(
+		STEPS.map(
+			(step) =>
+				data.item.rules.find((r) => r.step === step) ?? { step, lot: 'not asked' as How, serial: 'not asked' as How }
+		)
+	);
+	const means = $derived(form && 'means' in form ? (form.means as string[]) : null);
+	// What was shown holds only for the rule that it was shown for.
+	const confirmed = $derived(
+		form && 'rules' in form && JSON.stringify(form.rules) === JSON.stringify(rules) ? JSON.stringify(rules) : ''
 	);
 	// svelte-ignore state_referenced_locally
 	let parts = $state(data.item.parts.map((p) => ({ item: p.item, qty: p.qty })));
@@ -43,6 +40,7 @@
 				: ', whole'} · {i.runMode === 'unit' ? 'one run for each serial' : 'pooled runs'}</span
 		>
 	</div>
+	<input type="hidden" name="confirmed" value={confirmed} />
 	<input type="hidden" name="rules" value={JSON.stringify(rules)} />
 	<input type="hidden" name="parts" value={JSON.stringify(parts.filter((p) => p.item || p.qty))} />
 	<div class="panel fields">
@@ -109,11 +107,35 @@
 			>
 		</div>
 	{/if}
+	{#if means && confirmed}
+		<section class="panel means" role="status">
+			<h2>What the new rule means</h2>
+			<ul>
+				{#each means as m (m)}<li>{m}</li>{/each}
+			</ul>
+			<p>What is booked already stays as it is.</p>
+			<Button type="submit" size="field">Save the new rule</Button>
+		</section>
+	{/if}
 	<div class="two">
 		<section class="panel">
 			<h2>Marking rule</h2>
 			{#if numbers.length}
 				<p>{ruleSentence(rules, numbers)}</p>
+				<label class="field start"
+					>Start from<select
+						class="plain"
+						value=""
+						onchange={(e) => {
+							if (e.currentTarget.value) rules = startFrom(e.currentTarget.value as Start, i.tracking);
+							e.currentTarget.value = '';
+						}}
+						><option value="">choose a rule to start from</option
+						>{#each STARTS.filter((x) => numbers.length === 2 || !x.startsWith('lot everywhere')) as x (x)}<option
+								value={x}>{x}</option
+							>{/each}</select
+					></label
+				>
 				<table class="rows">
 					<thead
 						><tr
@@ -188,6 +210,14 @@
 		grid-template-columns: 1fr 1fr;
 		gap: 0.75rem;
 		align-items: start;
+	}
+	.means {
+		border-left: 3px solid var(--amber);
+		margin-bottom: 0.75rem;
+	}
+	.start {
+		margin: 0 0 0.5rem;
+		max-width: 20rem;
 	}
 	section {
 		padding: 0.6rem 0.75rem;

@@ -1,0 +1,117 @@
+import { randomUUID } from 'node:crypto';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { startFrom, type Start, type Tracking } from '../../core/marking/rule.ts';
+import { verify } from '../ledger/verify.ts';
+import { changeItem, createItem, listItems, ruleMeans } from '../setup/items.ts';
+import { addPartner, addPlace } from '../setup/places.ts';
+import { backAnswer } from '../trace/answer.ts';
+import { createOrder } from './create.ts';
+import { saveRows, type RowData } from './drafts.ts';
+import { getOrder } from './orders.ts';
+import { bookSheet, sheetState } from './sheet.ts';
+
+const db = testDatabase();
+async function order(kind: 'purchase' | 'sale', item: string, qty: string, place = 'QS/A1') {
+	const code = await createOrder(db.sql, 'ines', {
+		kind,
+		partner: kind === 'sale' ? 'C1' : 'S1',
+		place,
+		lines: [{ item, qty }]
+	});
+	return (await getOrder(db.sql, code))!;
+}
+const type = (o: { id: string; code: string; lines: { id: string }[] }, data: RowData) =>
+	saveRows(db.sql, 'ines', o, [{ id: randomUUID(), lineId: o.lines[0].id, version: 0, data }]);
+const bookNow = async (code: string, reason?: string) =>
+	bookSheet(db.sql, ines, code, { key: randomUUID(), stamp: (await sheetState(db.sql, code)).stamp, reason });
+async function item(code: string, tracking: Tracking, start: Start) {
+	await createItem(db.sql, { code, name: code, unit: 'each', decimals: 0, tracking });
+	await changeItem(db.sql, code, { name: code, expiry: 'not asked', rules: startFrom(start, tracking), parts: [] });
+}
+
+beforeAll(async () => {
+	for (const code of ['QS', 'QS/A1']) await addPlace(db.sql, { code, name: code });
+	await addPartner(db.sql, { code: 'S1', name: 'Supplier', kind: 'supplier' });
+	await addPartner(db.sql, { code: 'C1', name: 'Customer', kind: 'customer' });
+	await item('LATE', 'serial', 'at shipment only');
+	await item('MIXED', 'lot and serial', 'lot everywhere, serial at shipment');
+});
+
+describe('a serial that is given only at shipment', () => {
+	it('comes in without, and asks for nothing then', async () => {
+		const o = await order('purchase', 'LATE', '10');
+		expect(o.lines[0]).toMatchObject({ tracking: 'none', carries: 'serial' });
+		await type(o, { qty: '10' });
+		await bookNow(o.code);
+		const [{ qty }] = await db.sql<{ qty: string }[]>`SELECT qty::text FROM balance b JOIN mark k ON k.id = b.mark_id AND k.kind = 'unmarked' WHERE NOT b.virtual AND b.qty > 0`; // prettier-ignore
+		expect(Number(qty)).toBe(10);
+	});
+	it('is asked for at shipment from the first moment, and given there', async () => {
+		const o = await order('sale', 'LATE', '3');
+		let sheet = await sheetState(db.sql, o.code);
+		expect(sheet.missing[0]).toMatchObject({ level: 'stop', message: '3 serials missing: they are given at shipment' });
+		await type(o, { serial: 'X-001', count: 4 });
+		sheet = await sheetState(db.sql, o.code);
+		expect(sheet.missing[0].message).toContain('1 more serials than pieces that go');
+		const [row] = sheet.lines[0].rows;
+		await saveRows(db.sql, 'ines', o, [
+			{ id: row.id, lineId: o.lines[0].id, version: row.version, data: { serial: 'X-001', count: 3 } }
+		]);
+		expect((await sheetState(db.sql, o.code)).missing).toEqual([]);
+		const { id } = await bookNow(o.code);
+		const moves = await db.sql<
+			{ number: string | null; role: string | null }[]
+		>`SELECT k.number, m.role FROM movement m JOIN mark k ON k.id = m.mark_id WHERE m.event_id = ${id} ORDER BY m.id`;
+		expect(moves.map((m) => `${m.number ?? 'unmarked'} ${m.role ?? 'goes'}`)).toEqual(['unmarked use', 'X-001 make', 'X-002 make', 'X-003 make', 'X-001 goes', 'X-002 goes', 'X-003 goes']); // prettier-ignore
+	});
+	it('the trace shows where the proof begins', async () => {
+		const back = (await backAnswer(db.sql, { item: 'LATE', serial: 'X-002' }, {}))!;
+		expect(back.gaps).toMatchObject([{ kind: 'unmarked used', item: 'LATE' }]);
+		expect(back.suppliers).toEqual([]);
+	});
+	it('from a lot it keeps its lot: the trace goes on through it', async () => {
+		const o = await order('purchase', 'MIXED', '5');
+		expect(o.lines[0].tracking).toBe('lot');
+		await type(o, { lot: 'M-1', qty: '5' });
+		await bookNow(o.code);
+		const out = await order('sale', 'MIXED', '2');
+		await type(out, { serial: 'Y-1', count: 2 });
+		await bookNow(out.code);
+		const back = (await backAnswer(db.sql, { item: 'MIXED', serial: 'Y-2' }, {}))!;
+		expect(back.marks).toEqual([{ item: 'MIXED', lot: 'M-1', serial: null }]);
+		expect(back.suppliers).toMatchObject([{ partner: 'S1', document: o.code }]);
+		expect(back.gaps).toEqual([]);
+	});
+	it('and the ledger holds', async () => expect((await verify(db.sql)).findings).toEqual([]));
+});
+
+describe('a number that is asked, not required', () => {
+	it('may be left out with a reason', async () => {
+		await createItem(db.sql, { code: 'ASKED', name: 'Asked', unit: 'each', decimals: 0, tracking: 'serial' });
+		const rules = (await listItems(db.sql, 'ASKED'))[0].rules.map((r) => (r.step === 'receipt' ? { ...r, serial: 'asked' as const } : r)); // prettier-ignore
+		await changeItem(db.sql, 'ASKED', { name: 'Asked', expiry: 'not asked', rules, parts: [] });
+		const o = await order('purchase', 'ASKED', '4');
+		await type(o, { serial: 'A-1', count: 3 });
+		await type(o, { qty: '1' });
+		expect((await sheetState(db.sql, o.code)).missing).toMatchObject([{ level: 'reason', message: 'No serials. Scan or type them, or say why there are none.' }]); // prettier-ignore
+		await expect(bookNow(o.code)).rejects.toThrow('No serials');
+		await bookNow(o.code, 'label torn off');
+	});
+});
+
+describe('a change of rule', () => {
+	it('says what it means for stock on hand and open documents before it is saved', async () => {
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S1',
+			movements: [{ item: 'LATE', qty: 7, from: '@supplier', to: 'QS/A1' }]
+		});
+		const o = await order('sale', 'LATE', '1');
+		const means = await ruleMeans(db.sql, 'LATE', startFrom('everywhere', 'serial'));
+		expect(means).toContain('A serial is required at move. 14 pieces without any number on hand cannot be booked there until they have one.'); // prettier-ignore
+		const looser = startFrom('at shipment only', 'serial').map((r) => ({ ...r, serial: 'not asked' as const }));
+		expect(await ruleMeans(db.sql, 'LATE', looser)).toContain(`A serial is no longer asked at shipment: what is booked without one is unmarked stock, and a trace says so as a gap. ${o.code} is open and keeps to it from now on.`); // prettier-ignore
+		expect(await ruleMeans(db.sql, 'LATE', startFrom('at shipment only', 'serial'))).toEqual([]);
+	});
+});
