@@ -183,7 +183,7 @@ describe('the whole way of a piece', () => {
 });
 
 describe('every screen', () => {
-	const paths = ['/', '/inbound', '/inbound/PO-2215', '/inbound/new', '/production', '/production/MO-733', '/outbound/SO-3344', '/register', '/trace', '/trace?q=QR-26-0417&direction=forward', '/trace?q=FK-0090&direction=back&tab=suppliers', '/setup/items', '/setup/items/WM', '/setup/patterns', '/setup/patterns/WM', '/setup/patterns/new', '/setup/drawn', '/devices', '/setup/places', '/setup/partners', '/setup/orders']; // prettier-ignore
+	const paths = ['/', '/inbound', '/inbound/PO-2215', '/inbound/new', '/production', '/production/MO-733', '/outbound/SO-3344', '/stock', '/register', '/trace', '/trace?q=QR-26-0417&direction=forward', '/trace?q=FK-0090&direction=back&tab=suppliers', '/setup/items', '/setup/items/WM', '/setup/patterns', '/setup/patterns/WM', '/setup/patterns/new', '/setup/drawn', '/devices', '/setup/places', '/setup/partners', '/setup/orders']; // prettier-ignore
 	it('has no serious fault that axe can find', async () => {
 		const page = await app.signIn('ines');
 		const [{ id }] = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'QR-26-0417'`;

@@ -15,6 +15,7 @@ const table = {
 	'book inbound': ['coordinator', 'receiving and shipping'],
 	'book production': ['coordinator', 'assembly'],
 	'book outbound': ['coordinator', 'receiving and shipping'],
+	'move stock': ['coordinator', 'receiving and shipping'],
 	'book any event': ['coordinator'],
 	hold: ['coordinator', 'quality'],
 	undo: ['coordinator'],

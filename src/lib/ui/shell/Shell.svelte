@@ -5,6 +5,7 @@
 	import Download from 'carbon-icons-svelte/lib/Download.svelte';
 	import Upload from 'carbon-icons-svelte/lib/Upload.svelte';
 	import Industry from 'carbon-icons-svelte/lib/Industry.svelte';
+	import InventoryManagement from 'carbon-icons-svelte/lib/InventoryManagement.svelte';
 	import Tag from 'carbon-icons-svelte/lib/Tag.svelte';
 	import FlowConnection from 'carbon-icons-svelte/lib/FlowConnection.svelte';
 	import Settings from 'carbon-icons-svelte/lib/Settings.svelte';
@@ -30,6 +31,7 @@
 		{ url: '/inbound', name: 'Inbound', icon: Download, n: waiting.inbound },
 		{ url: '/production', name: 'Production', icon: Industry, n: waiting.production },
 		{ url: '/outbound', name: 'Outbound', icon: Upload, n: waiting.outbound },
+		{ url: '/stock', name: 'Stock', icon: InventoryManagement, n: 0 },
 		{ url: '/register', name: 'Register', icon: Tag, n: 0 },
 		{ url: '/trace', name: 'Trace', icon: FlowConnection, n: 0 },
 		...(setup ? [{ url: '/setup', name: 'Setup', icon: Settings, n: 0 }] : [])

@@ -1,0 +1,58 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
+import { lyingAt, putAway } from './putaway.ts';
+
+const db = testDatabase();
+const key = () => crypto.randomUUID() as string;
+beforeAll(async () => {
+	await makeItems(db.sql);
+	const arrive = (movements: object[], to: string) => bookTest(db.sql, { kind: 'receipt', partner: 'S', movements: movements.map((m) => ({ qty: 1, from: '@supplier', to, ...m })) as never }); // prettier-ignore
+	await arrive([{ item: 'RAW1', lot: 'A', qty: 5 }], 'QS/A2');
+	await arrive([{ item: 'RAW1', lot: 'B', qty: 9 }], 'QS/A1');
+	await arrive([{ item: 'RAW1', lot: 'C', qty: '10.5' }, ...['M-01', 'M-02', 'M-03', 'M-05'].map((serial) => ({ item: 'METER', serial }))], 'QS/DOCK'); // prettier-ignore
+});
+
+describe('putting away', () => {
+	it('shows what lies at the dock, serials as ranges, and where the same item lies already, the fullest bin first', async () => {
+		const lying = await lyingAt(db.sql, 'QS/DOCK');
+		expect(lying.map((l) => [l.kind, l.number, l.last, l.count, l.qty, l.suggested])).toEqual([
+			['serial', 'M-01', 'M-03', 3, '3', []],
+			['serial', 'M-05', 'M-05', 1, '1', []],
+			['lot', 'C', null, 1, '10.5', ['QS/A1', 'QS/A2']]
+		]);
+	});
+	it('splits a lot over bins in one event; it stays one lot', async () => {
+		const booked = await putAway(db.sql, ines, { key: key(), from: 'QS/DOCK', rows: [
+			{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '4', to: 'QS/A1' },
+			{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '6.5', to: 'QS/A2' },
+			{ kind: 'serial', item: 'METER', number: 'M-01', count: 3, lot: null, qty: '3', to: 'QS/A2' }
+		] }); // prettier-ignore
+		expect(booked.movements).toBe(5);
+		const where = await db.sql<
+			{ code: string; qty: string }[]
+		>`SELECT p.code, trim_scale(b.qty)::text AS qty FROM balance b JOIN place p ON p.id = b.place_id JOIN mark k ON k.id = b.mark_id AND k.number = 'C' WHERE b.qty > 0 ORDER BY 1`;
+		expect(where.map((w) => `${w.code} ${w.qty}`)).toEqual(['QS/A1 4', 'QS/A2 6.5']);
+		expect((await lyingAt(db.sql, 'QS/DOCK')).map((l) => l.number)).toEqual(['M-05']);
+	});
+	it.each([
+		[
+			{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '4.1', to: 'QS/A2' },
+			'QS/A1',
+			'4 kg at QS/A1, 4.1 asked for'
+		],
+		[
+			{ kind: 'serial', item: 'METER', number: 'M-05', count: 1, lot: null, qty: '1', to: 'QS/NOWHERE' },
+			'QS/DOCK',
+			'There is no place QS/NOWHERE'
+		],
+		[
+			{ kind: 'serial', item: 'METER', number: 'M-05', count: 1, lot: null, qty: '1', to: 'QS/DOCK' },
+			'QS/DOCK',
+			'to itself'
+		]
+	])('refuses, names the thing, and moves nothing: %j', async (row, from, sentence) => {
+		const [{ n }] = await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement`;
+		await expect(putAway(db.sql, ines, { key: key(), from, rows: [row] })).rejects.toThrow(sentence);
+		expect((await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement`)[0].n).toBe(n);
+	});
+});

@@ -1,0 +1,109 @@
+import { z } from 'zod';
+import type { Db, Sql } from '../database/connect.ts';
+import { compress, expand } from '../../core/ranges/ranges.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { book, type Booked } from '../ledger/book.ts';
+import type { Actor, EventInput } from '../ledger/input.ts';
+import { parse } from '../people/people.ts';
+
+/** Something that lies at a place: a lot, unmarked stock, or a range of serials of one lot. */
+export interface Lying {
+	key: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	item: string;
+	itemName: string;
+	unit: string;
+	decimals: number;
+	/** the lot's number, or the first serial of the range */
+	number: string | null;
+	last: string | null;
+	count: number;
+	lot: string | null;
+	mark: string | null;
+	qty: string;
+	expiresOn: string | null;
+	status: string;
+	/** where it could go: bins of this site that hold the same item, the fullest first */
+	suggested: string[];
+}
+/** The most numbers that one put-away shows and moves. */
+const MOST = 20_000;
+
+/** Everything at a place, serials as ranges, with bins to put it in. A bin called DOCK is one that goods only pass through. */
+export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
+	const rows = await sql<(Omit<Lying, 'key' | 'last' | 'count' | 'suggested'> & { itemId: string })[]>`
+		SELECT k.kind, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.number, l.number AS lot, k.id AS mark, trim_scale(b.qty)::text AS qty,
+			coalesce(k.expires_on, l.expires_on) AS "expiresOn", CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status
+		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
+		WHERE b.qty > 0 AND NOT b.virtual ORDER BY i.name, l.number COLLATE natural_order, k.number COLLATE natural_order LIMIT ${MOST}`;
+	const bins = await sql<{ item: string; code: string }[]>`
+		SELECT k.item_id AS item, p.code FROM balance b JOIN place p ON p.id = b.place_id JOIN mark k ON k.id = b.mark_id
+		WHERE b.qty > 0 AND NOT b.virtual AND k.item_id = ANY(${[...new Set(rows.map((r) => r.itemId))]}::bigint[]) AND p.code <> ${place}
+			AND p.code NOT LIKE '%/DOCK' AND split_part(p.code, '/', 1) = ${place.split('/')[0]} AND p.site_id IS NOT NULL
+		GROUP BY 1, 2 ORDER BY 1, sum(b.qty) DESC, 2`;
+	const suggested = (item: string) => bins.filter((b) => b.item === item).slice(0, 3).map((b) => b.code); // prettier-ignore
+	const out: Lying[] = [];
+	const groups = new Map<string, (typeof rows)[number][]>();
+	for (const r of rows) {
+		if (r.kind !== 'serial') {
+			const { itemId, ...rest } = r;
+			out.push({ ...rest, key: r.mark!, last: null, count: 1, suggested: suggested(itemId) });
+			continue;
+		}
+		const key = `${r.item} ${r.lot ?? ''} ${r.status} ${r.expiresOn ?? ''}`;
+		const list = groups.get(key);
+		if (list) list.push(r);
+		else groups.set(key, [r]);
+	}
+	for (const list of groups.values())
+		for (const range of compress(list.map((r) => r.number!))) {
+			const { itemId, ...first } = list.find((r) => r.number === range.first)!;
+			out.push({ ...first, key: first.mark!, mark: range.count === 1 ? first.mark : null, last: range.last, count: range.count, qty: String(range.count), suggested: suggested(itemId) }); // prettier-ignore
+		}
+	return out.sort((a, b) => a.itemName.localeCompare(b.itemName));
+}
+/** Real places with what lies there, docks first. */
+export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; numbers: number }[]>`
+	SELECT p.code, p.name, count(b.mark_id)::int AS numbers FROM place p LEFT JOIN balance b ON b.place_id = p.id AND b.qty > 0 AND NOT b.virtual
+	WHERE NOT p.virtual GROUP BY p.id ORDER BY p.code NOT LIKE '%DOCK', p.code COLLATE natural_order`;
+
+const moveInput = z.strictObject({
+	key: z.uuid(),
+	from: z.string().min(1).max(45),
+	rows: z
+		.array(
+			z.strictObject({
+				kind: z.enum(['lot', 'serial', 'unmarked']),
+				item: z.string().min(1).max(60),
+				number: z.string().max(60).nullable(),
+				count: z.number().int().min(1).max(MOST),
+				lot: z.string().max(60).nullable(),
+				qty: z.string().max(40),
+				to: z.string().trim().min(1, 'Name a bin.').max(45)
+			})
+		)
+		.min(1, 'Say where at least one of them goes.')
+		.max(2000)
+});
+
+/**
+ * Puts away from one place to bins, all in one event: a lot may be split over several.
+ * @throws Problem naming each faulty line; nothing is moved then
+ */
+export async function putAway(sql: Sql, actor: Actor, input: unknown): Promise<Booked> {
+	const given = parse(moveInput, input);
+	const sites = new Set(given.rows.map((r) => r.to.split('/')[0]));
+	const movements = given.rows.flatMap((r): NonNullable<EventInput['movements']> => {
+		const base = { item: r.item, from: given.from, to: r.to };
+		if (r.kind !== 'serial') return [{ ...base, lot: r.kind === 'lot' ? r.number : null, qty: r.qty }];
+		return expand(r.number!, r.count).map((serial) => ({ ...base, serial, qty: '1' }));
+	});
+	if (movements.length > MOST) throw new Problem(`That is more than ${MOST.toLocaleString('en')} numbers at once. Put away in parts.`); // prettier-ignore
+	const other = [...sites].some((s) => s !== given.from.split('/')[0]);
+	return book(sql, actor, {
+		key: given.key,
+		kind: other ? 'transfer' : 'move',
+		at: new Date().toISOString(),
+		movements
+	});
+}

@@ -1,0 +1,215 @@
+<script lang="ts">
+	import { afterNavigate, goto, invalidateAll } from '$app/navigation';
+	import { Button } from 'carbon-components-svelte';
+	import { amount, less, parseQty, sub } from '$lib/core/quantity/quantity';
+	import type { Fault } from '$lib/core/problem/problem';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+
+	let { data } = $props();
+	interface Part {
+		qty: string;
+		to: string;
+	}
+	type Lying = (typeof data.lying)[number];
+	/** what was changed by hand, by row; everything else goes whole to where it is suggested */
+	let changed = $state<Record<string, Part[]>>({});
+	let faults = $state<Fault[]>([]);
+	let said = $state('');
+	let busy = $state(false);
+	let key = crypto.randomUUID() as string;
+	const store = $derived(`earmark putting away ${data.place}`);
+	afterNavigate(() => (changed = JSON.parse(localStorage.getItem(store) ?? '{}')));
+	const keep = () => localStorage.setItem(store, JSON.stringify(changed));
+	const isDock = $derived(/\/DOCK$/.test(data.place ?? ''));
+	// From a dock everything is offered a bin; elsewhere nothing moves unless it is said.
+	const partsOf = (l: Lying): Part[] => changed[l.key] ?? [{ qty: l.qty, to: isDock ? (l.suggested[0] ?? '') : '' }];
+	function change(l: Lying, n: number, part: Partial<Part>) {
+		changed[l.key] = partsOf(l).map((p, i) => (i === n ? { ...p, ...part } : p));
+		keep();
+	}
+	/** What a split leaves, in a part of its own. */
+	const left = (l: Lying) => {
+		let rest = l.qty;
+		for (const p of partsOf(l)) {
+			const q = parseQty(p.qty, l.decimals);
+			if ('qty' in q) rest = less(rest, q.qty) ? '0' : sub(rest, q.qty);
+		}
+		return rest;
+	};
+	const split = (l: Lying) => {
+		changed[l.key] = [...partsOf(l), { qty: left(l), to: l.suggested[1] ?? '' }];
+		keep();
+	};
+	const going = $derived(
+		data.lying.flatMap((l) =>
+			partsOf(l)
+				.filter((p) => p.to.trim() && p.qty !== '0')
+				.map((p) => ({ l, p }))
+		)
+	);
+	const numbers = $derived(going.reduce((n, { l }) => n + l.count, 0));
+	const stays = $derived(data.lying.filter((l) => !partsOf(l).some((p) => p.to.trim())).length);
+
+	async function go() {
+		if (!going.length || busy) return;
+		busy = true;
+		faults = [];
+		said = '';
+		const rows = going.map(({ l, p }) => ({ kind: l.kind, item: l.item, number: l.number, count: l.count, lot: l.lot, qty: p.qty, to: p.to.trim() })); // prettier-ignore
+		try {
+			const answer = await fetch('/moves', { method: 'POST', headers: { accept: 'application/json', 'content-type': 'application/json' }, body: JSON.stringify({ key, from: data.place, rows }) }); // prettier-ignore
+			const given = await answer.json();
+			if (!answer.ok)
+				faults = given.errors ?? [{ message: given.detail ?? 'This could not be done. Nothing was moved.' }];
+			else {
+				said = given.said;
+				key = crypto.randomUUID();
+				localStorage.removeItem(store);
+				changed = {};
+				await invalidateAll();
+			}
+		} catch {
+			faults = [{ message: 'Earmark does not answer. Nothing was moved; what you typed is kept. Try again.' }];
+		} finally {
+			busy = false;
+		}
+	}
+	function keys(e: KeyboardEvent) {
+		if (e.key === 'Enter' && e.ctrlKey && data.may) {
+			e.preventDefault();
+			void go();
+		}
+	}
+</script>
+
+<svelte:head><title>{data.place} · Stock · Earmark</title></svelte:head>
+<svelte:window onkeydown={keys} />
+<div class="head">
+	<h1>Stock at</h1>
+	<select
+		class="plain mono"
+		aria-label="Place"
+		value={data.place}
+		onchange={(e) => goto(`/stock?place=${encodeURIComponent(e.currentTarget.value)}`)}
+		>{#each data.places as p (p.code)}<option value={p.code}
+				>{p.code}{p.name === p.code ? '' : `, ${p.name}`} · {p.numbers.toLocaleString('en')}</option
+			>{/each}</select
+	>
+	<span class="soft"
+		>{isDock
+			? 'Each has a bin suggested where the same item lies already; change it, or clear it to leave it here.'
+			: 'Name a bin to move something there.'}</span
+	>
+</div>
+{#if said}<p role="status">{said}</p>{/if}
+<Faults {faults} onclose={() => (faults = [])} />
+<table class="rows">
+	<thead
+		><tr
+			><th>Number</th><th>Item</th><th>Expires</th><th class="num">Here</th><th class="num">Goes</th><th>To</th><th
+			></th></tr
+		></thead
+	>
+	<tbody>
+		{#each data.lying as l (l.key)}
+			{#each partsOf(l) as p, n (n)}
+				<tr>
+					<td
+						>{#if n === 0}<Tag
+								kind={l.kind}
+								number={l.number ?? ''}
+								last={l.last ?? undefined}
+								count={l.count}
+								id={l.mark}
+								status={l.status}
+								item={l.itemName}
+								place={data.place}
+							/>{:else}<span class="soft">and</span>{/if}</td
+					>
+					<td>{n === 0 ? l.itemName : ''}{n === 0 && l.lot ? ` · lot ${l.lot}` : ''}</td>
+					<td>{n === 0 ? (l.expiresOn ?? '–') : ''}</td>
+					<td class="num">{n === 0 ? amount(l.qty, l.unit) : ''}</td>
+					<td class="num"
+						>{#if l.kind === 'serial' || !data.may}{l.qty}{:else}<input
+								class="plain num"
+								aria-label="Quantity of {l.number ?? l.itemName}, part {n + 1}"
+								value={p.qty}
+								size="8"
+								inputmode="decimal"
+								onchange={(e) => change(l, n, { qty: e.currentTarget.value.trim() })}
+							/>{/if}</td
+					>
+					<td
+						><input
+							class="plain mono"
+							aria-label="Bin for {l.number ?? l.itemName}, part {n + 1}"
+							list="bins"
+							value={p.to}
+							size="10"
+							disabled={!data.may}
+							placeholder="stays here"
+							onchange={(e) => change(l, n, { to: e.currentTarget.value.trim() })}
+						/>{#if n === 0 && !changed[l.key] && l.suggested.length && isDock}<span class="soft small"
+								>where it lies already</span
+							>{/if}</td
+					>
+					<td class="num"
+						>{#if data.may && l.kind !== 'serial' && n === partsOf(l).length - 1 && left(l) !== '0'}<button
+								class="link"
+								onclick={() => split(l)}>Split: {amount(left(l), l.unit)} elsewhere</button
+							>{/if}</td
+					>
+				</tr>
+			{/each}
+		{:else}<tr><td colspan="7" class="soft">Nothing lies here.</td></tr>{/each}
+	</tbody>
+</table>
+<datalist id="bins"
+	>{#each data.places as p (p.code)}<option value={p.code}>{p.name}</option>{/each}</datalist
+>
+{#if data.may && data.lying.length}
+	<div class="foot" role="region" aria-label="What goes">
+		<span
+			>{going.length
+				? `${numbers.toLocaleString('en')} ${numbers === 1 ? 'number goes' : 'numbers go'}`
+				: 'Nothing goes yet: name a bin.'}{going.length && stays
+				? `, ${stays} ${stays === 1 ? 'stays' : 'stay'} here`
+				: ''}</span
+		>
+		<Button size="field" disabled={!going.length || busy} onclick={go} title="Ctrl + Enter"
+			>{isDock ? 'Put away' : 'Move'}</Button
+		>
+	</div>
+{/if}
+
+<style>
+	.small {
+		font-size: 0.75rem;
+		margin-left: 0.5rem;
+	}
+	td .plain {
+		height: 26px;
+	}
+	.foot {
+		position: fixed;
+		inset: auto 0 0 72px;
+		z-index: 12;
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+		gap: 1rem;
+		padding: 0.75rem 1.25rem;
+		background: var(--paper);
+		border-top: 1px solid var(--rule);
+	}
+	@media (max-width: 640px) {
+		.foot {
+			left: 0;
+		}
+		table.rows {
+			display: block;
+			overflow-x: auto;
+		}
+	}
+</style>

@@ -1,0 +1,13 @@
+import { json } from '@sveltejs/kit';
+import { pool } from '$lib/server/database/pool';
+import { allow, answer, body } from '$lib/server/request';
+import { putAway } from '$lib/server/stock/putaway';
+import type { RequestHandler } from './$types';
+
+/** Puts away: one event for all that is given. */
+export const POST: RequestHandler = (event) =>
+	answer(async () => {
+		const who = allow(event, 'move stock');
+		const booked = await putAway(pool(), who, await body(event.request));
+		return json({ said: `Moved, as event ${booked.id}: ${booked.movements.toLocaleString('en')} movements.` });
+	});
