@@ -97,3 +97,29 @@ GRANT UPDATE (code, name, blocks) ON number_pattern TO earmark_app;
 GRANT SELECT, INSERT, UPDATE ON number_counter, scan, print_job, printer TO earmark_app;
 GRANT UPDATE (order_id) ON drawn_number TO earmark_app;
 GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO earmark_app;
+
+-- What a supplier announced: the newest notice of an order counts, earlier ones stay readable.
+CREATE TABLE notice (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	order_id bigint NOT NULL REFERENCES orders ON DELETE CASCADE,
+	name text NOT NULL,
+	taken_by text NOT NULL,
+	taken_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX notice_order ON notice (order_id, id DESC);
+CREATE TABLE notice_row (
+	notice_id bigint NOT NULL REFERENCES notice ON DELETE CASCADE,
+	no integer NOT NULL,
+	line_id bigint NOT NULL REFERENCES order_line ON DELETE CASCADE,
+	pallet text CHECK (pallet ~ '^\d{18}$'),
+	lot text,
+	serial text,
+	count integer NOT NULL DEFAULT 1,
+	qty numeric NOT NULL CHECK (qty > 0),
+	expires_on date,
+	made_on date,
+	PRIMARY KEY (notice_id, no)
+);
+CREATE INDEX notice_row_pallet ON notice_row (pallet) WHERE pallet IS NOT NULL;
+GRANT SELECT, INSERT ON notice, notice_row TO earmark_app;
+GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO earmark_app;

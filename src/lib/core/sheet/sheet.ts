@@ -67,6 +67,7 @@ export interface SheetLine {
 	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
 	/** how strongly a serial is asked */
 	serialAsked: 'not asked' | 'asked' | 'required';
+	announced?: AnnouncedLine;
 	/** pieces that get their serials only now, at shipment */
 	toNumber?: Qty;
 	expiry: 'not asked' | 'asked' | 'required';
@@ -84,6 +85,17 @@ export interface SheetLine {
 	now: { id: string; version: number; qty: string } | null;
 	leftOut: { number: string; place: string; reason: string }[];
 	findings: Finding[];
+}
+/** What was announced for a line, against what has arrived. */
+export interface AnnouncedLine {
+	/** serials and lots */
+	expected: number;
+	arrived: number;
+	/** as ranges; a lot with what is missing of it */
+	missing: string[];
+	/** arrived, and announced by nobody */
+	extra: string[];
+	pallets: string[];
 }
 /** What one scan said and did. */
 export interface ScanEntry {
@@ -114,6 +126,8 @@ export interface SheetState {
 	ready: boolean;
 	/** stands for exactly this content; booking sends it back, so that what is booked is what was seen */
 	stamp: string;
+	/** the supplier's advance notice */
+	notice?: { name: string; at: string; by: string };
 	/** the latest scans, newest first */
 	scans: ScanEntry[];
 	events: {

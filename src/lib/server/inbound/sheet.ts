@@ -6,13 +6,15 @@ import type { Order, OrderLine } from '../orders/orders.ts';
 import type { DraftRow } from '../orders/drafts.ts';
 import { checkRows, entered, type CheckedRow } from '../orders/rows.ts';
 import type { Built } from '../orders/sheet.ts';
+import { compareNotice } from './notice.ts';
 
 /** A delivery: typed rows under each line, and the receipt that "Book in" would book. */
 export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], today: Day): Promise<Built> {
 	const rows = await checkRows(sql, order.lines, drafts, today, true);
+	const notice = await compareNotice(sql, order, rows);
 	const lines = order.lines.map((l): SheetLine => {
 		const mine = rows.filter((r) => r.lineId === l.id);
-		const line = { ...bare(l), rows: mine.map(clean), entered: entered(mine) };
+		const line = { ...bare(l), rows: mine.map(clean), entered: entered(mine), announced: notice?.lines.get(l.id) };
 		const what = l.tracking.includes('serial')
 			? (n: string) => (n === '1' ? 'serial' : 'serials')
 			: () => (l.unit === 'each' ? '' : l.unit);
@@ -30,7 +32,13 @@ export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], to
 	const missing = gather(lines);
 	const lineOf = new Map(order.lines.map((l) => [l.id, l]));
 	return {
-		sheet: { ...head(order), lines, missing, ready: goods && !missing.some((m) => m.level === 'stop') },
+		sheet: {
+			...head(order),
+			notice: notice ? { name: notice.name, at: notice.at, by: notice.by } : undefined,
+			lines,
+			missing,
+			ready: goods && !missing.some((m) => m.level === 'stop')
+		},
 		event: goods
 			? {
 					kind: 'receipt',

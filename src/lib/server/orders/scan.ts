@@ -10,6 +10,7 @@ import type { ScanEntry } from '../../core/sheet/sheet.ts';
 import { parse } from '../people/people.ts';
 import { notify, readDrafts, type DraftRow, type RowData } from './drafts.ts';
 import type { Order, OrderLine } from './orders.ts';
+import { enterAnnounced } from '../inbound/notice.ts';
 import { checkRows, entered } from './rows.ts';
 import { today } from './sheet.ts';
 
@@ -26,6 +27,8 @@ export interface Taken {
 	said: string;
 	/** a lot that serials to come belong to: for the lot field of that line */
 	hold?: { lineId: string; lot: string; expiresOn?: string };
+	/** rows that a pallet's code entered */
+	added?: string[];
 }
 /** A scan that is not taken; the sentence says why and what to do. Nothing is changed. */
 class Refused extends Error {}
@@ -54,6 +57,15 @@ export async function takeScan(sql: Sql, by: string, order: Order, input: unknow
 		return (await sql.begin(async (raw) => {
 			const tx = raw as unknown as Tx;
 			await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR UPDATE`;
+			if (scan.sscc && !scan.gtin) {
+				const { ids, numbers } = await enterAnnounced(tx, by, order, { pallet: scan.sscc }).catch((e) => {
+					throw e instanceof Problem ? new Refused(e.message) : e;
+				});
+				if (!numbers) throw new Refused(`All of pallet ${scan.sscc} is in the sheet already.`);
+				const said = `Pallet ${scan.sscc}: ${numbers.toLocaleString('en')} announced ${numbers === 1 ? 'number' : 'numbers'} entered`; // prettier-ignore
+				await log(tx, true, said, null);
+				return { taken: true, said, added: ids };
+			}
 			const drafts = [...(await readDrafts(tx, order.id))];
 			const line = await lineFor(tx, order, scan, given.lineId ?? null);
 			if (line.tracking === 'lot and serial' && !scan.serial && scan.coded) {
@@ -88,7 +100,6 @@ const brings = (order: Order) => order.lines.filter((l) => l.role !== 'component
 
 async function lineFor(tx: Db, order: Order, scan: Scan, hint: string | null): Promise<OrderLine> {
 	const lines = brings(order);
-	if (scan.sscc && !scan.gtin) throw new Refused(`No pallet ${scan.sscc} is announced for this delivery. Scan the labels on it.`); // prettier-ignore
 	if (scan.gtin) {
 		const fitting = lines.filter((l) => l.gtin === scan.gtin);
 		const chosen = fitting.find((l) => l.id === hint) ?? fitting.find((l) => less(l.done, l.qty)) ?? fitting[0];

@@ -13,6 +13,8 @@ export interface Taken {
 	taken: boolean;
 	said: string;
 	hold?: { lineId: string; lot: string; expiresOn?: string };
+	/** rows that a pallet's code entered */
+	added?: string[];
 }
 interface Change {
 	id: string;
@@ -132,8 +134,19 @@ export class Sheet {
 	async draw(lineId: string, count: number, more: { lot?: string; qty?: string; expiresOn?: string } = {}) {
 		this.faults = [];
 		const done = await this.queue(() => this.call('POST', { lineId, count, ...more }, 'draw'));
-		if (done) this.did({ rows: (this.answer.added ?? []).flatMap((id) => { const r = this.find(id); return r ? [{ id, lineId, before: null, after: r.data }] : []; }) }); // prettier-ignore
+		if (done) this.didAdd(this.answer.added ?? []);
 		return done;
+	}
+	/** Hands the supplier's notice over, as text or as cells. */
+	announce(file: { name: string; text?: string; cells?: string[][] }) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', file, 'notice'));
+	}
+	/** Enters what was announced and has not arrived. */
+	async enterAnnounced(lineId: string) {
+		this.faults = [];
+		if (!(await this.queue(() => this.call('POST', { enter: { lineId } }, 'notice')))) return;
+		this.didAdd(this.answer.added ?? []);
 	}
 	/**
 	 * Hands a scan to the sheet. It waits in this browser until the server has it.
@@ -158,7 +171,8 @@ export class Sheet {
 			const { scan: taken } = this.answer;
 			if (!done || !taken) continue;
 			results.set(scan.id, taken);
-			if (taken.taken && !taken.hold) this.did({ rows: [], scan: scan.id });
+			if (taken.added) this.didAdd(taken.added);
+			else if (taken.taken && !taken.hold) this.did({ rows: [], scan: scan.id });
 		}
 		return results;
 	}
@@ -173,6 +187,11 @@ export class Sheet {
 		return this.queue(() => this.call('POST', { undo: id }, 'scan'));
 	};
 
+	/** The server added rows: one act. */
+	private didAdd(ids: string[]) {
+		const rows = ids.flatMap((id) => this.find(id) ?? []);
+		this.did({ rows: rows.map((r) => ({ id: r.id, lineId: r.lineId, before: null, after: r.data })) });
+	}
 	private did(step: Step) {
 		if (!step.rows.length && !step.scan) return;
 		this.done.push(step);

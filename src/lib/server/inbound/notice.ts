@@ -1,0 +1,224 @@
+import { randomUUID } from 'node:crypto';
+import { z } from 'zod';
+import type { Db, Sql } from '../database/connect.ts';
+import { readEpcis, readTable, type Announced } from '../../core/notice/notice.ts';
+import { Problem, type Fault } from '../../core/problem/problem.ts';
+import { add, less, parseQty, rest } from '../../core/quantity/quantity.ts';
+import { compress, expand, text } from '../../core/ranges/ranges.ts';
+import type { AnnouncedLine } from '../../core/sheet/sheet.ts';
+import { readCells } from '../../core/tables/table.ts';
+import { parse } from '../people/people.ts';
+import { notify, readDrafts, type RowData } from '../orders/drafts.ts';
+import type { Order, OrderLine } from '../orders/orders.ts';
+import type { CheckedRow } from '../orders/rows.ts';
+
+const MOST_ROWS = 20_000;
+export const noticeInput = z.union([
+	z.strictObject({
+		name: z.string().trim().min(1).max(200),
+		/** the file: EPCIS 2.0 JSON, or CSV; or the cells of an XLSX */
+		text: z.string().max(10_000_000).optional(),
+		cells: z
+			.array(z.array(z.string().max(500)).max(50))
+			.max(MOST_ROWS)
+			.optional()
+	}),
+	/** puts what was announced and has not arrived into the sheet: of one line, or of one pallet */
+	z.strictObject({ enter: z.strictObject({ lineId: z.string().regex(/^\d+$/).optional(), pallet: z.string().regex(/^\d{18}$/).optional() }) }) // prettier-ignore
+]);
+
+/**
+ * Takes a supplier's notice for a delivery; it takes the place of an earlier one.
+ * @returns a sentence on what it announces
+ * @throws Problem naming each row that cannot be read or belongs to no line; nothing is taken then
+ */
+export async function takeNotice(
+	sql: Sql,
+	by: string,
+	order: Order,
+	input: { name: string; text?: string; cells?: string[][] }
+): Promise<string> {
+	// prettier-ignore
+	const { rows, faults } = read(input);
+	const found: Fault[] = faults.map((f) => ({ message: `${f.at}: ${f.message}` }));
+	const lines = order.lines;
+	const matched = rows.flatMap((r): (Announced & { line: OrderLine })[] => {
+		const line = lines.find((l) => l.gtin === r.item || l.item === r.item);
+		if (!line) return (found.push({ message: `${r.at}: ${r.item} is not on ${order.code}. Check the order, or take the row out.` }), []); // prettier-ignore
+		if (r.serial) return [{ ...r, qty: String(r.count), line }];
+		const q = parseQty(r.qty, line.decimals, line.unit);
+		if ('problem' in q) return (found.push({ message: `${r.at}: ${q.problem}` }), []);
+		return [{ ...r, qty: q.qty, line }];
+	});
+	if (found.length) throw new Problem(found.slice(0, 100));
+	if (!matched.length) throw new Problem('The notice announces nothing.');
+	await sql.begin(async (raw) => {
+		const tx = raw as unknown as Db;
+		const [{ id }] = await tx<
+			{ id: string }[]
+		>`INSERT INTO notice (order_id, name, taken_by) VALUES (${order.id}, ${input.name}, ${by}) RETURNING id`;
+		await tx`INSERT INTO notice_row (notice_id, no, line_id, pallet, lot, serial, count, qty, expires_on, made_on)
+			SELECT ${id}::bigint, pos, line, pallet, lot, serial, count, qty, expires, made FROM unnest(${matched.map((m) => m.line.id)}::bigint[], ${matched.map((m) => m.pallet ?? null)}::text[],
+				${matched.map((m) => m.lot ?? null)}::text[], ${matched.map((m) => m.serial ?? null)}::text[], ${matched.map((m) => m.count)}::int[], ${matched.map((m) => m.qty)}::numeric[],
+				${matched.map((m) => m.expiresOn ?? null)}::date[], ${matched.map((m) => m.madeOn ?? null)}::date[]) WITH ORDINALITY n(line, pallet, lot, serial, count, qty, expires, made, pos)`;
+		await notify(tx, order.code);
+	});
+	const pallets = new Set(matched.flatMap((m) => m.pallet ?? []));
+	const numbers = matched.reduce((n, m) => n + m.count, 0);
+	return `${input.name} announces ${numbers.toLocaleString('en')} ${numbers === 1 ? 'number' : 'numbers'}${pallets.size ? ` on ${pallets.size} ${pallets.size === 1 ? 'pallet' : 'pallets'}` : ''}.`; // prettier-ignore
+}
+
+function read({ text = '', cells }: { text?: string; cells?: string[][] }) {
+	if (cells) return readTable(cells);
+	if (!/^\s*[{[]/.test(text)) return readTable(readCells(text));
+	let document: unknown;
+	try {
+		document = JSON.parse(text);
+	} catch {
+		throw new Problem('The file begins like JSON and cannot be read as such. Ask the supplier for it once more.');
+	}
+	return readEpcis(document);
+}
+
+interface NoticeRow {
+	lineId: string;
+	pallet: string | null;
+	lot: string | null;
+	serial: string | null;
+	count: number;
+	qty: string;
+	expiresOn: string | null;
+	madeOn: string | null;
+}
+/** The newest notice of an order; null when there is none. */
+async function newest(
+	sql: Db,
+	orderId: string
+): Promise<{ name: string; at: string; by: string; rows: NoticeRow[] } | null> {
+	const [notice] = await sql<{ id: string; name: string; at: string; by: string }[]>`
+		SELECT n.id, n.name, to_char(n.taken_at, 'YYYY-MM-DD') AS at, coalesce(p.name, n.taken_by) AS by FROM notice n LEFT JOIN person p ON p.login = n.taken_by
+		WHERE n.order_id = ${orderId} ORDER BY n.id DESC LIMIT 1`;
+	if (!notice) return null;
+	const rows = await sql<NoticeRow[]>`
+		SELECT line_id AS "lineId", pallet, lot, serial, count, trim_scale(qty)::text AS qty, expires_on AS "expiresOn", made_on AS "madeOn" FROM notice_row WHERE notice_id = ${notice.id} ORDER BY no`;
+	return { ...notice, rows: [...rows] };
+}
+
+interface Arrived {
+	serials: Set<string>;
+	lots: Map<string, string>;
+}
+/** What of each line has arrived: in the sheet, or booked. */
+async function arrivedOf(
+	sql: Db,
+	order: Order,
+	entered: { lineId: string; lot: string; qty: string; serials: string[] }[]
+): Promise<Map<string, Arrived>> {
+	const out = new Map<string, Arrived>(order.lines.map((l) => [l.id, { serials: new Set(), lots: new Map() }]));
+	const lot = (a: Arrived, number: string, qty: string) => void a.lots.set(number, add(a.lots.get(number) ?? '0', qty));
+	for (const r of entered) {
+		const a = out.get(r.lineId);
+		if (!a) continue;
+		r.serials.forEach((s) => a.serials.add(s));
+		if (r.lot && !r.serials.length && /^\d+(\.\d+)?$/.test(r.qty)) lot(a, r.lot, r.qty);
+	}
+	for (const b of await sql<{ line: string; kind: string; number: string; qty: string }[]>`
+		SELECT m.order_line_id AS line, k.kind, k.number, m.qty::text AS qty FROM effective_movement m JOIN mark k ON k.id = m.mark_id AND k.kind <> 'unmarked'
+		WHERE m.order_line_id = ANY(${order.lines.map((l) => l.id)}::bigint[])`) {
+		const a = out.get(b.line)!;
+		if (b.kind === 'serial') a.serials.add(b.number);
+		else lot(a, b.number, b.qty);
+	}
+	return out;
+}
+
+/** What was announced against what has arrived, line by line; and a note on what nobody announced. Null without a notice. */
+export async function compareNotice(
+	sql: Db,
+	order: Order,
+	rows: CheckedRow[]
+): Promise<{ name: string; at: string; by: string; lines: Map<string, AnnouncedLine> } | null> {
+	const notice = await newest(sql, order.id);
+	if (!notice) return null;
+	const arrived = await arrivedOf(sql, order, rows);
+	const lines = new Map<string, AnnouncedLine>();
+	for (const l of order.lines) {
+		const mine = notice.rows.filter((r) => r.lineId === l.id);
+		if (!mine.length) continue;
+		const a = arrived.get(l.id)!;
+		const expected = new Set(mine.flatMap((r) => (r.serial ? expand(r.serial, r.count) : [])));
+		const lots = new Map<string, string>();
+		for (const r of mine) if (!r.serial && r.lot) lots.set(r.lot, add(lots.get(r.lot) ?? '0', r.qty));
+		const missing = [...expected].filter((s) => !a.serials.has(s));
+		const missingLots = [...lots].filter(([n, q]) => less(a.lots.get(n) ?? '0', q));
+		const extra = [...a.serials].filter((s) => !expected.has(s)).concat([...a.lots.keys()].filter((n) => !lots.has(n)));
+		if (expected.size || lots.size)
+			for (const r of rows.filter((x) => x.lineId === l.id)) {
+				const odd = expected.size
+					? r.serials.filter((s) => !expected.has(s))
+					: r.lot && !lots.has(r.lot)
+						? [r.lot]
+						: [];
+				if (odd.length) r.findings.push({ level: 'note', message: `${compress(odd).slice(0, 3).map(text).join(', ')} was not announced. Check the label.` }); // prettier-ignore
+			}
+		lines.set(l.id, {
+			expected: expected.size + lots.size,
+			arrived: expected.size - missing.length + lots.size - missingLots.length,
+			missing: [...compress(missing).map(text), ...missingLots.map(([n, q]) => `${n}: ${rest(q, a.lots.get(n) ?? '0')} ${l.unit === 'each' ? '' : l.unit}`.trim())], // prettier-ignore
+			extra: compress(extra).map(text),
+			pallets: [...new Set(mine.flatMap((r) => r.pallet ?? []))]
+		});
+	}
+	return { name: notice.name, at: notice.at, by: notice.by, lines };
+}
+
+/**
+ * Puts announced numbers that have not arrived yet into the sheet, as if each had been scanned.
+ * @returns the ids of the new rows; none when all have arrived
+ * @throws Problem when nothing of the kind is announced
+ */
+export async function enterAnnounced(
+	sql: Db,
+	by: string,
+	order: Order,
+	what: { lineId?: string; pallet?: string }
+): Promise<{ ids: string[]; numbers: number }> {
+	// prettier-ignore
+	const notice = await newest(sql, order.id);
+	const wanted = (notice?.rows ?? []).filter((r) => (!what.lineId || r.lineId === what.lineId) && (!what.pallet || r.pallet === what.pallet)); // prettier-ignore
+	if (!wanted.length)
+		throw new Problem(what.pallet ? `No pallet ${what.pallet} is announced for this delivery. Scan the labels on it.` : 'Nothing is announced for this line.'); // prettier-ignore
+	const drafts = (await readDrafts(sql, order.id)).map((d) => ({
+		...{ lineId: d.lineId, lot: d.data.lot ?? '', qty: d.data.qty ?? '' },
+		serials: d.data.serial ? expand(d.data.serial, d.data.count ?? 1) : []
+	}));
+	const arrived = await arrivedOf(sql, order, drafts);
+	let numbers = 0;
+	const rows = wanted.flatMap((r): { line: string; data: RowData }[] => {
+		const a = arrived.get(r.lineId)!;
+		const facts = { ...(r.expiresOn ? { expiresOn: r.expiresOn } : {}), ...(r.madeOn ? { madeOn: r.madeOn } : {}) };
+		const line = order.lines.find((l) => l.id === r.lineId)!;
+		const lot = r.lot && line.carries.includes('lot') ? { lot: r.lot } : {};
+		if (r.serial && line.tracking.includes('serial')) {
+			const open = expand(r.serial, r.count).filter((s) => !a.serials.has(s));
+			numbers += open.length;
+			return compress(open).map((x) => ({
+				line: r.lineId,
+				data: { ...lot, serial: x.first, count: x.count, ...facts }
+			}));
+		}
+		const open = r.lot ? rest(r.qty, a.lots.get(r.lot) ?? '0') : r.qty;
+		if (r.lot) a.lots.set(r.lot, '0');
+		if (open === '0') return [];
+		numbers++;
+		return [{ line: r.lineId, data: { ...lot, qty: open, ...facts } }];
+	});
+	const ids = rows.map(() => randomUUID() as string);
+	if (rows.length)
+		await sql`INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
+			SELECT n.id, ${order.id}::bigint, n.line, n.data::jsonb, ${by}::text FROM unnest(${ids}::uuid[], ${rows.map((r) => r.line)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[]) WITH ORDINALITY n(id, line, data, pos) ORDER BY pos`;
+	await notify(sql, order.code);
+	return { ids, numbers };
+}
+
+export const parseNotice = (input: unknown) => parse(noticeInput, input);

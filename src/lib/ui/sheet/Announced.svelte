@@ -1,0 +1,45 @@
+<script lang="ts">
+	// What the supplier announced for a line, ticked off by what has arrived.
+	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
+	import type { AnnouncedLine } from '$lib/core/sheet/sheet';
+	let { announced: a, onenter }: { announced: AnnouncedLine; onenter?: () => void } = $props();
+	const some = (list: string[]) =>
+		list.slice(0, 5).join(', ') + (list.length > 5 ? ` and ${list.length - 5} more` : '');
+</script>
+
+<p class:all={!a.missing.length && !a.extra.length}>
+	<span
+		>{#if !a.missing.length}<Checkmark size={16} />{/if}<b>{a.arrived.toLocaleString('en')}</b> of {a.expected.toLocaleString(
+			'en'
+		)} announced {a.arrived === 1 ? 'has' : 'have'} arrived</span
+	>
+	{#if a.missing.length}<span>missing: <span class="mono">{some(a.missing)}</span></span>{/if}
+	{#if a.extra.length}<span class="extra">not announced: <span class="mono">{some(a.extra)}</span></span>{/if}
+	{#if a.pallets.length}<span class="soft"
+			>{a.pallets.length} {a.pallets.length === 1 ? 'pallet' : 'pallets'}; scan one to enter all that is on it</span
+		>{/if}
+	{#if a.missing.length && onenter}<button class="link" onclick={onenter}>Enter all that is missing</button>{/if}
+</p>
+
+<style>
+	p {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.25rem;
+		margin: 0;
+		padding: 0.4rem 0.75rem;
+		border-bottom: 1px solid var(--rule);
+		background: var(--ground);
+		font-size: 0.8125rem;
+	}
+	p :global(svg) {
+		vertical-align: -3px;
+		margin-right: 0.25rem;
+	}
+	.all {
+		color: var(--green);
+	}
+	.extra {
+		color: var(--amber-ink);
+	}
+</style>
