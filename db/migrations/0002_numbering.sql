@@ -123,3 +123,32 @@ CREATE TABLE notice_row (
 CREATE INDEX notice_row_pallet ON notice_row (pallet) WHERE pallet IS NOT NULL;
 GRANT SELECT, INSERT ON notice, notice_row TO earmark_app;
 GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO earmark_app;
+
+-- What people add to a lot or serial later: notes and files, each with who and when; never changed.
+CREATE TABLE mark_note (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	mark_id bigint NOT NULL REFERENCES mark,
+	text text NOT NULL CHECK (length(text) BETWEEN 1 AND 4000),
+	written_by text NOT NULL,
+	written_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX mark_note_mark ON mark_note (mark_id);
+CREATE TABLE mark_file (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	mark_id bigint NOT NULL REFERENCES mark,
+	name text NOT NULL CHECK (length(name) BETWEEN 1 AND 200),
+	type text NOT NULL CHECK (type IN ('application/pdf', 'image/png', 'image/jpeg')),
+	sha256 text NOT NULL,
+	content bytea NOT NULL,
+	added_by text NOT NULL,
+	added_at timestamptz NOT NULL DEFAULT now(),
+	UNIQUE (mark_id, sha256)
+);
+DO $$ DECLARE t text; BEGIN
+	FOREACH t IN ARRAY ARRAY['mark_note', 'mark_file'] LOOP
+		EXECUTE format('CREATE TRIGGER refuse_change BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
+		EXECUTE format('CREATE TRIGGER refuse_truncate BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
+	END LOOP;
+END $$;
+GRANT SELECT, INSERT ON mark_note, mark_file TO earmark_app;
+GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO earmark_app;

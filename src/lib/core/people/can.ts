@@ -22,6 +22,7 @@ const table = {
 	'write orders': ['coordinator', 'receiving and shipping'],
 	'write items': ['coordinator', 'administrator'],
 	'write places and partners': ['coordinator', 'administrator'],
+	'add notes': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'print labels': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'manage people': ['administrator'],
 	'manage tokens': ['administrator']

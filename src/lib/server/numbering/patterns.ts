@@ -1,7 +1,16 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { capacity, faultsOf, render, scope, type Block, type Context } from '../../core/numbering/pattern.ts';
+import {
+	capacity,
+	faultsOf,
+	inWords,
+	readBack,
+	render,
+	scope,
+	type Block,
+	type Context
+} from '../../core/numbering/pattern.ts';
 import { parse } from '../people/people.ts';
 
 const digits = (most: number) => z.coerce.number().int().min(1).max(most);
@@ -104,4 +113,14 @@ export async function preview(
 	}
 	const clash = await sql<{ number: string }[]>`SELECT DISTINCT number FROM mark WHERE number = ANY(${next})`;
 	return { next, room: capacity(blocks), busiest, clash: clash.map((c) => c.number), faults };
+}
+
+/** What a lot's or serial's own number says by its item's pattern; null without one, or when it does not fit. */
+export async function numberSays(sql: Db, mark: string): Promise<string | null> {
+	const [row] = await sql<{ number: string; blocks: Block[] | null }[]>`
+		SELECT k.number, p.blocks FROM mark k JOIN item i ON i.id = k.item_id
+		LEFT JOIN number_pattern p ON p.id = CASE k.kind WHEN 'serial' THEN i.serial_pattern_id ELSE i.lot_pattern_id END WHERE k.id = ${mark}`;
+	if (!row?.blocks) return null;
+	const read = readBack(row.blocks, row.number);
+	return 'problem' in read ? null : inWords(read);
 }

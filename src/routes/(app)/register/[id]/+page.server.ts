@@ -3,6 +3,8 @@ import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { setStatus } from '$lib/server/ledger/status';
 import { markPage } from '$lib/server/register/mark';
+import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
+import { numberSays } from '$lib/server/numbering/patterns';
 import { printLabels, printsOf } from '$lib/server/labels/jobs';
 import { allow, attempt, fields } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
@@ -14,6 +16,9 @@ export const load: PageServerLoad = async ({ params, locals }) => {
 	if (!mark) error(404, 'There is no such lot or serial.');
 	return {
 		mark,
+		...(await attachments(pool(), mark.id)),
+		says: await numberSays(pool(), mark.id),
+		mayNote: can(locals.person?.role, 'add notes'),
 		prints: await printsOf(pool(), `mark ${mark.id}`),
 		mayHold: can(locals.person?.role, 'hold'),
 		mayPrint: can(locals.person?.role, 'print labels')
@@ -22,6 +27,24 @@ export const load: PageServerLoad = async ({ params, locals }) => {
 
 const kinds = ['hold', 'release', 'reject'] as const;
 export const actions: Actions = {
+	note: async (event) => {
+		const typed = await fields(event.request);
+		return attempt(typed, async () => {
+			await addNote(pool(), allow(event, 'add notes').name, known(event.params.id), typed.text);
+			return { said: 'The note is kept.' };
+		});
+	},
+	file: async (event) => {
+		const given = (await event.request.formData()).get('file');
+		return attempt({}, async () => {
+			const who = allow(event, 'add notes');
+			const file = given instanceof File ? given : new File([], '');
+			// Not read when it is too large anyway.
+			const bytes = file.size > MOST_BYTES ? new Uint8Array(MOST_BYTES + 1) : new Uint8Array(await file.arrayBuffer());
+			await addFile(pool(), who.name, known(event.params.id), { name: file.name, bytes });
+			return { said: `${file.name} is kept.` };
+		});
+	},
 	label: async (event) => {
 		const typed = await fields(event.request);
 		return attempt(typed, async () => {

@@ -4,6 +4,7 @@
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Attachments from '$lib/ui/register/Attachments.svelte';
 	import LifeLine from '$lib/ui/register/LifeLine.svelte';
 	import Links from '$lib/ui/register/Links.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
@@ -135,6 +136,8 @@
 					<span class="soft">{left < 0 ? `${-left} days ago` : left === 0 ? 'today' : `in ${left} days`}</span
 					>{:else}<span class="soft">no date</span>{/if}
 			</dd>
+			{#if data.says}<dt>Number says</dt>
+				<dd>{data.says}</dd>{/if}
 			{#if data.prints.count}<dt>Labels</dt>
 				<dd>printed {data.prints.count === 1 ? 'once' : `${data.prints.count} times`}, last {data.prints.last}</dd>{/if}
 			{#if m.madeOn}<dt>Made</dt>
@@ -167,6 +170,7 @@
 	</section>
 </div>
 <LifeLine life={m.life} />
+<Attachments notes={data.notes} files={data.files} may={data.mayNote} />
 <div class="two">
 	<Links title="Made from" links={m.madeFrom} none="Nothing recorded: it came in as it is." />
 	<Links title="Went into" links={m.wentInto} none="Nothing yet." />

@@ -7,6 +7,7 @@ import { takeScan, undoScan } from '../orders/scan.ts';
 import { saveRows } from '../orders/drafts.ts';
 import { bookSheet, sheetState } from '../orders/sheet.ts';
 import { cancelJob, listJobs, printLabels, printsOf, readPrinter, reprint, setPrinter } from '../labels/jobs.ts';
+import { addFile, addNote, attachments, readFile } from '../register/attachments.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { drawnNumbers, drawRows } from './draw.ts';
@@ -223,5 +224,23 @@ describe('the label printer', () => {
 		await expect(printLabels(db.sql, 'tobi', { place: 'QS/NONE' })).rejects.toThrow('There is no place QS/NONE');
 		await expect(printLabels(db.sql, 'tobi', { marks: ['999999'] })).rejects.toThrow('nothing to print a label for');
 		await expect(printLabels(db.sql, 'tobi', { place: 'QS', copies: '0' })).rejects.toThrow();
+	});
+});
+
+describe('notes and files of a lot or serial', () => {
+	const pdf = new TextEncoder().encode('%PDF-1.4 a certificate');
+	it('are kept with who and when, and never changed', async () => {
+		const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE kind = 'serial' LIMIT 1`;
+		await addNote(db.sql, 'ines', id, '  scratched housing ');
+		await addFile(db.sql, 'tobi', id, { name: 'Cert <1>.pdf', bytes: pdf });
+		const { notes, files } = await attachments(db.sql, id);
+		expect(notes).toMatchObject([{ text: 'scratched housing', by: 'ines' }]);
+		expect(files).toMatchObject([{ name: 'Cert _1_.pdf', type: 'application/pdf', size: pdf.length, by: 'tobi' }]);
+		expect((await readFile(db.sql, files[0].id))!.content.equals(pdf)).toBe(true);
+		await expect(db.owner`UPDATE mark_note SET text = 'x'`).rejects.toThrow('never changed or deleted');
+		await expect(db.owner`DELETE FROM mark_file`).rejects.toThrow('never changed or deleted');
+		await expect(addFile(db.sql, 'tobi', id, { name: 'again.pdf', bytes: pdf })).rejects.toThrow('kept here already');
+		await expect(addFile(db.sql, 'tobi', id, { name: 'a.pdf', bytes: new TextEncoder().encode('<script>') })).rejects.toThrow('is no PDF, PNG or JPEG'); // prettier-ignore
+		await expect(addNote(db.sql, 'ines', id, ' ')).rejects.toThrow('Write the note first');
 	});
 });

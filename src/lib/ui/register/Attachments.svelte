@@ -1,0 +1,83 @@
+<script lang="ts">
+	// Notes and files that people added to a lot or serial, each with who and when.
+	import { enhance } from '$app/forms';
+	interface Props {
+		notes: { id: string; text: string; by: string; at: string }[];
+		files: { id: string; name: string; size: number; by: string; at: string }[];
+		may: boolean;
+	}
+	let { notes, files, may }: Props = $props();
+	const size = (bytes: number) =>
+		bytes < 1_000_000 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`;
+</script>
+
+<section class="panel">
+	<h2>Notes and files</h2>
+	{#if may}
+		<div class="add">
+			<form method="POST" action="?/note" use:enhance>
+				<label class="field grow"
+					>Note<input class="plain" name="text" required maxlength="4000" autocomplete="off" /></label
+				>
+				<button class="act">Keep note</button>
+			</form>
+			<form method="POST" action="?/file" enctype="multipart/form-data" use:enhance>
+				<label class="field"
+					>Certificate or picture<input type="file" name="file" accept=".pdf,.png,.jpg,.jpeg" required /></label
+				>
+				<button class="act">Keep file</button>
+			</form>
+		</div>
+	{/if}
+	<ul>
+		{#each files as f (f.id)}<li>
+				<a href="/files/{f.id}" target="_blank" rel="noopener">{f.name}</a>
+				<span class="soft">{size(f.size)} · {f.by}, {f.at}</span>
+			</li>{/each}
+		{#each notes as n (n.id)}<li>{n.text} <span class="soft">{n.by}, {n.at}</span></li>{/each}
+		{#if !files.length && !notes.length}<li class="soft">Nothing yet.</li>{/if}
+	</ul>
+</section>
+
+<style>
+	section {
+		padding: 0.6rem 0.75rem;
+		margin-bottom: 0.75rem;
+	}
+	.add {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.75rem 2rem;
+	}
+	form {
+		display: flex;
+		gap: 0.5rem;
+		align-items: flex-end;
+	}
+	.add form:first-child {
+		flex: 1;
+	}
+	.grow {
+		flex: 1;
+	}
+	.act {
+		height: 32px;
+		border: 1px solid var(--ink);
+		background: var(--paper);
+		color: var(--ink);
+		font: inherit;
+		padding: 0 0.9rem;
+		cursor: pointer;
+		white-space: nowrap;
+	}
+	ul {
+		list-style: none;
+		margin: 0.5rem 0 0;
+		padding: 0;
+	}
+	li {
+		padding: 0.25rem 0;
+		border-top: 1px solid var(--rule);
+		overflow-wrap: anywhere;
+	}
+</style>
