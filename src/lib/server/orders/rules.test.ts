@@ -101,6 +101,17 @@ describe('a number that is asked, not required', () => {
 });
 
 describe('a change of rule', () => {
+	it('cannot take the serial away where each finished piece has a run of its own', async () => {
+		await createItem(db.sql, {
+			code: 'OWN',
+			name: 'Own',
+			unit: 'each',
+			decimals: 0,
+			tracking: 'serial',
+			runMode: 'unit'
+		});
+		await expect(changeItem(db.sql, 'OWN', { name: 'Own', expiry: 'not asked', rules: startFrom('at shipment only', 'serial'), parts: [] })).rejects.toThrow('required at production output'); // prettier-ignore
+	});
 	it('says what it means for stock on hand and open documents before it is saved', async () => {
 		await bookTest(db.sql, {
 			kind: 'receipt',
@@ -109,7 +120,7 @@ describe('a change of rule', () => {
 		});
 		const o = await order('sale', 'LATE', '1');
 		const means = await ruleMeans(db.sql, 'LATE', startFrom('everywhere', 'serial'));
-		expect(means).toContain('A serial is required at move. 14 pieces without any number on hand cannot be booked there until they have one.'); // prettier-ignore
+		expect(means).toContain('A serial is required at production use, move, transfer, supplier return, adjustment and count. 14 pieces without any number on hand cannot be booked there until they have one.'); // prettier-ignore
 		const looser = startFrom('at shipment only', 'serial').map((r) => ({ ...r, serial: 'not asked' as const }));
 		expect(await ruleMeans(db.sql, 'LATE', looser)).toContain(`A serial is no longer asked at shipment: what is booked without one is unmarked stock, and a trace says so as a gap. ${o.code} is open and keeps to it from now on.`); // prettier-ignore
 		expect(await ruleMeans(db.sql, 'LATE', startFrom('at shipment only', 'serial'))).toEqual([]);

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
+import { inSentence } from '../../core/marking/sentence.ts';
 import { changesOf, STEPS, type Rule } from '../../core/marking/rule.ts';
 import { show } from '../../core/quantity/quantity.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -198,16 +199,33 @@ export async function ruleMeans(sql: Db, code: string, rules: Rule[]): Promise<s
 			SELECT DISTINCT o.code, CASE WHEN l.role = 'output' THEN 'production output' WHEN l.role = 'component' THEN 'production use' WHEN o.kind = 'sale' THEN 'shipment' ELSE 'receipt' END AS step
 			FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.item_id = ${item.id}) x GROUP BY step`;
 	const unit = item.unit === 'each' ? 'pieces' : item.unit;
-	return changes.map((c) => {
-		const orders = open.find((o) => o.step === c.step);
-		const documents = orders ? ` ${orders.n === 1 ? `${orders.codes[0]} is open and keeps` : `${orders.codes.join(', ')}${orders.n > orders.codes.length ? ` and ${orders.n - orders.codes.length} more` : ''} are open and keep`} to it from now on.` : ''; // prettier-ignore
+	// Steps that mean the same stand in one sentence.
+	const groups = new Map<
+		string,
+		{ number: string; how: string; hand: string; steps: string[]; orders: string[]; more: number }
+	>();
+	for (const c of changes) {
 		const how = { 'not asked': 'is no longer asked', asked: 'is asked', required: 'is required' }[c.to];
-		if (!c.stricter)
-			return `A ${c.number} ${how} at ${c.step}: what is booked without one is unmarked stock, and a trace says so as a gap.${documents}`;
-		const without = c.number === 'serial' ? [stock.lots !== '0' && `${show(stock.lots)} ${unit} in lots`, stock.unmarked !== '0' && `${show(stock.unmarked)} ${unit} without any number`] : [stock.unmarked !== '0' && `${show(stock.unmarked)} ${unit} without any number`]; // prettier-ignore
-		const list = without.filter(Boolean);
-		const hand = list.length && c.step !== 'receipt' && c.step !== 'production output' ? ` ${list.join(' and ')} on hand ${c.step === 'shipment' && c.number === 'serial' ? 'get theirs when they are shipped' : 'cannot be booked there until they have one'}.` : ''; // prettier-ignore
-		return `A ${c.number} ${how} at ${c.step}.${hand}${documents}`;
+		const list = [c.number === 'serial' && stock.lots !== '0' && `${show(stock.lots)} ${unit} in lots`, stock.unmarked !== '0' && `${show(stock.unmarked)} ${unit} without any number`].filter(Boolean); // prettier-ignore
+		const hand = !c.stricter
+			? ': what is booked without one is unmarked stock, and a trace says so as a gap.'
+			: list.length && c.step !== 'receipt' && c.step !== 'production output'
+				? `. ${list.join(' and ')} on hand ${c.step === 'shipment' && c.number === 'serial' ? 'get theirs when they are shipped' : 'cannot be booked there until they have one'}.` // prettier-ignore
+				: '.';
+		const key = c.number + how + hand;
+		const group = groups.get(key) ?? { number: c.number, how, hand, steps: [], orders: [], more: 0 };
+		group.steps.push(c.step);
+		const there = open.find((o) => o.step === c.step);
+		if (there) {
+			group.orders.push(...there.codes);
+			group.more += there.n - there.codes.length;
+		}
+		groups.set(key, group);
+	}
+	return [...groups.values()].map(({ number, how, hand, steps, orders, more }) => {
+		const last = orders.length === 1 && !more ? 'is open and keeps' : 'are open and keep';
+		const names = inSentence(more ? [...orders, `${more} more`] : orders);
+		return `A ${number} ${how} at ${inSentence(steps)}${hand}${orders.length ? ` ${names} ${last} to it from now on.` : ''}`; // prettier-ignore
 	});
 }
 
@@ -219,8 +237,8 @@ export async function changeItem(sql: Sql, code: string, input: z.input<typeof i
 	const change = parse(itemChange, input);
 	await sql.begin(async (raw) => {
 		const tx = raw as unknown as Db;
-		const [item] = await tx<{ id: string; tracking: string }[]>`
-			UPDATE item SET name = ${change.name}, expiry = ${change.expiry}, shelf_life = ${change.shelfLife ?? null} WHERE code = ${code} RETURNING id, tracking`;
+		const [item] = await tx<{ id: string; tracking: string; run_mode: string }[]>`
+			UPDATE item SET name = ${change.name}, expiry = ${change.expiry}, shelf_life = ${change.shelfLife ?? null} WHERE code = ${code} RETURNING id, tracking, run_mode`;
 		if (!item) throw new Problem(`There is no item ${code}.`, 404);
 		const { tracking } = item;
 		const wrong = change.rules.find((r) => (r.lot !== 'not asked' && !tracking.includes('lot')) || (r.serial !== 'not asked' && !tracking.includes('serial'))); // prettier-ignore
@@ -228,6 +246,8 @@ export async function changeItem(sql: Sql, code: string, input: z.input<typeof i
 			throw new Problem([
 				{ message: `${code} carries ${tracking}: nothing else can be asked at ${wrong.step}.`, at: 'rules' }
 			]);
+		if (item.run_mode === 'unit' && change.rules.some((r) => r.step === 'production output' && r.serial !== 'required'))
+			throw new Problem([{ message: `${code} has one run for each finished serial: its serial is required at production output. Set that step back to required.`, at: 'rules' }]); // prettier-ignore
 		await tx`UPDATE marking_rule r SET lot = n.lot, serial = n.serial, since = now()
 			FROM unnest(${change.rules.map((r) => r.step)}::text[], ${change.rules.map((r) => r.lot)}::text[], ${change.rules.map((r) => r.serial)}::text[]) n(step, lot, serial)
 			WHERE r.item_id = ${item.id} AND r.step = n.step AND (r.lot, r.serial) <> (n.lot, n.serial)`;

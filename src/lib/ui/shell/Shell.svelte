@@ -49,8 +49,8 @@
 		>Earmark</a
 	>
 	<ScanLine />
-	<a class="out" href="/devices">Devices</a>
-	<button class="out" aria-expanded={scanner} onclick={() => (scanner = !scanner)}>Scanner</button>
+	<a class="out device" href="/devices">Devices</a>
+	<button class="out device" aria-expanded={scanner} onclick={() => (scanner = !scanner)}>Scanner</button>
 	<Keys />
 	<span class="who">{person.name}<span class="role">{person.role}</span></span>
 	<form method="POST" action="/sign-out"><button class="out">Sign out</button></form>
@@ -192,7 +192,8 @@
 			width: auto;
 			font-size: 0;
 		}
-		.who {
+		.who,
+		.device {
 			display: none;
 		}
 		nav {

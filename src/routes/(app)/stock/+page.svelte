@@ -146,7 +146,7 @@
 							aria-label="Bin for {l.number ?? l.itemName}, part {n + 1}"
 							list="bins"
 							value={p.to}
-							size="10"
+							size="14"
 							disabled={!data.may}
 							placeholder="stays here"
 							onchange={(e) => change(l, n, { to: e.currentTarget.value.trim() })}
