@@ -55,8 +55,8 @@ class Story {
 		this.now = now;
 	}
 
-	/** The next running number of a series of serials; undefined when it is none. */
-	next = (series: string): number | undefined => (this.n as Record<string, number>)[series];
+	/** The next running number of what is counted under this name; undefined when nothing is. */
+	next = (name: string): number | undefined => (this.n as Record<string, number>)[name];
 
 	/** So many days ago, at an hour of the working day. */
 	private ago(days: number, hour = 9): Date {

@@ -21,11 +21,19 @@ const booked = async (page: Page, code: string) => {
 	const [{ n }] = await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`; // prettier-ignore
 	return n;
 };
-/** Keys as a keyboard wedge sends them. */
-const wedge = async (page: Page, text: string) => {
-	await page.keyboard.type(text, { delay: 4 });
-	await page.keyboard.press('Enter');
-};
+/** Keys as a keyboard wedge sends them, pressed inside the page so that a busy machine does not slow them. */
+const wedge = (page: Page, text: string) =>
+	page.evaluate((t) => {
+		const el = document.activeElement as HTMLInputElement;
+		for (const key of [...t, 'Enter'])
+			if (
+				el.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })) &&
+				key.length === 1
+			) {
+				el.setRangeText(key, el.selectionStart!, el.selectionEnd!, 'end');
+				el.dispatchEvent(new Event('input', { bubbles: true }));
+			}
+	}, text);
 const paste = (page: Page, line: string, field: string, text: string) =>
 	entry(page, line)
 		.getByLabel(field, { exact: true })

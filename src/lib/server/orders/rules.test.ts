@@ -122,7 +122,7 @@ describe('a change of rule', () => {
 		const means = await ruleMeans(db.sql, 'LATE', startFrom('everywhere', 'serial'));
 		expect(means).toContain('A serial is required at production use, move, transfer, supplier return, adjustment and count. 14 pieces without any number on hand cannot be booked there until they have one.'); // prettier-ignore
 		const looser = startFrom('at shipment only', 'serial').map((r) => ({ ...r, serial: 'not asked' as const }));
-		expect(await ruleMeans(db.sql, 'LATE', looser)).toContain(`A serial is no longer asked at shipment: what is booked without one is unmarked stock, and a trace says so as a gap. ${o.code} is open and keeps to it from now on.`); // prettier-ignore
+		expect(await ruleMeans(db.sql, 'LATE', looser)).toContain(`A serial is no longer asked at customer return and shipment: what is booked without one is unmarked stock, and a trace says so as a gap. ${o.code} is open and keeps to it from now on.`); // prettier-ignore
 		expect(await ruleMeans(db.sql, 'LATE', startFrom('at shipment only', 'serial'))).toEqual([]);
 	});
 });
