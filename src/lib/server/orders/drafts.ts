@@ -90,6 +90,12 @@ export async function removeRows(sql: Db, order: { id: string; code: string }, i
 	await notify(sql, order.code);
 }
 
+/**
+ * One at a time into one sheet, for what looks at its rows before it adds to them; ends with the transaction. Booking
+ * needs no such lock: it sees afterwards whether the rows are still those it read.
+ */
+export const lockSheet = (tx: Tx, orderId: string) => tx`SELECT pg_advisory_xact_lock(hashtext('sheet'), ${Number(orderId) % 2 ** 31}::int)`; // prettier-ignore
+
 /** Drops the rows that a booking has used, in its transaction. */
 export const takeRows = (tx: Tx, ids: string[]) => tx`DELETE FROM draft_row WHERE id = ANY(${ids}::uuid[])`;
 

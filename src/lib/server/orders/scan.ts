@@ -8,7 +8,7 @@ import { add, amount, less, sub } from '../../core/quantity/quantity.ts';
 import { next } from '../../core/ranges/ranges.ts';
 import type { ScanEntry } from '../../core/sheet/sheet.ts';
 import { parse } from '../people/people.ts';
-import { notify, readDrafts, type DraftRow, type RowData } from './drafts.ts';
+import { lockSheet, notify, readDrafts, type DraftRow, type RowData } from './drafts.ts';
 import type { Order, OrderLine } from './orders.ts';
 import { enterAnnounced } from '../inbound/notice.ts';
 import { checkRows, entered } from './rows.ts';
@@ -56,7 +56,7 @@ export async function takeScan(sql: Sql, by: string, order: Order, input: unknow
 		if ('problem' in scan) throw new Refused(scan.problem);
 		return (await sql.begin(async (raw) => {
 			const tx = raw as unknown as Tx;
-			await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR UPDATE`;
+			await lockSheet(tx, order.id);
 			if (scan.sscc && !scan.gtin) {
 				const { ids, numbers } = await enterAnnounced(tx, by, order, { pallet: scan.sscc }).catch((e) => {
 					throw e instanceof Problem ? new Refused(e.message) : e;
@@ -180,9 +180,12 @@ const shiftThousand = (kg: string) => {
 
 async function write(tx: Tx, by: string, order: Order, line: OrderLine, row: Placed) {
 	const data = JSON.stringify(row.after);
-	if (row.before)
-		await tx`UPDATE draft_row SET data = ${data}::text::jsonb, version = version + 1, changed_by = ${by}, changed_at = now() WHERE id = ${row.id}`;
-	else
+	if (row.before) {
+		const done =
+			await tx`UPDATE draft_row SET data = ${data}::text::jsonb, version = version + 1, changed_by = ${by}, changed_at = now()
+			WHERE id = ${row.id} AND version = ${row.version}`;
+		if (!done.count) throw new Refused('Its row was booked or changed at the same moment. Scan it again.');
+	} else
 		await tx`INSERT INTO draft_row (id, order_id, line_id, data, changed_by) VALUES (${row.id}, ${order.id}, ${line.id}, ${data}::text::jsonb, ${by})`;
 }
 

@@ -10,8 +10,9 @@ export function takeScans(taker: Taker): () => void {
 	takers.push(taker);
 	return () => void takers.splice(takers.indexOf(taker), 1);
 }
-/** Hands a scan to whoever takes it. */
-export const giveScan = (text: string, into: Element | null): boolean => takers.at(-1)?.(text, into) ?? false;
+/** Hands a scan to whoever takes it, the newest first. */
+export const giveScan = (text: string, into: Element | null): boolean =>
+	[...takers].reverse().some((taker) => taker(text, into));
 
 let audio: AudioContext | null = null;
 /** Two low tones for a scan that was not taken; one short high one for a scan that was. */

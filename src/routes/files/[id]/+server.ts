@@ -13,7 +13,8 @@ export const GET: RequestHandler = (event) =>
 		return new Response(new Uint8Array(file.content), {
 			headers: {
 				'content-type': file.type,
-				'content-disposition': `inline; filename*=UTF-8''${encodeURIComponent(file.name)}`,
+				// A browser shows no PDF from a sandbox: it is saved instead.
+				'content-disposition': `${file.type === 'application/pdf' ? 'attachment' : 'inline'}; filename*=UTF-8''${encodeURIComponent(file.name)}`,
 				'content-security-policy': "default-src 'none'; sandbox",
 				'cache-control': 'private, max-age=3600'
 			}

@@ -1,6 +1,8 @@
 import { json } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
+import type { Tx } from '$lib/server/database/connect';
 import { pool } from '$lib/server/database/pool';
+import { lockSheet } from '$lib/server/orders/drafts';
 import { enterAnnounced, parseNotice, takeNotice } from '$lib/server/inbound/notice';
 import { getOrder } from '$lib/server/orders/orders';
 import { sheetState, verbOf } from '$lib/server/orders/sheet';
@@ -20,7 +22,12 @@ export const POST: RequestHandler = (event) =>
 		let said: string;
 		let added: string[] = [];
 		if ('enter' in input) {
-			const entered = await enterAnnounced(pool(), who.name, order, input.enter);
+			const { enter } = input;
+			const entered = await pool().begin(async (raw) => {
+				const tx = raw as unknown as Tx;
+				await lockSheet(tx, order.id);
+				return enterAnnounced(tx, who.name, order, enter);
+			});
 			added = entered.ids;
 			said = entered.numbers ? `${entered.numbers.toLocaleString('en')} announced numbers entered.` : 'All that was announced is in the sheet already.'; // prettier-ignore
 		} else said = await takeNotice(pool(), who.name, order, input);
