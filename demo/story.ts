@@ -32,7 +32,7 @@ async function seedPeople(sql: Sql) {
 export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 	if ((await sql`SELECT 1 FROM item LIMIT 1`).length) return false;
 	await seedPeople(sql);
-	for (const [code, name] of places) await addPlace(sql, { code, name });
+	for (const [code, name] of places) await addPlace(sql, { code, name, dock: code.endsWith('/DOCK') });
 	for (const [code, name, kind] of partners) await addPartner(sql, { code, name, kind });
 	for (const pattern of patterns) await savePattern(sql, 'ines', pattern);
 	for (const item of items) await createItem(sql, item);

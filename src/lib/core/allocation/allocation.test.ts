@@ -16,7 +16,9 @@ const lot = (number: string, qty: string, expiresOn: string | null = null, more:
 		since: '2026-01-01',
 		serial: false,
 		kind: 'lot',
-		lot: null
+		lot: null,
+		facts: {},
+		lotFacts: null
 	},
 	...more
 });
@@ -61,7 +63,7 @@ describe('first expired, first out', () => {
 
 describe('cells', () => {
 	const boards = ['VB-1', 'VB-2', 'VB-3'].map((n) => lot(n, '1', null, { serial: true, kind: 'serial' }));
-	const pick = (unit: string | null, mark: string, qty = '1', more: Partial<Chosen> = {}): Chosen => ({ id: 'd-' + mark, version: 1, unit, mark, place: 'A1', qty, ...more }); // prettier-ignore
+	const pick = (unit: string | null, mark: string, qty = '1', more: Partial<Chosen> = {}): Chosen => ({ id: 'd-' + mark, version: 1, unit, mark, place: 'A1', qty, facts: {}, ...more }); // prettier-ignore
 	it('each unit gets its own serial; what is chosen for one is not suggested for another', () => {
 		const { cells } = fillCells([{ unit: 'WM-1', need: '1' }, { unit: 'WM-2', need: '1' }], [pick('WM-2', 'VB-1')], boards, today); // prettier-ignore
 		expect(cells.map((c) => c.picks.map((p) => p.number))).toEqual([['VB-2'], ['VB-1']]);

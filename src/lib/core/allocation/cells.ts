@@ -1,12 +1,16 @@
 import Fraction from 'fraction.js';
 import { exact, less, sub, total, type Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
+import { checkFacts, type AskedFact, type Facts } from '../facts/fact.ts';
 import type { Cell, Finding, PickRow } from '../sheet/sheet.ts';
 import { allocate, stopReason, type Candidate, type LeftOut } from './allocate.ts';
 
 export interface Stock extends Candidate {
 	kind: 'lot' | 'serial' | 'unmarked';
 	lot: string | null;
+	/** what is recorded of it, and of the lot that a serial belongs to */
+	facts: Facts;
+	lotFacts: Facts | null;
 }
 /** A pick made by hand. */
 export interface Chosen {
@@ -17,6 +21,7 @@ export interface Chosen {
 	place: string;
 	/** as typed */
 	qty: string;
+	facts: Facts;
 	problem?: string;
 }
 
@@ -60,7 +65,10 @@ export function fillCells(
 			const p = picks[n];
 			const q = less(cell.short, p.qty) ? cell.short : p.qty;
 			const s = there.get(at(p.mark, p.place))!;
-			cell.picks.push({ ...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q }, s), findings: [] });
+			cell.picks.push({
+				...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q, facts: {} }, s),
+				findings: []
+			});
 			cell.short = sub(cell.short, q);
 			p.qty = sub(p.qty, q);
 			if (p.qty === '0') n++;
@@ -70,8 +78,8 @@ export function fillCells(
 	return { cells, leftOut: leftOut.filter((l) => !numbers.has(l.number + l.place)) };
 }
 
-const show = (c: { id: string | null; version: number; mark: string; place: string; qty: string }, s?: Stock) => ({
-	...{ id: c.id, version: c.version, mark: c.mark, place: c.place, qty: c.qty },
+const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock) => ({
+	...{ id: c.id, version: c.version, mark: c.mark, place: c.place, qty: c.qty, facts: c.facts },
 	...{
 		kind: s?.kind ?? ('lot' as const),
 		number: s?.number ?? '?',
@@ -101,4 +109,19 @@ function check(c: Chosen, s: Stock | undefined, asked: Fraction | undefined, tod
 	else if (asked && asked.add(s.promised ?? 0).compare(s.qty) > 0)
 		found.push({ level: 'note', message: `another open sheet holds ${s.promised} of it.`, mark: c.mark });
 	return found;
+}
+
+/** Adds what is wrong with the facts that are asked of what is taken; what is recorded already is not asked again. */
+export function askFacts(cells: Cell[], asked: readonly AskedFact[], stock: readonly Stock[]): void {
+	if (!asked.length) return;
+	const known = new Map(stock.map((s) => [s.mark, s]));
+	for (const pick of cells.flatMap((c) => c.picks)) {
+		const s = known.get(pick.mark);
+		if (!s || s.kind === 'unmarked' || pick.qty === '0') continue;
+		const of = (f: AskedFact) => (f.per === 'lot' ? (s.lotFacts ?? s.facts) : s.facts)[f.code];
+		const recorded = Object.fromEntries(asked.flatMap((f) => (of(f) ? [[f.code, of(f)]] : [])));
+		const { values, findings } = checkFacts(asked, pick.facts, recorded);
+		pick.facts = { ...pick.facts, ...values };
+		pick.findings.push(...findings);
+	}
 }

@@ -44,6 +44,21 @@ export function addDuration(day: Day, duration: string): Day {
 	return new Date(t).toISOString().slice(0, 10);
 }
 
+/** The last day of a day's month. */
+export function endOfMonth(day: Day): Day {
+	const [y, m] = day.split('-').map(Number);
+	return format(y, m, daysIn(y, m));
+}
+
+/**
+ * An expiry date from when it was made or received and the item's shelf life.
+ * @param toMonthEnd put off to the last day of its month (common practice where labels name only the month)
+ */
+export const workOut = (start: Day, shelfLife: string, toMonthEnd = false): Day => {
+	const day = addDuration(start, shelfLife);
+	return toMonthEnd ? endOfMonth(day) : day;
+};
+
 /** A duration in words: P1Y6M is "1 year and 6 months". */
 export function sayDuration(duration: string): string {
 	const units = { Y: 'year', M: 'month', W: 'week', D: 'day' } as const;

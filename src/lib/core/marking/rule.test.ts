@@ -34,5 +34,16 @@ it('says what is asked at a step of what the item carries', () => {
 it('tells stricter from looser', () => {
 	const changes = changesOf(startFrom('at shipment only', 'serial'), startFrom('everywhere', 'serial'));
 	expect(changes).toHaveLength(8);
-	expect(changes.every((c) => c.stricter && c.number === 'serial')).toBe(true);
+	expect(changes.every((c) => c.stricter && c.what === 'serial')).toBe(true);
+});
+it('keeps expiry and facts when a starting point sets the numbers, and names what changed of them', () => {
+	const was = startFrom('everywhere', 'lot').map((r) => (r.step === 'receipt' ? { ...r, expiry: 'required' as const, facts: { temp: 'asked' as const } } : r)); // prettier-ignore
+	const now = startFrom('at shipment only', 'lot', was);
+	expect(now.find((r) => r.step === 'receipt')).toMatchObject({ lot: 'not asked', expiry: 'required', facts: { temp: 'asked' } }); // prettier-ignore
+	const bare = now.map((r) => ({ ...r, expiry: 'not asked' as const, facts: {} }));
+	expect(changesOf(now, bare)).toEqual([
+		{ step: 'receipt', what: 'expiry', from: 'required', to: 'not asked', stricter: false },
+		{ step: 'receipt', what: 'fact temp', from: 'asked', to: 'not asked', stricter: false }
+	]);
+	expect(changesOf(bare, now).every((c) => c.stricter)).toBe(true);
 });

@@ -3,13 +3,18 @@ export const STEPS = [
 	...(['transfer', 'shipment', 'supplier return', 'adjustment', 'count'] as const)
 ];
 export type Step = (typeof STEPS)[number];
-export type How = 'not asked' | 'asked' | 'required';
+export const HOWS = ['not asked', 'asked', 'required'] as const;
+export type How = (typeof HOWS)[number];
 export type Tracking = 'none' | 'lot' | 'serial' | 'lot and serial';
+/** What one step asks: each number, the expiry date, and facts by their code; a fact that is not there is not asked. */
 export interface Rule {
-	step: string;
+	step: Step;
 	lot: How;
 	serial: How;
+	expiry: How;
+	facts: Record<string, How>;
 }
+export const nothing = (step: Step): Rule => ({ step, lot: 'not asked', serial: 'not asked', expiry: 'not asked', facts: {} }); // prettier-ignore
 
 /** The numbers that a rule asks at one step, of those that the item carries. */
 export function askedAt(carries: Tracking, rule: { lot: How; serial: How } | undefined): Tracking {
@@ -22,10 +27,10 @@ export function askedAt(carries: Tracking, rule: { lot: How; serial: How } | und
 export const STARTS = ['everywhere', 'from receipt to shipment only', 'at shipment only', 'lot everywhere, serial at shipment'] as const; // prettier-ignore
 export type Start = (typeof STARTS)[number];
 /**
- * The rule of a starting point, for what the item carries. "From receipt to shipment only" asks when goods come in, go
- * out or come back, and nothing in between.
+ * The numbers of a rule from a starting point, for what the item carries; expiry and facts stay as they were. "From
+ * receipt to shipment only" asks when goods come in, go out or come back, and nothing in between.
  */
-export function startFrom(start: Start, carries: Tracking): Rule[] {
+export function startFrom(start: Start, carries: Tracking, was: Rule[] = []): Rule[] {
 	const edges: Step[] = ['receipt', 'shipment', 'customer return', 'supplier return'];
 	const out: Step[] = ['shipment', 'customer return'];
 	const how = (number: 'lot' | 'serial', step: Step): How => {
@@ -35,21 +40,33 @@ export function startFrom(start: Start, carries: Tracking): Rule[] {
 		if (start === 'at shipment only') return out.includes(step) ? 'required' : 'not asked';
 		return number === 'lot' || out.includes(step) ? 'required' : 'not asked';
 	};
-	return STEPS.map((step) => ({ step, lot: how('lot', step), serial: how('serial', step) }));
+	return STEPS.map((step) => ({ ...(was.find((r) => r.step === step) ?? nothing(step)), lot: how('lot', step), serial: how('serial', step) })); // prettier-ignore
 }
 
-/** What changes between two rules: each step and number whose strength is another, stricter or looser. */
-export function changesOf(
-	from: Rule[],
-	to: Rule[]
-): { step: string; number: 'lot' | 'serial'; from: How; to: How; stricter: boolean }[] {
-	const rank = { 'not asked': 0, asked: 1, required: 2 };
-	return to.flatMap((t) =>
-		(['lot', 'serial'] as const).flatMap((number) => {
-			const was = from.find((f) => f.step === t.step)?.[number] ?? 'not asked';
-			return was === t[number]
-				? []
-				: [{ step: t.step, number, from: was, to: t[number], stricter: rank[t[number]] > rank[was] }];
-		})
-	);
+/** What a rule asks, as one thing to compare: "lot", "serial", "expiry", or "fact" and its code. */
+export const asksOf = (rule: Rule): [what: string, how: How][] => [
+	['lot', rule.lot],
+	['serial', rule.serial],
+	['expiry', rule.expiry],
+	...Object.entries(rule.facts).map(([code, how]): [string, How] => [`fact ${code}`, how])
+];
+
+export interface RuleChange {
+	step: Step;
+	/** "lot", "serial", "expiry" or "fact" and its code */
+	what: string;
+	from: How;
+	to: How;
+	stricter: boolean;
+}
+/** What changes between two rules: each step and thing asked whose strength is another, stricter or looser. */
+export function changesOf(from: Rule[], to: Rule[]): RuleChange[] {
+	return to.flatMap((t) => {
+		const was = new Map(asksOf(from.find((f) => f.step === t.step) ?? nothing(t.step)));
+		const now = new Map(asksOf(t));
+		return [...new Set([...was.keys(), ...now.keys()])].flatMap((what) => {
+			const [a, b] = [was.get(what) ?? 'not asked', now.get(what) ?? 'not asked'];
+			return a === b ? [] : [{ step: t.step, what, from: a, to: b, stricter: HOWS.indexOf(b) > HOWS.indexOf(a) }];
+		});
+	});
 }

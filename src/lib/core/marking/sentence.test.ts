@@ -1,7 +1,8 @@
 import { expect, it } from 'vitest';
+import { nothing, type How, type Rule, type Step } from './rule.ts';
 import { ruleSentence } from './sentence.ts';
 
-const rule = (step: string, lot: string, serial = 'not asked') => ({ step, lot, serial });
+const rule = (step: Step, lot: How, serial: How = 'not asked', more: Partial<Rule> = {}): Rule => ({ ...nothing(step), lot, serial, ...more }); // prettier-ignore
 it('says a rule back in plain words', () => {
 	const steps = [
 		rule('receipt', 'required'),
@@ -10,4 +11,10 @@ it('says a rule back in plain words', () => {
 	];
 	expect(ruleSentence(steps, ['lot', 'serial'])).toBe('A lot is required at every step. A serial is required at shipment, asked at move (leaving it out wants a reason); nothing is asked elsewhere.'); // prettier-ignore
 	expect(ruleSentence([rule('receipt', 'not asked')], ['lot'])).toBe('A lot is never asked.');
+});
+it('names dates and facts only where they are asked', () => {
+	const steps = [rule('receipt', 'required', 'not asked', { expiry: 'required', facts: { t: 'asked' } }), rule('shipment', 'required')]; // prettier-ignore
+	expect(ruleSentence(steps, ['lot'], { t: 'Temperature on arrival', m: 'Melt' })).toBe(
+		'A lot is required at every step. An expiry date is required at receipt; nothing is asked elsewhere. Temperature on arrival is asked at receipt (leaving it out wants a reason); nothing is asked elsewhere.'
+	);
 });

@@ -27,11 +27,13 @@ export function next(number: string, steps = 1): string | null {
 	return s.head + value.toString().padStart(s.digits.length, '0') + s.tail;
 }
 
+/** The widest step between the numbers of a run. */
+export const MOST_STEP = 10_000;
 /**
- * A run of `count` numbers from a first one. Throws RangeError when the count is not 1 to MOST or when there is
- * nothing to count with.
+ * A run of `count` numbers from a first one, each `step` after the one before. Throws RangeError when the count is not
+ * 1 to MOST or when there is nothing to count with.
  */
-export function expand(first: string, count: number): string[] {
+export function expand(first: string, count: number, step = 1): string[] {
 	if (!Number.isInteger(count) || count < 1 || count > MOST)
 		throw new RangeError(`A run holds 1 to ${MOST.toLocaleString('en')} numbers.`);
 	if (count === 1) return [first];
@@ -40,7 +42,7 @@ export function expand(first: string, count: number): string[] {
 	const start = BigInt(s.digits);
 	const numbers = new Array<string>(count);
 	for (let i = 0; i < count; i++)
-		numbers[i] = s.head + (start + BigInt(i)).toString().padStart(s.digits.length, '0') + s.tail;
+		numbers[i] = s.head + (start + BigInt(i * step)).toString().padStart(s.digits.length, '0') + s.tail;
 	return numbers;
 }
 
@@ -99,11 +101,11 @@ export function gaps(ranges: Range[]): Range[] {
 /** A range as people read it: "PW-0001 … PW-0050", or the one number. */
 export const text = (r: Range) => (r.count === 1 ? r.first : `${r.first} … ${r.last}`);
 
-export type Filled = { first: string; count: number } | { problem: string };
+export type Filled = { first: string; count: number; step?: number } | { problem: string };
 
 /**
- * What was typed into the number field: "PW-0098" (one), "PW-0098, 40" (first and count),
- * "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last).
+ * What was typed into the number field: "PW-0098" (one), "PW-0098, 40" (first and count), "PW-0098, 40, 2" (with a
+ * step), "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last).
  */
 export function parseFill(typed: string): Filled {
 	const t = typed.trim();
@@ -121,6 +123,13 @@ export function parseFill(typed: string): Filled {
 				problem: `${span[1]} and ${span[2]} have digits of another width. Type them apart.`
 			};
 		return checked(span[1], count);
+	}
+	const stepped = /^(.+?)\s*[,;]\s*(\d+)\s*[,;]\s*(\d+)$/u.exec(t);
+	if (stepped) {
+		const step = Number(stepped[3]);
+		if (step < 1 || step > MOST_STEP) return { problem: `A step is 1 to ${MOST_STEP.toLocaleString('en')}; this asks for ${stepped[3]}.` }; // prettier-ignore
+		const run = checked(stepped[1], Number(stepped[2]));
+		return 'problem' in run || step === 1 || run.count === 1 ? run : { ...run, step };
 	}
 	const counted = /^(.+?)\s*[,;]\s*(\d+)$/u.exec(t);
 	if (counted) return checked(counted[1], Number(counted[2]));

@@ -1,5 +1,6 @@
 import type { Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
+import type { AskedFact, Facts } from '../facts/fact.ts';
 
 /**
  * How strongly something stands in the way. stop: cannot be booked. reason: can be, with one line of why.
@@ -13,6 +14,8 @@ export interface Finding {
 	mark?: string;
 	/** a lot that could be taken instead of what was typed */
 	use?: string;
+	/** nothing is wrong: it is only not typed yet */
+	open?: true;
 }
 
 /** A typed row of a marking sheet with what was found about it. */
@@ -21,18 +24,27 @@ export interface SheetRow {
 	version: number;
 	by: string;
 	lot: string;
-	/** first of `count` serials */
+	/** first of `count` serials, each `step` after the one before */
 	serial: string;
 	last: string;
 	count: number;
+	step: number;
 	qty: string;
 	expiresOn: string;
 	supplierLot: string;
+	/** the supplier's serial of the first; the others count on like ours */
+	supplierSerial: string;
 	madeOn: string;
+	/** the bin it goes to, where it is not the order's own place */
+	place: string;
+	/** as typed, or as they are kept */
+	facts: Facts;
 	/** worked out from the shelf life, not typed */
 	expiryWorkedOut?: boolean;
 	/** how it came about: "made 3 Mar 2026 + 12 months" */
 	expiryFrom?: string;
+	/** typed over a date that was worked out */
+	expiryChanged?: boolean;
 	findings: Finding[];
 }
 /** Stock taken: by hand (with an id) or suggested. */
@@ -46,6 +58,7 @@ export interface PickRow {
 	place: string;
 	qty: Qty;
 	expiresOn: Day | null;
+	facts: Facts;
 	findings: Finding[];
 }
 /** What goes into one unit, or into the whole line when unit is null. */
@@ -71,6 +84,14 @@ export interface SheetLine {
 	/** pieces that get their serials only now, at shipment */
 	toNumber?: Qty;
 	expiry: 'not asked' | 'asked' | 'required';
+	/** facts asked at this step */
+	facts: AskedFact[];
+	/** where the supplier's number stands: beside ours (and printed), or used as ours */
+	supplierNumber: 'beside' | 'printed' | 'ours';
+	/** numbers drawn when the order was released that are in no sheet yet: how many, and the first */
+	released?: { left: number; first: string };
+	/** bins of the site that hold the item already, the fullest first */
+	bins: string[];
 	/** the patterns that new numbers can be drawn from */
 	lotPattern: string | null;
 	serialPattern: string | null;

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
+import type { Strength } from '../../core/facts/fact.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { readEpcis, readTable, type Announced } from '../../core/notice/notice.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
@@ -136,7 +137,8 @@ async function arrivedOf(
 export async function compareNotice(
 	sql: Db,
 	order: Order,
-	rows: CheckedRow[]
+	rows: CheckedRow[],
+	unannounced: Strength
 ): Promise<{ name: string; at: string; by: string; lines: Map<string, AnnouncedLine> } | null> {
 	const notice = await newest(sql, order.id);
 	if (!notice) return null;
@@ -159,7 +161,7 @@ export async function compareNotice(
 					: r.lot && !lots.has(r.lot)
 						? [r.lot]
 						: [];
-				if (odd.length) r.findings.push({ level: 'note', message: `${compress(odd).slice(0, 3).map(text).join(', ')} was not announced. Check the label.` }); // prettier-ignore
+				if (odd.length) r.findings.push({ level: unannounced, message: `${compress(odd).slice(0, 3).map(text).join(', ')} was not announced. Check the label${{ stop: ', or put it aside.', reason: ', or say why it is taken in.', note: '.' }[unannounced]}` }); // prettier-ignore
 			}
 		lines.set(l.id, {
 			expected: expected.size + lots.size,
@@ -190,7 +192,7 @@ export async function enterAnnounced(
 		throw new Problem(what.pallet ? `No pallet ${what.pallet} is announced for this delivery. Scan the labels on it.` : 'Nothing is announced for this line.'); // prettier-ignore
 	const drafts = (await readDrafts(sql, order.id)).map((d) => ({
 		...{ lineId: d.lineId, lot: d.data.lot ?? '', qty: d.data.qty ?? '' },
-		serials: d.data.serial ? expand(d.data.serial, d.data.count ?? 1) : []
+		serials: d.data.serial ? expand(d.data.serial, d.data.count ?? 1, d.data.step) : []
 	}));
 	const arrived = await arrivedOf(sql, order, drafts);
 	let numbers = 0;

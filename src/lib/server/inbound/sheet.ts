@@ -1,20 +1,35 @@
 import type { Db } from '../database/connect.ts';
 import { less, rest, show, sub } from '../../core/quantity/quantity.ts';
-import type { Day } from '../../core/dates/dates.ts';
-import type { SheetLine, SheetState } from '../../core/sheet/sheet.ts';
+import { compress, text } from '../../core/ranges/ranges.ts';
+import type { Finding, SheetLine, SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../orders/orders.ts';
 import type { DraftRow } from '../orders/drafts.ts';
 import { checkRows, entered, type CheckedRow } from '../orders/rows.ts';
-import type { Built } from '../orders/sheet.ts';
+import type { Built, Moment } from '../orders/sheet.ts';
+import { releasedFor } from '../numbering/released.ts';
+import { binsHolding } from '../stock/available.ts';
 import { compareNotice } from './notice.ts';
 
 /** A delivery: typed rows under each line, and the receipt that "Book in" would book. */
-export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], today: Day): Promise<Built> {
-	const rows = await checkRows(sql, order.lines, drafts, today, true);
-	const notice = await compareNotice(sql, order, rows);
+export async function inboundSheet(
+	sql: Db,
+	order: Order,
+	drafts: DraftRow[],
+	{ today, policy }: Moment
+): Promise<Built> {
+	const rows = await checkRows(sql, order.lines, drafts, { today, arriving: true, place: order.place, policy });
+	const notice = await compareNotice(sql, order, rows, policy['not announced']);
+	const [released, bins] = await Promise.all([releasedFor(sql, order, drafts), binsHolding(sql, order.lines.map((l) => l.itemId), order.place)]); // prettier-ignore
 	const lines = order.lines.map((l): SheetLine => {
 		const mine = rows.filter((r) => r.lineId === l.id);
-		const line = { ...bare(l), rows: mine.map(clean), entered: entered(mine), announced: notice?.lines.get(l.id) };
+		const line = {
+			...bare(l),
+			rows: mine.map(clean),
+			entered: entered(mine),
+			announced: notice?.lines.get(l.id),
+			released: released.get(l.id),
+			bins: bins(l.itemId)
+		};
 		const what = l.tracking.includes('serial')
 			? (n: string) => (n === '1' ? 'serial' : 'serials')
 			: () => (l.unit === 'each' ? '' : l.unit);
@@ -23,8 +38,8 @@ export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], to
 			line.findings.push({ level: 'missing', message: `${show(gap)} ${what(gap)}`.trim() + ' missing' });
 		} else if (less(line.open, line.entered))
 			line.findings.push({
-				level: 'reason',
-				message: `${show(sub(line.entered, line.open))} more than ordered: say why, or take them out`
+				level: policy['more than ordered'],
+				message: `${show(sub(line.entered, line.open))} more than ordered: ${policy['more than ordered'] === 'reason' ? 'say why, or take them out' : 'take them out'}`
 			});
 		return line;
 	});
@@ -51,18 +66,24 @@ export async function inboundSheet(sql: Db, order: Order, drafts: DraftRow[], to
 
 /** A row as movements: one for a lot, one for each serial. */
 export function movements(line: OrderLine, r: CheckedRow, from: string, to: string, extra: object = {}) {
-	const facts = { expiresOn: r.day, madeOn: r.madeOn || null, supplierLot: r.supplierLot || null };
-	const base = { item: line.item, from, to, orderLine: line.id, ...extra };
-	if (!r.serials.length) return [{ ...base, ...facts, lot: r.lot || null, qty: r.qty }];
-	return r.serials.map((serial) => ({ ...base, ...facts, lot: r.lot || null, serial, qty: '1' }));
+	const same = line.supplierNumber === 'ours' && from === '@supplier';
+	const values = Object.entries(r.facts).filter(([code, v]) => v && line.facts.some((f) => f.code === code));
+	const base = {
+		...{ item: line.item, from, to: r.place || to, orderLine: line.id, lot: r.lot || null },
+		...{ expiresOn: r.day, madeOn: r.madeOn || null, supplierLot: (same ? r.lot : r.supplierLot) || null },
+		...(values.length ? { facts: Object.fromEntries(values) } : {}),
+		...extra
+	};
+	if (!r.serials.length) return [{ ...base, qty: r.qty }];
+	return r.serials.map((serial, i) => ({ ...base, serial, qty: '1', supplierSerial: (same ? serial : r.theirs[i]) ?? null })); // prettier-ignore
 }
 
-export const clean = ({ serials: _s, day: _d, lineId: _l, ...row }: CheckedRow) => row;
+export const clean = ({ serials: _s, theirs: _t, day: _d, lineId: _l, ...row }: CheckedRow) => row;
 
 export const bare = (l: OrderLine): SheetLine => ({
 	...{ id: l.id, no: l.no, role: l.role, item: l.item, itemName: l.itemName, unit: l.unit, decimals: l.decimals },
 	...{ lotPattern: l.lotPattern?.code ?? null, serialPattern: l.serialPattern?.code ?? null },
-	serialAsked: l.rule.serial,
+	...{ serialAsked: l.rule.serial, facts: l.facts, supplierNumber: l.supplierNumber, bins: [] },
 	...{ tracking: l.tracking, expiry: l.expiry, qty: l.qty, done: l.done, open: rest(l.qty, l.done), entered: '0' },
 	...{ rows: [], cells: [], now: null, leftOut: [], findings: [] }
 });
@@ -78,12 +99,21 @@ export function gather(lines: SheetLine[]): SheetState['missing'] {
 		.flatMap((l) => [
 			...l.findings.map((f) => ({ line: l.no, level: f.level, message: f.message })),
 			...l.rows.flatMap((r) => r.findings.map((f) => ({ line: l.no, level: f.level, message: f.message }))),
-			...l.cells.flatMap((c) =>
-				c.picks.flatMap((p) =>
-					p.findings.map((f) => ({ line: l.no, level: f.level, message: `${p.number} ${f.message}` }))
-				)
-			)
+			...folded(l)
 		])
 		.filter((m) => m.level !== 'note')
 		.sort((a, b) => rank[a.level] - rank[b.level] || a.line - b.line);
+}
+
+/** The findings of what is taken; those that say the same of many numbers in one sentence. */
+function folded(l: SheetLine): SheetState['missing'] {
+	const groups = new Map<string, { level: Finding['level']; message: string; numbers: string[] }>();
+	for (const p of l.cells.flatMap((c) => c.picks))
+		for (const { level, message } of p.findings) {
+			const key = `${level} ${message}`;
+			const group = groups.get(key) ?? { level, message, numbers: [] };
+			group.numbers.push(p.number);
+			groups.set(key, group);
+		}
+	return [...groups.values()].map(({ level, message, numbers }) => ({ line: l.no, level, message: `${compress(numbers).slice(0, 3).map(text).join(', ')}${numbers.length > 3 ? ` (${numbers.length} in all)` : ''} ${message}` })); // prettier-ignore
 }

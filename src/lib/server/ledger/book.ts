@@ -1,9 +1,10 @@
 import type { Sql, Tx } from '../database/connect.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import { checkLines, checkStock } from './checks.ts';
+import { bearer, checkLineFacts, checkLines, checkStock } from './checks.ts';
+import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import { eventInput, type Actor, type EventInput, type ParsedEvent } from './input.ts';
 import { explain } from './explain.ts';
-import { Marks, resolveNames, resolveRuns, type Create, type Line, type Run } from './resolve.ts';
+import { Marks, resolveNames, resolveRuns, type Create, type Line, type Mark, type Run } from './resolve.ts';
 import { mirror } from './undo.ts';
 
 export interface Booked {
@@ -53,7 +54,7 @@ export async function book(sql: Sql, actor: Actor, input: EventInput, options: B
 		const movements =
 			event.kind === 'undo'
 				? await mirror(tx, event, head.next)
-				: await write(tx, event, head.next, options.create ?? {});
+				: await write(tx, actor, event, head.next, options.create ?? {});
 		await seal(tx, actor, event, head.next);
 		const booked = { id: head.next, again: false, movements };
 		await options.after?.(tx, booked);
@@ -77,8 +78,8 @@ function checkEvent(event: ParsedEvent) {
 }
 
 /** Checks and writes marks, runs and movements of one event. @returns how many movements */
-async function write(tx: Tx, event: ParsedEvent, id: string, create: Create): Promise<number> {
-	const { items, places } = await resolveNames(tx, event, create);
+async function write(tx: Tx, actor: Actor, event: ParsedEvent, id: string, create: Create): Promise<number> {
+	const { items, places, facts } = await resolveNames(tx, event, create);
 	const given = event.movements ?? [];
 	const unknown = (event.runs ?? []).filter((r) => r.unit && !items.has(r.unit.item));
 	if (unknown.length)
@@ -103,12 +104,16 @@ async function write(tx: Tx, event: ParsedEvent, id: string, create: Create): Pr
 	}));
 	const faults = checkLines(event, lines);
 	faults.push(...checkParents(lines, marks));
+	faults.push(...checkLineFacts(event, lines, marks, facts));
+	const files = filesOf(lines, marks, facts);
+	faults.push(...(await checkFiles(tx, files)));
 	if (!faults.length) faults.push(...(await checkStock(tx, lines)));
 	if (faults.length) throw new Problem(faults.slice(0, 200));
 
-	const changes = takeFacts(lines, marks);
+	const changes = takeFacts(lines, marks, facts);
 	await marks.save(tx, id);
 	await saveChanges(tx, id, changes);
+	await keepFiles(tx, actor, files);
 	await saveRuns(tx, id, event.order ?? null, [...runs.values()]);
 	await tx`INSERT INTO movement (event_id, at, mark_id, qty, from_place, to_place, run_id, role, unit_cost, order_line_id)
 		SELECT ${id}::bigint, ${event.at}::timestamptz, mark, qty, f, t, run, role, cost, line FROM unnest(
@@ -135,38 +140,86 @@ function checkParents(lines: Line[], marks: Marks): Fault[] {
 	return faults;
 }
 
+interface GivenFile {
+	mark: Mark;
+	sha256: string;
+	name: string;
+	at: string;
+}
+/** Files that movements give as facts, with the lot or serial that keeps each. */
+const filesOf = (lines: Line[], marks: Marks, facts: Map<string, Fact>): GivenFile[] =>
+	lines.flatMap((l) =>
+		Object.entries(l.given.facts ?? {}).flatMap(([code, value]) => {
+			const fact = facts.get(code);
+			const file = fact?.kind === 'file' ? fileOf(value) : null;
+			return file && l.mark.kind !== 'unmarked' ? [{ ...file, mark: bearer(fact!, l, marks), at: `movements[${l.index}]` }] : []; // prettier-ignore
+		})
+	);
+async function checkFiles(tx: Tx, files: GivenFile[]): Promise<Fault[]> {
+	if (!files.length) return [];
+	const there = await tx<{ sha256: string }[]>`SELECT sha256 FROM stored_file WHERE sha256 = ANY(${files.map((f) => f.sha256)})`; // prettier-ignore
+	const known = new Set(there.map((t) => t.sha256));
+	return files.filter((f) => !known.has(f.sha256)).map((f) => ({ message: `The file ${f.name} is not here. Add it once more.`, at: f.at, rule: 'fact' })); // prettier-ignore
+}
+const keepFiles = async (tx: Tx, actor: Actor, files: GivenFile[]) => {
+	if (files.length)
+		await tx`INSERT INTO mark_file (mark_id, name, sha256, added_by)
+			SELECT DISTINCT ON (mark, sha) mark, name, sha, ${actor.name}::text FROM unnest(${files.map((f) => f.mark.id)}::bigint[], ${files.map((f) => f.name)}::text[], ${files.map((f) => f.sha256)}::text[]) n(mark, name, sha)
+			ON CONFLICT DO NOTHING`;
+};
+
 interface Change {
 	mark: string;
-	field: string;
+	field: 'expires_on' | 'made_on' | 'supplier_lot' | 'supplier_serial' | 'facts';
 	new: string;
 }
-/** Facts given with a movement: set on new marks, filled in on known ones where they were empty. */
-function takeFacts(lines: Line[], marks: Marks): Change[] {
+/**
+ * What is given with a movement besides its numbers: set on new marks; on known ones dates and the supplier's numbers
+ * are filled in where they were empty, and the firm's own facts replaced by what is measured now.
+ */
+function takeFacts(lines: Line[], marks: Marks, facts: Map<string, Fact>): Change[] {
 	const changes = new Map<string, Change>();
+	const changed = (mark: Mark, field: Change['field'], value: string) => {
+		if (!mark.fresh) changes.set(`${mark.id} ${field}`, { mark: mark.id, field, new: value });
+	};
 	for (const l of lines) {
-		const lot = l.given.serial && l.given.lot ? marks.get(l.item, l.given.lot) : l.mark;
-		for (const mark of new Set([l.mark, lot])) {
-			if (mark.kind === 'unmarked') continue;
+		if (l.mark.kind === 'unmarked') continue;
+		const { given } = l;
+		const lot = given.serial && given.lot ? marks.get(l.item, given.lot) : l.mark;
+		for (const mark of new Set([l.mark, lot]))
 			for (const [field, value] of [
-				['expires_on', l.given.expiresOn],
-				['made_on', l.given.madeOn],
-				['supplier_lot', l.given.supplierLot]
+				['expires_on', given.expiresOn],
+				['made_on', given.madeOn],
+				['supplier_lot', given.supplierLot]
 			] as const) {
 				if (!value || mark[field]) continue;
 				mark[field] = value;
-				if (!mark.fresh) changes.set(`${mark.id} ${field}`, { mark: mark.id, field, new: value });
+				changed(mark, field, value);
 			}
+		if (given.supplierSerial && l.mark.kind === 'serial' && !l.mark.supplier_serial) {
+			l.mark.supplier_serial = given.supplierSerial;
+			changed(l.mark, 'supplier_serial', given.supplierSerial);
+		}
+		for (const [code, value] of Object.entries(given.facts ?? {})) {
+			const mark = bearer(facts.get(code)!, l, marks);
+			if (mark.facts[code] === value) continue;
+			mark.facts = { ...mark.facts, [code]: value };
+			changed(mark, 'facts', JSON.stringify(mark.facts));
 		}
 	}
 	return [...changes.values()];
 }
 
+/** Writes what changed, with what it was before; the database refuses a change of a mark without such a row. */
 async function saveChanges(tx: Tx, event: string, changes: Change[]) {
-	if (!changes.length) return;
-	await tx`INSERT INTO mark_change (event_id, mark_id, field, old, new)
-		SELECT ${event}::bigint, mark, field, NULL, value FROM unnest(${changes.map((c) => c.mark)}::bigint[],
-			${changes.map((c) => c.field)}::text[], ${changes.map((c) => c.new)}::text[]) n(mark, field, value)`;
-	for (const c of changes) await tx`UPDATE mark SET ${tx({ [c.field]: c.new })} WHERE id = ${c.mark}`;
+	for (const field of new Set(changes.map((c) => c.field))) {
+		const mine = changes.filter((c) => c.field === field);
+		const given = tx`unnest(${mine.map((c) => c.mark)}::bigint[], ${mine.map((c) => c.new)}::text[]) n(mark, value)`;
+		const type = field === 'facts' ? tx`jsonb` : field === 'expires_on' || field === 'made_on' ? tx`date` : tx`text`;
+		await tx`INSERT INTO mark_change (event_id, mark_id, field, old, new)
+			SELECT ${event}::bigint, n.mark, ${field}::text, to_jsonb(k) ->> ${field}, (n.value::${type})::text FROM ${given} JOIN mark k ON k.id = n.mark`;
+		await tx`UPDATE mark k SET ${tx(field)} = n.value::${type} FROM ${given} WHERE k.id = n.mark`;
+	}
 }
 
 async function saveRuns(tx: Tx, event: string, order: string | null, runs: Run[]) {

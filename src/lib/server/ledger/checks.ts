@@ -4,8 +4,9 @@ import type { Fault } from '../../core/problem/problem.ts';
 import { show } from '../../core/quantity/quantity.ts';
 import { parseQty } from '../../core/quantity/quantity.ts';
 import { showDay } from '../../core/dates/dates.ts';
+import { checkFacts, type AskedFact, type Fact } from '../../core/facts/fact.ts';
 import type { ParsedEvent } from './input.ts';
-import type { Item, Line, Place, Run } from './resolve.ts';
+import type { Item, Line, Mark, Marks, Place, Run } from './resolve.ts';
 
 export const named = (l: { mark: { kind: string; lot_no: string | null; serial_no: string | null }; item: Item }) =>
 	l.mark.kind === 'serial'
@@ -74,7 +75,7 @@ function checkNumbers(event: ParsedEvent, l: Line, arrived: boolean, say: (l: Li
 	if (given.lot && !carriesLot) say(l, `${item.code} carries no lot; take lot ${given.lot} out.`, 'I6');
 	if (given.serial && !carriesSerial) say(l, `${item.code} carries no serial; take serial ${given.serial} out.`, 'I6'); // prettier-ignore
 	const step = stepOf(event.kind, l.from, l.to, given.role);
-	const rule = item.rules?.[step] ?? { lot: 'not asked', serial: 'not asked' };
+	const rule = item.rules?.[step] ?? { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
 	const missing = [
 		rule.serial !== 'not asked' && carriesSerial && !given.serial && { what: 'serial', how: rule.serial },
 		rule.lot !== 'not asked' && carriesLot && !given.lot && !(given.serial && !mark.fresh) && { what: 'lot', how: rule.lot } // prettier-ignore
@@ -86,15 +87,7 @@ function checkNumbers(event: ParsedEvent, l: Line, arrived: boolean, say: (l: Li
 	const arrives = l.from.virtual && given.role !== 'detach' && l.from.code !== '@customer';
 	if (mark.fresh && mark.kind !== 'unmarked' && !arrives && !arrived)
 		say(l, `${named(l)} of ${item.code} is not known here. Check the number, or receive it first.`, 'unknown');
-	if (
-		mark.fresh &&
-		item.expiry === 'required' &&
-		step === 'receipt' &&
-		!given.expiresOn &&
-		mark.kind !== 'unmarked' &&
-		!mark.expires_on
-	)
-		// prettier-ignore
+	if (mark.fresh && rule.expiry === 'required' && !given.expiresOn && mark.kind !== 'unmarked' && !mark.expires_on)
 		say(l, `${named(l)} needs an expiry date. Type it from the label.`, 'expiry');
 	if (!mark.fresh) {
 		if (given.expiresOn && mark.expires_on && given.expiresOn !== mark.expires_on)
@@ -107,6 +100,34 @@ function checkNumbers(event: ParsedEvent, l: Line, arrived: boolean, say: (l: Li
 		say(l, `${named(l)} is ${mark.status === 'held' ? 'on hold' : mark.status} and stays here. Take another, or have it released.`, 'held'); // prettier-ignore
 	if (leaves && mark.expires_on && mark.expires_on < event.at.slice(0, 10) && !event.reason)
 		say(l, `${named(l)} expired on ${showDay(mark.expires_on)}. Take another, or give a reason.`, 'expired');
+}
+
+/** The lot or serial that a fact of a movement is kept with: the lot, where the fact is the lot's and there is one. */
+export const bearer = (fact: Pick<Fact, 'per'>, l: Line, marks: Marks): Mark =>
+	fact.per === 'lot' && l.mark.kind === 'serial' ? (marks.parentOf(l.mark) ?? l.mark) : l.mark;
+
+/** Faults in the facts that movements give, or should give by the marking rule at their step. */
+export function checkLineFacts(event: ParsedEvent, lines: Line[], marks: Marks, facts: Map<string, Fact>): Fault[] {
+	const faults: Fault[] = [];
+	for (const l of lines) {
+		const at = where(l);
+		if (l.mark.kind === 'unmarked') {
+			if (Object.keys(l.given.facts ?? {}).length) faults.push({ message: `${l.item.code} has no lot or serial here that a fact could be kept with. Give its number, or leave the fact out.`, at, rule: 'fact' }); // prettier-ignore
+			continue;
+		}
+		const asks = l.item.asks?.[stepOf(event.kind, l.from, l.to, l.given.role)] ?? {};
+		const codes = new Set([...Object.keys(asks), ...Object.keys(l.given.facts ?? {})]);
+		if (!codes.size) continue;
+		const asked = [...codes].map((code): AskedFact => ({ ...facts.get(code)!, how: asks[code] ?? 'asked' }));
+		const known = Object.fromEntries(asked.flatMap((f) => (bearer(f, l, marks).facts[f.code] ? [[f.code, bearer(f, l, marks).facts[f.code]]] : []))); // prettier-ignore
+		const { values, findings } = checkFacts(asked, l.given.facts ?? {}, known);
+		l.given.facts = values;
+		for (const f of findings) {
+			if (f.level === 'stop') faults.push({ message: `${named(l)}: ${f.message}`, at, rule: 'fact' });
+			else if (f.level === 'reason' && !event.reason) faults.push({ message: `${named(l)}: ${f.message}`, at, rule: 'reason' }); // prettier-ignore
+		}
+	}
+	return faults;
 }
 
 interface Standing {

@@ -23,6 +23,9 @@ const number = z
 	.max(60, 'A number has at most 60 characters. Check what was pasted.')
 	.regex(/^[^\s\p{Cc}]+$/u, 'A number has no blanks in it.');
 
+/** A JSON number as decimal text; exponents are spelt out. */
+const plain = (n: number) => (/e/i.test(String(n)) ? n.toFixed(12).replace(/\.?0+$/, '') : String(n));
+
 export const movementInput = z.strictObject({
 	item: name,
 	lot: number.nullish(),
@@ -35,6 +38,9 @@ export const movementInput = z.strictObject({
 	expiresOn: day.nullish(),
 	madeOn: day.nullish(),
 	supplierLot: z.string().trim().min(1).max(60).nullish(),
+	supplierSerial: z.string().trim().min(1).max(60).nullish(),
+	/** facts that the firm has defined, by their codes */
+	facts: z.record(z.string().max(30), z.union([z.string().max(300), z.number().transform(plain)])).nullish(),
 	unitCost: z
 		.string()
 		.regex(/^\d+(\.\d{1,6})?$/)
@@ -73,6 +79,3 @@ export const eventInput = z.strictObject({
 export type EventInput = z.input<typeof eventInput>;
 export type ParsedEvent = z.output<typeof eventInput>;
 export type ParsedMovement = ParsedEvent['movements'] extends (infer M)[] | null | undefined ? M : never;
-
-/** A JSON number as decimal text; exponents are spelt out. */
-const plain = (n: number) => (/e/i.test(String(n)) ? n.toFixed(12).replace(/\.?0+$/, '') : String(n));

@@ -1,5 +1,7 @@
 import type { Tx } from '../database/connect.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
+import type { AskedFact, Fact, Facts } from '../../core/facts/fact.ts';
+import { listFacts } from '../setup/facts.ts';
 import type { ParsedEvent, ParsedMovement } from './input.ts';
 
 export interface Item {
@@ -9,8 +11,9 @@ export interface Item {
 	unit: string;
 	decimals: number;
 	tracking: string;
-	expiry: string;
-	rules: Record<string, { lot: string; serial: string }>;
+	rules: Record<string, { lot: string; serial: string; expiry: string }> | null;
+	/** facts asked at each step, by their codes */
+	asks: Record<string, Record<string, AskedFact['how']>> | null;
 }
 export interface Place {
 	id: string;
@@ -26,6 +29,8 @@ export interface Mark {
 	serial_no: string | null;
 	parent_id: string | null;
 	supplier_lot: string | null;
+	supplier_serial: string | null;
+	facts: Facts;
 	made_on: string | null;
 	expires_on: string | null;
 	status: string;
@@ -62,10 +67,16 @@ export async function resolveNames(tx: Tx, event: ParsedEvent, create: Create) {
 	const itemCodes = new Set([...movements.map((m) => m.item), ...(event.runs ?? []).flatMap((r) => r.unit?.item ?? [])]); // prettier-ignore
 	const items = new Map<string, Item>();
 	for (const i of await tx<Item[]>`
-		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.expiry,
-			(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial)) FROM marking_rule r WHERE r.item_id = i.id) AS rules
+		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking,
+			(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry)) FROM item_rule r WHERE r.item_id = i.id) AS rules,
+			(SELECT json_object_agg(s.step, s.facts) FROM (SELECT f.step, json_object_agg(c.code, f.how) AS facts
+				FROM item_fact f JOIN fact c ON c.id = f.fact_id WHERE f.item_id = i.id GROUP BY f.step) s) AS asks
 		FROM item i WHERE i.code = ANY(${[...itemCodes]})`)
 		items.set(i.code, i);
+
+	const factCodes = new Set([...movements.flatMap((m) => Object.keys(m.facts ?? {})), ...[...items.values()].flatMap((i) => Object.values(i.asks ?? {}).flatMap((a) => Object.keys(a)))]); // prettier-ignore
+	const facts = new Map<string, Fact>();
+	if (factCodes.size) for (const f of await listFacts(tx, [...factCodes])) facts.set(f.code, f);
 
 	const placeCodes = [...new Set(movements.flatMap((m) => [m.from, m.to]))];
 	if (create.places) await createPlaces(tx, placeCodes);
@@ -91,6 +102,9 @@ export async function resolveNames(tx: Tx, event: ParsedEvent, create: Create) {
 				message: `There is no item ${m.item}. Add it in Setup, or correct the code.`,
 				at
 			});
+		for (const code of Object.keys(m.facts ?? {}))
+			if (!facts.has(code))
+				faults.push({ message: `There is no fact ${code}. Define it in Setup, or correct the code.`, at });
 		for (const code of [m.from, m.to])
 			if (!places.has(code))
 				faults.push({
@@ -99,7 +113,7 @@ export async function resolveNames(tx: Tx, event: ParsedEvent, create: Create) {
 				});
 	});
 	if (faults.length) throw new Problem(faults.slice(0, 200));
-	return { items, places, partner };
+	return { items, places, partner, facts };
 }
 
 async function createPlaces(tx: Tx, codes: string[]) {
@@ -125,7 +139,7 @@ export class Marks {
 		const serials = wanted.filter((w) => w.serial);
 		const lots = wanted.filter((w) => w.lot);
 		const bare = wanted.filter((w) => !w.lot && !w.serial);
-		const fields = tx`m.id, m.item_id, m.kind, m.lot_no, m.serial_no, m.parent_id, m.supplier_lot, m.made_on, m.expires_on, m.status`;
+		const fields = tx`m.id, m.item_id, m.kind, m.lot_no, m.serial_no, m.parent_id, m.supplier_lot, m.supplier_serial, m.facts, m.made_on, m.expires_on, m.status`;
 		const found = await tx<Mark[]>`
 			SELECT ${fields} FROM unnest(${serials.map((w) => w.item.id)}::bigint[], ${serials.map((w) => w.serial!)}::text[]) w(item, number)
 				JOIN mark m ON m.item_id = w.item AND m.serial_no = w.number AND m.kind = 'serial'
@@ -134,6 +148,11 @@ export class Marks {
 				JOIN mark m ON m.item_id = w.item AND m.lot_no = w.number AND m.kind = 'lot'
 			UNION ALL
 			SELECT ${fields} FROM mark m WHERE m.kind = 'unmarked' AND m.item_id = ANY(${bare.map((w) => w.item.id)}::bigint[])`;
+		const named = new Set(found.map((m) => m.id));
+		const parents = [...new Set(found.flatMap((m) => (m.parent_id && !named.has(m.parent_id) ? [m.parent_id] : [])))];
+		if (parents.length)
+			for (const m of await tx<Mark[]>`SELECT ${fields} FROM mark m WHERE m.id = ANY(${parents}::bigint[])`) marks.byId.set(m.id, m); // prettier-ignore
+		for (const m of found) marks.byId.set(m.id, m);
 		for (const m of found) marks.known.set(slot(m.kind, m.item_id, m.serial_no ?? m.lot_no ?? ''), m);
 		for (const w of wanted) {
 			const lot = w.lot ? marks.prepare('lot', w.item, w.lot) : null;
@@ -149,13 +168,26 @@ export class Marks {
 		return this.known.get(key)!;
 	}
 
+	private byId = new Map<string, Mark>();
+	/** The lot that a serial belongs to, where this event knows it. */
+	parentOf = (mark: Mark): Mark | undefined => this.parents.get(mark) ?? (mark.parent_id ? this.byId.get(mark.parent_id) : undefined); // prettier-ignore
+
 	private parents = new Map<Mark, Mark>();
 	private prepare(kind: Mark['kind'], item: Item, number: string, parent: Mark | null = null): Mark {
 		const key = slot(kind, item.id, number);
 		const there = this.known.get(key);
 		if (there) return there;
 		const mark: Mark = {
-			...{ id: '', item_id: item.id, kind, parent_id: null, supplier_lot: null, made_on: null },
+			...{
+				id: '',
+				item_id: item.id,
+				kind,
+				parent_id: null,
+				supplier_lot: null,
+				supplier_serial: null,
+				facts: {},
+				made_on: null
+			},
 			...{ expires_on: null, status: 'released', fresh: true },
 			lot_no: kind === 'lot' ? number : null,
 			serial_no: kind === 'serial' ? number : null
@@ -179,13 +211,14 @@ export class Marks {
 	async save(tx: Tx, event: string) {
 		const f = this.fresh;
 		if (!f.length) return;
-		await tx`INSERT INTO mark (id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, made_on, expires_on, event_id)
+		await tx`INSERT INTO mark (id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, supplier_serial, facts, made_on, expires_on, event_id)
 			OVERRIDING SYSTEM VALUE
-			SELECT id, item, kind, lot, serial, parent, supplier_lot, made, expires, ${event}::bigint FROM unnest(
+			SELECT id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, facts::jsonb, made, expires, ${event}::bigint FROM unnest(
 				${f.map((m) => m.id)}::bigint[], ${f.map((m) => m.item_id)}::bigint[], ${f.map((m) => m.kind)}::text[],
 				${f.map((m) => m.lot_no)}::text[], ${f.map((m) => m.serial_no)}::text[], ${f.map((m) => m.parent_id)}::bigint[],
-				${f.map((m) => m.supplier_lot)}::text[], ${f.map((m) => m.made_on)}::date[], ${f.map((m) => m.expires_on)}::date[])
-				n(id, item, kind, lot, serial, parent, supplier_lot, made, expires)`;
+				${f.map((m) => m.supplier_lot)}::text[], ${f.map((m) => m.supplier_serial)}::text[], ${f.map((m) => JSON.stringify(m.facts))}::text[],
+				${f.map((m) => m.made_on)}::date[], ${f.map((m) => m.expires_on)}::date[])
+				n(id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, facts, made, expires)`;
 	}
 }
 

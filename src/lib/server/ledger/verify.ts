@@ -55,7 +55,7 @@ export async function verify(sql: Db): Promise<{ events: number; movements: numb
 		SELECT format('event %s books %s of %s without a number', e.id, m.qty, i.code) AS what FROM mark k
 		JOIN item i ON i.id = k.item_id AND i.tracking <> 'none' JOIN effective_movement m ON m.mark_id = k.id JOIN event e ON e.id = m.event_id
 		JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place
-		JOIN marking_rule r ON r.item_id = i.id AND r.since <= e.recorded_at AND 'required' IN (r.lot, r.serial) AND r.step = CASE
+		JOIN item_rule r ON r.item_id = i.id AND r.since <= e.recorded_at AND 'required' IN (r.lot, r.serial) AND r.step = CASE
 			WHEN m.role = 'make' THEN 'production output' WHEN m.role IS NOT NULL THEN 'production use' WHEN f.code = '@supplier' THEN 'receipt'
 			WHEN f.code = '@customer' THEN 'customer return' WHEN t.code = '@customer' THEN 'shipment' WHEN t.code = '@supplier' THEN 'supplier return'
 			WHEN e.kind = 'count' THEN 'count' WHEN f.virtual OR t.virtual THEN 'adjustment'

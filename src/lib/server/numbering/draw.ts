@@ -6,7 +6,8 @@ import { inWords, readBack, render, scope, type Block, type Context } from '../.
 import { compress, expand } from '../../core/ranges/ranges.ts';
 import { less, rest, sub } from '../../core/quantity/quantity.ts';
 import { parse } from '../people/people.ts';
-import { notify, readDrafts, type RowData } from '../orders/drafts.ts';
+import { lockSheet, notify, readDrafts, type RowData } from '../orders/drafts.ts';
+import { releasedFor } from './released.ts';
 import type { Order } from '../orders/orders.ts';
 import { today } from '../orders/sheet.ts';
 
@@ -17,6 +18,8 @@ interface Wanted {
 	count: number;
 	context: Context;
 	order: string | null;
+	/** the order's line that they are drawn for */
+	line?: string;
 }
 /** The most numbers one draw gives. */
 export const MOST_DRAWN = 10_000;
@@ -51,8 +54,8 @@ export async function draw(tx: Db, by: string, wanted: Wanted): Promise<string[]
 		drawn.push(...candidates.filter((c) => !taken.has(c.number)).slice(0, count - drawn.length));
 	}
 	await tx`UPDATE number_counter SET last = ${drawn[drawn.length - 1].sequence} WHERE pattern_id = ${pattern.id} AND scope = ${key}`;
-	await tx`INSERT INTO drawn_number (pattern_id, item_id, kind, number, scope, sequence, order_id, drawn_by)
-		SELECT ${pattern.id}::bigint, ${item.id}::bigint, ${kind}::text, n, ${key}::text, s, ${wanted.order}::bigint, ${by}::text
+	await tx`INSERT INTO drawn_number (pattern_id, item_id, kind, number, scope, sequence, order_id, line_id, drawn_by)
+		SELECT ${pattern.id}::bigint, ${item.id}::bigint, ${kind}::text, n, ${key}::text, s, ${wanted.order}::bigint, ${wanted.line ?? null}::bigint, ${by}::text
 		FROM unnest(${drawn.map((d) => d.number)}::text[], ${drawn.map((d) => d.sequence)}::bigint[]) x(n, s)`;
 	return drawn.map((d) => d.number);
 }
@@ -102,7 +105,13 @@ export async function drawRows(sql: Sql, by: string, order: Order, input: unknow
 			if (!line.lotPattern) throw new Problem([{ message: `${line.itemName} needs a lot too. Type it, then take the serials.`, at: 'lot' }]); // prettier-ignore
 			[lot] = await draw(tx, by, { ...base, pattern: line.lotPattern, kind: 'lot', count: 1 });
 		}
-		const numbers = await draw(tx, by, { ...base, pattern, kind: serials ? 'serial' : 'lot', count: want.count });
+		// What was drawn when the order was released comes first.
+		await lockSheet(tx, order.id);
+		const waiting = (await releasedFor(tx, order, await readDrafts(tx, order.id), line.id)).get(line.id)?.numbers ?? [];
+		const numbers = waiting.slice(0, want.count);
+		const more = want.count - numbers.length;
+		if (more)
+			numbers.push(...(await draw(tx, by, { ...base, pattern, kind: serials ? 'serial' : 'lot', count: more })));
 		const rows: RowData[] = serials
 			? compress(numbers).map((r) => ({ ...(lot ? { lot } : {}), serial: r.first, count: r.count }))
 			: (await shares(tx, order, line.id, numbers.length, want.qty)).map((qty, i) => ({
@@ -167,7 +176,7 @@ export async function drawnNumbers(
 			{ data: RowData }[]
 		>`SELECT data FROM draft_row WHERE order_id = ANY(${orders}::bigint[])`) {
 			if (d.data.lot) held.add(`lot ${d.data.lot}`);
-			if (d.data.serial) for (const s of d.data.count && d.data.count > 1 ? expand(d.data.serial, d.data.count) : [d.data.serial]) held.add(`serial ${s}`); // prettier-ignore
+			if (d.data.serial) for (const s of d.data.count && d.data.count > 1 ? expand(d.data.serial, d.data.count, d.data.step) : [d.data.serial]) held.add(`serial ${s}`); // prettier-ignore
 		}
 	const page = rows.slice(0, 200);
 	return {

@@ -6,6 +6,7 @@ import { parseQty } from '../../core/quantity/quantity.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import { mul } from '../../core/quantity/quantity.ts';
 import { parse } from '../people/people.ts';
+import { drawAtRelease } from '../numbering/released.ts';
 import type { OrderKind } from './orders.ts';
 
 const code = z.string().trim().min(1, 'Type an order number.').max(60, 'An order number has at most 60 characters.')
@@ -121,6 +122,7 @@ async function insertOrder(
 	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty)
 		SELECT ${id}::bigint, * FROM unnest(${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
 			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[])`;
+	await drawAtRelease(tx, by, { id, place: o.place ?? null });
 }
 
 export interface ImportResult {

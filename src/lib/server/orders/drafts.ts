@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
+import { MOST_STEP } from '../../core/ranges/ranges.ts';
 import { parse } from '../people/people.ts';
 
 const short = z.string().max(200, 'That is too long for a field of the sheet. Check what was pasted.');
@@ -10,12 +11,21 @@ export const rowData = z.strictObject({
 	/** the first of `count` serials */
 	serial: short.optional(),
 	count: z.number().int().min(1).max(100_000).optional(),
+	/** from one serial to the next; 1 when it is left out */
+	step: z.number().int().min(2).max(MOST_STEP).optional(),
 	qty: short.optional(),
 	expiresOn: short.optional(),
+	/** the expiry was worked out before somebody typed another */
+	expiryChanged: z.literal(true).optional(),
 	madeOn: short.optional(),
 	supplierLot: short.optional(),
+	/** the supplier's serial of the first of `count` */
+	supplierSerial: short.optional(),
+	/** facts by their codes, as typed */
+	facts: z.record(z.string().max(30), z.string().max(300)).optional(),
 	/** id of a mark that is taken, from a place, for one finished serial */
 	mark: z.string().regex(/^\d+$/).optional(),
+	/** where it is taken from; for new numbers the bin they go to */
 	place: short.optional(),
 	unit: short.optional(),
 	/** how much of the line goes now */

@@ -1,6 +1,8 @@
 import type { Db } from '../database/connect.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
+import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
+import { factColumns } from '../setup/facts.ts';
 
 export type OrderKind = 'purchase' | 'production' | 'sale';
 export interface OrderRow {
@@ -37,9 +39,16 @@ export interface OrderLine {
 	tracking: Tracking;
 	/** all numbers that the item carries, and how strongly this step asks each */
 	carries: Tracking;
-	rule: { lot: How; serial: How };
-	expiry: 'not asked' | 'asked' | 'required';
+	rule: { lot: How; serial: How; expiry: How };
+	/** how strongly this step asks an expiry date; not at all without a number to keep it with */
+	expiry: How;
+	/** facts that this step asks */
+	facts: AskedFact[];
 	shelfLife: string | null;
+	/** a date worked out is put off to the last day of its month */
+	endOfMonth: boolean;
+	supplierNumber: 'beside' | 'printed' | 'ours';
+	drawnAt: 'sheet' | 'release';
 	/** how much of its life must be left when it arrives */
 	leastLeft: string | null;
 	runMode: 'pooled' | 'unit';
@@ -84,20 +93,30 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 		FROM orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN place l ON l.id = o.place_id WHERE o.code = ${code}`;
 	if (!order) return null;
 	const lines = await sql<
-		(Omit<OrderLine, 'tracking' | 'rule'> & { rules: Record<string, OrderLine['rule']> | null })[]
+		(Omit<OrderLine, 'tracking' | 'rule' | 'expiry' | 'facts'> & { rules: Record<string, OrderLine['rule']> | null })[]
 	>`
-		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking AS carries, i.expiry,
-			(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial)) FROM marking_rule r WHERE r.item_id = i.id) AS rules,
-			i.shelf_life AS "shelfLife", i.run_mode AS "runMode", i.gtin, i.misfit, i.least_left AS "leastLeft",
+		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking AS carries,
+			(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry)) FROM item_rule r WHERE r.item_id = i.id) AS rules,
+			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin, i.misfit, i.least_left AS "leastLeft",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty,
 			(SELECT coalesce(trim_scale(sum(m.qty)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = ${order.id} ORDER BY x.no`;
 	const step = { goods: order.kind === 'sale' ? 'shipment' : 'receipt', output: 'production output', component: 'production use' }; // prettier-ignore
+	const asked = await sql<(AskedFact & { item: string; step: string })[]>`
+		SELECT x.item_id AS item, x.step, x.how, ${factColumns(sql)} FROM item_fact x JOIN fact f ON f.id = x.fact_id
+		WHERE x.item_id = ANY(${lines.map((l) => l.itemId)}::bigint[]) ORDER BY f.name`;
 	order.lines = lines.map(({ rules, ...l }) => {
-		const rule = rules?.[step[l.role]] ?? { lot: 'not asked', serial: 'not asked' };
-		return { ...l, rule, tracking: askedAt(l.carries, rule) };
+		const at = step[l.role];
+		const rule = rules?.[at] ?? { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
+		const tracking = askedAt(l.carries, rule);
+		// What carries no number at this step has nothing that a date or a fact could be kept with; stock that leaves may.
+		const kept = tracking !== 'none' || at === 'shipment' || at === 'production use';
+		return {
+			...{ ...l, rule, tracking, expiry: tracking === 'none' ? 'not asked' : rule.expiry },
+			facts: kept ? asked.filter((f) => f.item === l.itemId && f.step === at).map(({ item: _i, step: _s, ...f }) => f) : [] // prettier-ignore
+		};
 	});
 	return order;
 }

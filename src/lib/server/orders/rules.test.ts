@@ -27,7 +27,7 @@ const bookNow = async (code: string, reason?: string) =>
 	bookSheet(db.sql, ines, code, { key: randomUUID(), stamp: (await sheetState(db.sql, code)).stamp, reason });
 async function item(code: string, tracking: Tracking, start: Start) {
 	await createItem(db.sql, { code, name: code, unit: 'each', decimals: 0, tracking });
-	await changeItem(db.sql, code, { name: code, expiry: 'not asked', rules: startFrom(start, tracking), parts: [] });
+	await changeItem(db.sql, code, { name: code, rules: startFrom(start, tracking), parts: [] });
 }
 
 beforeAll(async () => {
@@ -90,7 +90,7 @@ describe('a number that is asked, not required', () => {
 	it('may be left out with a reason', async () => {
 		await createItem(db.sql, { code: 'ASKED', name: 'Asked', unit: 'each', decimals: 0, tracking: 'serial' });
 		const rules = (await listItems(db.sql, 'ASKED'))[0].rules.map((r) => (r.step === 'receipt' ? { ...r, serial: 'asked' as const } : r)); // prettier-ignore
-		await changeItem(db.sql, 'ASKED', { name: 'Asked', expiry: 'not asked', rules, parts: [] });
+		await changeItem(db.sql, 'ASKED', { name: 'Asked', rules, parts: [] });
 		const o = await order('purchase', 'ASKED', '4');
 		await type(o, { serial: 'A-1', count: 3 });
 		await type(o, { qty: '1' });
@@ -110,7 +110,7 @@ describe('a change of rule', () => {
 			tracking: 'serial',
 			runMode: 'unit'
 		});
-		await expect(changeItem(db.sql, 'OWN', { name: 'Own', expiry: 'not asked', rules: startFrom('at shipment only', 'serial'), parts: [] })).rejects.toThrow('required at production output'); // prettier-ignore
+		await expect(changeItem(db.sql, 'OWN', { name: 'Own', rules: startFrom('at shipment only', 'serial'), parts: [] })).rejects.toThrow('required at production output'); // prettier-ignore
 	});
 	it('says what it means for stock on hand and open documents before it is saved', async () => {
 		await bookTest(db.sql, {
@@ -119,10 +119,10 @@ describe('a change of rule', () => {
 			movements: [{ item: 'LATE', qty: 7, from: '@supplier', to: 'QS/A1' }]
 		});
 		const o = await order('sale', 'LATE', '1');
-		const means = await ruleMeans(db.sql, 'LATE', startFrom('everywhere', 'serial'));
+		const means = await ruleMeans(db.sql, 'LATE', { rules: startFrom('everywhere', 'serial') });
 		expect(means).toContain('A serial is required at production use, move, transfer, supplier return, adjustment and count. 14 pieces without any number on hand cannot be booked there until they have one.'); // prettier-ignore
 		const looser = startFrom('at shipment only', 'serial').map((r) => ({ ...r, serial: 'not asked' as const }));
-		expect(await ruleMeans(db.sql, 'LATE', looser)).toContain(`A serial is no longer asked at customer return and shipment: what is booked without one is unmarked stock, and a trace says so as a gap. ${o.code} is open and keeps to it from now on.`); // prettier-ignore
-		expect(await ruleMeans(db.sql, 'LATE', startFrom('at shipment only', 'serial'))).toEqual([]);
+		expect(await ruleMeans(db.sql, 'LATE', { rules: looser })).toContain(`A serial is no longer asked at customer return and shipment: what is booked without one is unmarked stock, and a trace says so as a gap. ${o.code} is open and keeps to it from now on.`); // prettier-ignore
+		expect(await ruleMeans(db.sql, 'LATE', { rules: startFrom('at shipment only', 'serial') })).toEqual([]);
 	});
 });

@@ -10,9 +10,11 @@ import type { ScanEntry } from '../../core/sheet/sheet.ts';
 import { parse } from '../people/people.ts';
 import { lockSheet, notify, readDrafts, type DraftRow, type RowData } from './drafts.ts';
 import type { Order, OrderLine } from './orders.ts';
+import { contextOf, draw } from '../numbering/draw.ts';
 import { enterAnnounced } from '../inbound/notice.ts';
 import { checkRows, entered } from './rows.ts';
 import { today } from './sheet.ts';
+import { readPolicy } from '../setup/policy.ts';
 
 export const scanInput = z.strictObject({
 	/** made by the browser, so that sending twice takes it once */
@@ -75,11 +77,14 @@ export async function takeScan(sql: Sql, by: string, order: Order, input: unknow
 				await notify(tx, order.code);
 				return { taken: true, said, hold: { lineId: line.id, lot: scan.lot, expiresOn: scan.expiresOn } };
 			}
-			const row = place(order, line, scan, drafts, given.lot || null);
+			const row = place(order, line, await ours(tx, by, order, line, scan, drafts), drafts, given.lot || null);
 			await write(tx, by, order, line, row);
 			const after = [...(await readDrafts(tx, order.id))];
-			const checked = await checkRows(tx, [line], after, today(), order.kind === 'purchase');
-			const stop = checked.find((r) => r.id === row.id)?.findings.find((f) => f.level === 'stop');
+			const checked = await checkRows(tx, [line], after, {
+				...{ today: today(), arriving: order.kind === 'purchase', place: order.place, policy: await readPolicy(tx) }
+			});
+			// What the code does not say is typed after it; what is wrong with it makes the scan a wrong one.
+			const stop = checked.find((r) => r.id === row.id)?.findings.find((f) => f.level === 'stop' && !f.open);
 			if (stop) throw new Refused(stop.message);
 			const done = entered(checked);
 			const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
@@ -121,6 +126,38 @@ async function lineFor(tx: Db, order: Order, scan: Scan, hint: string | null): P
 	throw new Refused(`Which line is ${scan.text.slice(0, 60)} for? Click into its line, then scan again.`);
 }
 
+/** A scan with our numbers in it, and the supplier's beside them. */
+type OurScan = Scan & { supplierLot?: string; supplierSerial?: string };
+/**
+ * A supplier's label names the supplier's lot and serial. Where the firm makes up its own, and these do not fit, ours
+ * are drawn and theirs kept beside them; a supplier's lot that stands in the sheet already keeps the lot it got.
+ */
+async function ours(
+	tx: Tx,
+	by: string,
+	order: Order,
+	line: OrderLine,
+	scan: Scan,
+	drafts: DraftRow[]
+): Promise<OurScan> {
+	if (!scan.coded || order.kind !== 'purchase' || line.supplierNumber === 'ours') return scan;
+	const foreign = (pattern: OrderLine['lotPattern'], number?: string) => !!pattern && !!number && 'problem' in readBack(pattern.blocks, number); // prettier-ignore
+	const mine: OurScan = { ...scan };
+	const draws = (kind: 'lot' | 'serial', pattern: OrderLine['lotPattern']) =>
+		draw(tx, by, { pattern: pattern!, item: { id: line.itemId, code: line.item }, kind, count: 1, context: contextOf(line.item, order.place), order: order.id, line: line.id }); // prettier-ignore
+	if (line.tracking.includes('lot') && foreign(line.lotPattern, scan.lot)) {
+		mine.supplierLot = scan.lot;
+		const there = drafts.find((d) => d.lineId === line.id && d.data.supplierLot === scan.lot && d.data.lot);
+		mine.lot = there?.data.lot ?? (await draws('lot', line.lotPattern))[0];
+	}
+	if (line.tracking.includes('serial') && foreign(line.serialPattern, scan.serial)) {
+		if (drafts.some((d) => d.lineId === line.id && d.data.supplierSerial === scan.serial)) throw new Refused(`The supplier’s serial ${scan.serial} is in this sheet already. Scan the next piece.`); // prettier-ignore
+		mine.supplierSerial = scan.serial;
+		[mine.serial] = await draws('serial', line.serialPattern);
+	}
+	return mine;
+}
+
 interface Placed {
 	id: string;
 	before: RowData | null;
@@ -129,12 +166,14 @@ interface Placed {
 	/** what was scanned, in words */
 	what: string;
 }
-function place(order: Order, line: OrderLine, scan: Scan, drafts: DraftRow[], typedLot: string | null): Placed {
+function place(order: Order, line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: string | null): Placed {
 	const mine = drafts.filter((d) => d.lineId === line.id && !d.data.mark && d.data.now === undefined);
 	const facts = {
 		...(scan.expiresOn ? { expiresOn: scan.expiresOn } : {}),
-		...(scan.madeOn ? { madeOn: scan.madeOn } : {})
+		...(scan.madeOn ? { madeOn: scan.madeOn } : {}),
+		...(scan.supplierLot ? { supplierLot: scan.supplierLot } : {})
 	};
+	const beside = scan.supplierSerial ? { supplierSerial: scan.supplierSerial } : {};
 	const fresh = (after: RowData, what: string): Placed => ({ id: randomUUID(), before: null, after, version: 0, what });
 	const changed = (d: DraftRow, after: RowData, what: string): Placed => ({ id: d.id, before: d.data, after, version: d.version, what }); // prettier-ignore
 	if (line.tracking.includes('serial')) {
@@ -143,10 +182,10 @@ function place(order: Order, line: OrderLine, scan: Scan, drafts: DraftRow[], ty
 		const lot = line.tracking.includes('lot') ? (scan.lot ?? typedLot ?? undefined) : undefined;
 		if (line.tracking.includes('lot') && !lot) throw new Refused(`${serial} needs its lot first. Scan or type the lot of line ${line.no}.`); // prettier-ignore
 		// The next of a run makes the run longer: forty scans are one line of the sheet.
-		const run = mine.find((d) => d.data.serial && (d.data.lot ?? undefined) === lot && (d.data.expiresOn ?? undefined) === facts.expiresOn
+		const run = !scan.supplierSerial && mine.find((d) => d.data.serial && !d.data.step && !d.data.supplierSerial && (d.data.lot ?? undefined) === lot && (d.data.expiresOn ?? undefined) === facts.expiresOn
 			&& next(d.data.serial, d.data.count ?? 1) === serial); // prettier-ignore
 		if (run) return changed(run, { ...run.data, count: (run.data.count ?? 1) + 1 }, serial);
-		return fresh({ ...(lot ? { lot } : {}), serial, count: 1, ...facts }, serial);
+		return fresh({ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside }, scan.supplierSerial ? `${serial} (theirs ${scan.supplierSerial})` : serial); // prettier-ignore
 	}
 	const qty = quantity(line, scan);
 	if (line.tracking === 'none') {
@@ -162,7 +201,10 @@ function place(order: Order, line: OrderLine, scan: Scan, drafts: DraftRow[], ty
 		throw new Refused(`Lot ${lot} stands in this sheet already. Change its quantity there, if more of it came.`);
 	if (there) return changed(there, { ...there.data, ...facts, qty: add(there.data.qty!, qty!) }, `${amount(qty!, line.unit)} more of ${lot}`); // prettier-ignore
 	const taken = mine.reduce((s, d) => (/^\d+(\.\d+)?$/.test(d.data.qty ?? '') ? add(s, d.data.qty!) : s), line.done);
-	return fresh({ lot, qty: qty ?? (less(taken, line.qty) ? sub(line.qty, taken) : ''), ...facts }, `Lot ${lot}`);
+	return fresh(
+		{ lot, qty: qty ?? (less(taken, line.qty) ? sub(line.qty, taken) : ''), ...facts },
+		scan.supplierLot ? `Lot ${lot} (theirs ${scan.supplierLot})` : `Lot ${lot}`
+	);
 }
 /** The quantity in the code, in the item's unit: pieces, or the net weight where the unit is kg or g. */
 function quantity(line: OrderLine, scan: Scan): string | null {

@@ -2,6 +2,8 @@ import { createHash } from 'node:crypto';
 import { z } from 'zod';
 import { Problem } from '../../core/problem/problem.ts';
 import type { Mode, SheetState } from '../../core/sheet/sheet.ts';
+import type { Day } from '../../core/dates/dates.ts';
+import type { Policy } from '../../core/policy/policy.ts';
 import { can, type Verb } from '../../core/people/can.ts';
 import type { Sql, Tx } from '../database/connect.ts';
 import { book, type Booked } from '../ledger/book.ts';
@@ -11,6 +13,7 @@ import { productionSheet } from '../production/sheet.ts';
 import { outboundSheet } from '../outbound/sheet.ts';
 import { notify, readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { scanLog } from './scan.ts';
+import { readPolicy } from '../setup/policy.ts';
 import { getOrder, orderEvents, settleOrder, type Order, type OrderKind } from './orders.ts';
 
 /** What an area makes of an order and its drafts: the sheet as shown, and the event that the button would book. */
@@ -19,6 +22,12 @@ export interface Built {
 	event: Pick<EventInput, 'kind' | 'runs' | 'movements'> | null;
 	/** drafts that the event uses up */
 	used: string[];
+}
+/** What a sheet is built for: the day, what is recorded now, and how strongly the firm takes what its checks find. */
+export interface Moment {
+	today: Day;
+	mode: Mode;
+	policy: Policy;
 }
 /** What is recorded now, as an address says it. */
 export const modeInput = z.enum(['both', 'use', 'output']).catch('both');
@@ -40,8 +49,8 @@ async function build(
 	mode: Mode,
 	at = new Date()
 ): Promise<{ built: Built; drafts: DraftRow[]; stamp: string }> {
-	const drafts = await readDrafts(sql, order.id);
-	const built = await builders[order.kind](sql, order, [...drafts], today(at), mode);
+	const [drafts, policy] = await Promise.all([readDrafts(sql, order.id), readPolicy(sql)]);
+	const built = await builders[order.kind](sql, order, [...drafts], { today: today(at), mode, policy });
 	const stamp = createHash('sha256')
 		.update(JSON.stringify([built.event, built.sheet.missing]))
 		.digest('base64url');

@@ -1,23 +1,28 @@
 import type { Db } from '../database/connect.ts';
 import { amount, less, parseQty, show, sub, total } from '../../core/quantity/quantity.ts';
-import type { Day } from '../../core/dates/dates.ts';
-import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
+import { askFacts, fillCells, type Chosen } from '../../core/allocation/cells.ts';
+import type { Facts } from '../../core/facts/fact.ts';
 import type { Cell, SheetLine } from '../../core/sheet/sheet.ts';
 import type { EventInput } from '../ledger/input.ts';
 import type { Order, OrderLine } from '../orders/orders.ts';
 import type { DraftRow } from '../orders/drafts.ts';
-import type { Built } from '../orders/sheet.ts';
+import type { Built, Moment } from '../orders/sheet.ts';
 import { bare, clean, gather, head } from '../inbound/sheet.ts';
 import { checkRows } from '../orders/rows.ts';
 import { standing, type Standing } from '../stock/available.ts';
 
 /** A shipment: suggested or chosen stock for each line, and the event that "Ship" would book. */
-export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], today: Day): Promise<Built> {
+export async function outboundSheet(
+	sql: Db,
+	order: Order,
+	drafts: DraftRow[],
+	{ today, policy }: Moment
+): Promise<Built> {
 	const site = order.place?.split('/')[0] ?? null;
 	const stock = await standing(sql, order.lines.map((l) => l.itemId), order.id, site); // prettier-ignore
 	// Serials that are given only now: to pieces that lie here with a lot, or with no number at all.
 	const late = order.lines.filter((l) => l.tracking.includes('serial')).map((l) => ({ ...l, tracking: 'serial' as const, expiry: 'not asked' as const, qty: l.qty })); // prettier-ignore
-	const given = await checkRows(sql, late, drafts, today, false);
+	const given = await checkRows(sql, late, drafts, { today, arriving: false, place: order.place, policy });
 	const lines = order.lines.map((l): SheetLine => {
 		const line = bare(l);
 		const nowRow = drafts.find((d) => d.lineId === l.id && d.data.now !== undefined);
@@ -30,10 +35,11 @@ export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], t
 		}
 		const filled = fillCells([{ unit: null, need }], chosenOf(l, drafts), ofItem(stock, l), today);
 		line.cells = filled.cells;
+		askFacts(line.cells, l.facts, ofItem(stock, l));
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
 		if (less(line.open, line.entered) || less(line.open, need))
-			line.findings.push({ level: 'reason', message: `${show(less(line.entered, need) ? need : line.entered)} go, ${show(line.open)} are ordered: say why, or send less` }); // prettier-ignore
+			line.findings.push({ level: policy['more than ordered'], message: `${show(less(line.entered, need) ? need : line.entered)} go, ${show(line.open)} are ordered: ${policy['more than ordered'] === 'reason' ? 'say why, or send less' : 'send less'}` }); // prettier-ignore
 		const bareQty = total(unnumbered(l, line.cells).map((p) => p.qty));
 		if (bareQty !== '0') {
 			const mine = given.filter((r) => r.lineId === l.id);
@@ -52,7 +58,9 @@ export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], t
 	const runs: NonNullable<EventInput['runs']> = [];
 	const moves = lines.flatMap((l) => {
 		const line = order.lines.find((x) => x.id === l.id)!;
-		const serials = given.filter((r) => r.lineId === l.id).flatMap((r) => r.serials);
+		const serials = given
+			.filter((r) => r.lineId === l.id)
+			.flatMap((r) => r.serials.map((serial) => ({ serial, facts: r.facts })));
 		const bares = new Set(unnumbered(line, l.cells));
 		return l.cells.flatMap((c) =>
 			c.picks
@@ -63,7 +71,7 @@ export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], t
 					const ship = rest === '0' ? [] : [{ ...named(l, { ...p, qty: rest }), from: p.place, to: '@customer', orderLine: l.id }]; // prettier-ignore
 					if (!taken.length) return ship;
 					// What gets its number now goes through a run: used without, made with; then it goes.
-					const run = `${order.code}/numbered-${taken[0]}`;
+					const run = `${order.code}/numbered-${taken[0].serial}`;
 					runs.push({ code: run });
 					const piece = (serial: string) => ({
 						item: l.item,
@@ -79,8 +87,14 @@ export async function outboundSheet(sql: Db, order: Order, drafts: DraftRow[], t
 							run,
 							role: 'use' as const
 						},
-						...taken.map((s) => ({ ...piece(s), from: '@process', to: p.place, run, role: 'make' as const })),
-						...taken.map((s) => ({ ...piece(s), from: p.place, to: '@customer', orderLine: l.id })),
+						...taken.map((s) => ({ ...piece(s.serial), from: '@process', to: p.place, run, role: 'make' as const })),
+						...taken.map((s) => ({
+							...piece(s.serial),
+							facts: s.facts,
+							from: p.place,
+							to: '@customer',
+							orderLine: l.id
+						})),
 						...ship
 					];
 				})
@@ -112,7 +126,8 @@ export const chosenOf = (line: OrderLine, drafts: DraftRow[]): Chosen[] =>
 				version: d.version,
 				unit: d.data.unit ?? null,
 				mark: d.data.mark!,
-				place: d.data.place!
+				place: d.data.place!,
+				facts: d.data.facts ?? {}
 			};
 			return 'qty' in q ? { ...base, qty: q.qty } : { ...base, qty: typed, problem: q.problem };
 		});
@@ -120,9 +135,10 @@ export const chosenOf = (line: OrderLine, drafts: DraftRow[]): Chosen[] =>
 export const picked = (cells: Cell[]) =>
 	total(cells.flatMap((c) => c.picks.filter((p) => /^\d+(\.\d+)?$/.test(p.qty)).map((p) => p.qty)));
 
-export const named = (line: { item: string }, p: { kind: string; number: string; qty: string }) => ({
+export const named = (line: { item: string }, p: { kind: string; number: string; qty: string; facts?: Facts }) => ({
 	item: line.item,
 	lot: p.kind === 'lot' ? p.number : null,
 	serial: p.kind === 'serial' ? p.number : null,
-	qty: p.qty
+	qty: p.qty,
+	...(p.kind !== 'unmarked' && Object.values(p.facts ?? {}).some(Boolean) ? { facts: Object.fromEntries(Object.entries(p.facts!).filter(([, v]) => v)) } : {}) // prettier-ignore
 });

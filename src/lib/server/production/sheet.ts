@@ -1,13 +1,13 @@
 import type { Db } from '../database/connect.ts';
 import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
-import type { Day } from '../../core/dates/dates.ts';
-import { fillCells } from '../../core/allocation/cells.ts';
-import type { Mode, SheetLine } from '../../core/sheet/sheet.ts';
+import { askFacts, fillCells } from '../../core/allocation/cells.ts';
+import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { EventInput } from '../ledger/input.ts';
 import type { Order } from '../orders/orders.ts';
 import type { DraftRow } from '../orders/drafts.ts';
 import { checkRows, entered } from '../orders/rows.ts';
-import type { Built } from '../orders/sheet.ts';
+import type { Built, Moment } from '../orders/sheet.ts';
+import { checkReleased, releasedFor } from '../numbering/released.ts';
 import { bare, clean, gather, head, movements } from '../inbound/sheet.ts';
 import { chosenOf, named, ofItem, picked } from '../outbound/sheet.ts';
 import { standing } from '../stock/available.ts';
@@ -17,25 +17,25 @@ type Movement = NonNullable<EventInput['movements']>[number];
 /**
  * A production order: numbers for what is made, and the stock that goes in; pooled for the whole order, or cell by
  * cell for each finished serial.
- * @param mode what is recorded now: use, output, or both
  */
 export async function productionSheet(
 	sql: Db,
 	order: Order,
 	drafts: DraftRow[],
-	today: Day,
-	mode: Mode
+	{ today, mode, policy }: Moment
 ): Promise<Built> {
 	const output = order.lines.find((l) => l.role === 'output')!;
 	const parts = order.lines.filter((l) => l.role === 'component');
 	const units = output.runMode === 'unit';
 	const started = units ? await startedUnits(sql, order.id) : [];
-	const rows = await checkRows(sql, [output], drafts, today, false);
+	const rows = await checkRows(sql, [output], drafts, { today, arriving: false, place: order.place, policy });
+	const released = (await releasedFor(sql, order, drafts)).get(output.id);
+	await checkReleased(sql, output, rows, policy['not released']);
 	const serials = rows.flatMap((r) => r.serials);
-	const out: SheetLine = { ...bare(output), rows: rows.map(clean), entered: entered(rows) };
+	const out: SheetLine = { ...bare(output), rows: rows.map(clean), entered: entered(rows), released };
 	const isStarted = new Set(started);
 
-	if (less(out.open, out.entered)) out.findings.push({ level: 'reason', message: `${amount(sub(out.entered, out.open), output.unit)} more than ordered: say why` }); // prettier-ignore
+	if (less(out.open, out.entered)) out.findings.push({ level: policy['more than ordered'], message: `${amount(sub(out.entered, out.open), output.unit)} more than ordered${policy['more than ordered'] === 'reason' ? ': say why' : ''}` }); // prettier-ignore
 	else if (less(out.entered, out.open)) out.findings.push({ level: 'missing', message: `${amount(sub(out.open, out.entered), output.unit)} still to make` }); // prettier-ignore
 	if (units) {
 		const wrong = serials.filter((s) => (mode === 'output' ? !isStarted.has(s) : isStarted.has(s)));
@@ -66,6 +66,7 @@ export async function productionSheet(
 		const chosen = chosenOf(l, drafts).filter((c) => inSheet.has(c.unit));
 		const filled = fillCells(wanted, chosen, ofItem(stock, l), today);
 		line.cells = filled.cells;
+		askFacts(line.cells, l.facts, ofItem(stock, l));
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
 		const short = line.cells.filter((c) => c.short !== '0');

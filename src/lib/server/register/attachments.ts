@@ -30,8 +30,8 @@ export async function attachments(sql: Db, mark: string): Promise<{ notes: Note[
 			FROM mark_note n LEFT JOIN person p ON p.login = n.written_by WHERE n.mark_id = ${mark} ORDER BY n.id DESC LIMIT 200`,
 		sql<
 			Attached[]
-		>`SELECT f.id, f.name, f.type, length(f.content) AS size, coalesce(p.name, f.added_by) AS by, to_char(f.added_at AT TIME ZONE 'UTC', ${WHEN}) AS at
-			FROM mark_file f LEFT JOIN person p ON p.login = f.added_by WHERE f.mark_id = ${mark} ORDER BY f.id DESC LIMIT 200`
+		>`SELECT f.id, f.name, s.type, length(s.content) AS size, coalesce(p.name, f.added_by) AS by, to_char(f.added_at AT TIME ZONE 'UTC', ${WHEN}) AS at
+			FROM mark_file f JOIN stored_file s USING (sha256) LEFT JOIN person p ON p.login = f.added_by WHERE f.mark_id = ${mark} ORDER BY f.id DESC LIMIT 200`
 	]);
 	return { notes: [...notes], files: [...files] };
 }
@@ -52,8 +52,28 @@ export function typeOf(bytes: Uint8Array): string | null {
 	return null;
 }
 /**
- * Keeps a certificate or picture with a lot or serial.
- * @throws Problem when it is none, too large, or there already
+ * Keeps the bytes of a certificate or picture, once whatever its name.
+ * @returns what it is kept under and its name made safe, as the value of a fact holds them
+ * @throws Problem when it is none, or too large
+ */
+export async function storeFile(
+	sql: Db,
+	by: string,
+	file: { name: string; bytes: Uint8Array }
+): Promise<{ sha256: string; name: string }> {
+	const { bytes } = file;
+	const name = file.name.replace(/[^\p{L}\p{N} ._()-]/gu, '_').slice(-200) || 'file';
+	if (!bytes.length) throw new Problem([{ message: 'Choose a file first.', at: 'file' }]);
+	if (bytes.length > MOST_BYTES) throw new Problem([{ message: `${name} is larger than 10 MB. Make it smaller, and add it again.`, at: 'file' }]); // prettier-ignore
+	const type = typeOf(bytes);
+	if (!type) throw new Problem([{ message: `${name} is no PDF, PNG or JPEG. Save it as one of these.`, at: 'file' }]);
+	const sha256 = createHash('sha256').update(bytes).digest('hex');
+	await sql`INSERT INTO stored_file (sha256, type, content, added_by) VALUES (${sha256}, ${type}, ${Buffer.from(bytes)}, ${by}) ON CONFLICT DO NOTHING`;
+	return { sha256, name };
+}
+/**
+ * Keeps a file with a lot or serial.
+ * @throws Problem when it is there already, and as storeFile does
  */
 export async function addFile(
 	sql: Db,
@@ -61,17 +81,20 @@ export async function addFile(
 	mark: string,
 	file: { name: string; bytes: Uint8Array }
 ): Promise<void> {
-	const { bytes } = file;
-	const name = file.name.replace(/[^\p{L}\p{N} ._()-]/gu, '_').slice(-200) || 'file';
-	if (!bytes.length) throw new Problem([{ message: 'Choose a file first.', at: 'file' }]);
-	if (bytes.length > MOST_BYTES) throw new Problem([{ message: `${name} is larger than 10 MB. Make it smaller, and add it again.`, at: 'file' }]); // prettier-ignore
-	const type = typeOf(bytes);
-	if (!type) throw new Problem([{ message: `${name} is no PDF, PNG or JPEG. Save it as one of these.`, at: 'file' }]);
-	const made = await sql`INSERT INTO mark_file (mark_id, name, type, sha256, content, added_by)
-		VALUES (${mark}, ${name}, ${type}, ${createHash('sha256').update(bytes).digest('hex')}, ${Buffer.from(bytes)}, ${by}) ON CONFLICT DO NOTHING`;
+	const { sha256, name } = await storeFile(sql, by, file);
+	const made =
+		await sql`INSERT INTO mark_file (mark_id, name, sha256, added_by) VALUES (${mark}, ${name}, ${sha256}, ${by}) ON CONFLICT DO NOTHING`;
 	if (!made.count) throw new Problem([{ message: `${name} is kept here already.`, at: 'file' }]);
 }
-export async function readFile(sql: Db, id: string): Promise<{ name: string; type: string; content: Buffer } | null> {
-	const [file] = await sql<{ name: string; type: string; content: Buffer }[]>`SELECT name, type, content FROM mark_file WHERE id = ${id}`; // prettier-ignore
+export interface Kept {
+	name: string;
+	type: string;
+	content: Buffer;
+}
+/** A file that is kept with a lot or serial, by its number; or one by its SHA-256, as a sheet holds it before it is booked. */
+export async function readFile(sql: Db, id: string): Promise<Kept | null> {
+	const [file] = /^[0-9a-f]{64}$/.test(id)
+		? await sql<Kept[]>`SELECT left(sha256, 12) || '.' || split_part(type, '/', 2) AS name, type, content FROM stored_file WHERE sha256 = ${id}`
+		: await sql<Kept[]>`SELECT f.name, s.type, s.content FROM mark_file f JOIN stored_file s USING (sha256) WHERE f.id = ${id}`; // prettier-ignore
 	return file ?? null;
 }

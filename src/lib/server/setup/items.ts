@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
-import { inSentence } from '../../core/marking/sentence.ts';
-import { changesOf, STEPS, type Rule } from '../../core/marking/rule.ts';
-import { show } from '../../core/quantity/quantity.ts';
+import { nothing, STEPS, type How, type Rule, type Step } from '../../core/marking/rule.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { parse } from '../people/people.ts';
+import { listFacts } from './facts.ts';
+import { inOrder, kindRules, meansFor, refuseRule, rulesInput, rulesOf, saveRules } from './rules.ts';
 
 const text = (max: number) => z.string().trim().min(1).max(max);
 const decimalText = z
@@ -31,8 +31,15 @@ export const itemInput = z.strictObject({
 	unit: text(20),
 	decimals: z.coerce.number().int().min(0).max(6).default(0),
 	tracking: z.enum(['none', 'lot', 'serial', 'lot and serial']),
+	/** at receipt; at output too when the item has a shelf life to work it out from */
 	expiry: z.enum(['not asked', 'asked', 'required']).default('not asked'),
 	shelfLife: duration.nullish(),
+	/** a date worked out is put off to the last day of its month */
+	endOfMonth: z.boolean().default(false),
+	/** from shipment on */
+	warranty: duration.nullish(),
+	/** code of a kind whose marking rule counts; `expiry` is that rule's matter then */
+	kind: text(30).nullish(),
 	/** how much of its life must be left when it arrives */
 	leastLeft: duration.nullish(),
 	runMode: z.enum(['pooled', 'unit']).default('pooled'),
@@ -44,14 +51,16 @@ export const itemInput = z.strictObject({
 	lotPattern: text(30).nullish(),
 	serialPattern: text(30).nullish(),
 	misfit: z.enum(['stop', 'reason', 'note']).default('stop'),
+	/** when new numbers are drawn: in the sheet, or as soon as the order is released */
+	drawnAt: z.enum(['sheet', 'release']).default('sheet'),
+	/** the supplier's lot and serial: kept beside ours, printed on labels too, or used as ours */
+	supplierNumber: z.enum(['beside', 'printed', 'ours']).default('beside'),
 	parts: z
 		.array(z.strictObject({ item: text(60), qty: decimalText }))
 		.max(100)
 		.optional()
 });
 export type ItemInput = z.input<typeof itemInput>;
-
-const steps: string[] = [...STEPS];
 
 /**
  * Makes an item with its marking rule and parts list. The same code again with the same content changes nothing.
@@ -73,21 +82,23 @@ export async function createItem(sql: Sql, input: ItemInput): Promise<{ id: stri
 	return sql.begin(async (raw) => {
 		const tx = raw as unknown as Db;
 		const [fresh] = await tx<{ id: string }[]>`
-			INSERT INTO item (code, name, unit, decimals, tracking, expiry, shelf_life, run_mode, content_qty, content_unit, serials_unique_everywhere)
-			VALUES (${item.code}, ${item.name}, ${item.unit}, ${item.decimals}, ${tracking}, ${item.expiry}, ${item.shelfLife ?? null},
+			INSERT INTO item (code, name, unit, decimals, tracking, shelf_life, run_mode, content_qty, content_unit, serials_unique_everywhere)
+			VALUES (${item.code}, ${item.name}, ${item.unit}, ${item.decimals}, ${tracking}, ${item.shelfLife ?? null},
 				${item.runMode}, ${item.contentQty ?? null}, ${item.contentUnit ?? null}, ${item.serialsUniqueEverywhere})
 			ON CONFLICT (code) DO NOTHING RETURNING id`;
 		if (!fresh) {
 			const [same] = await tx<{ id: string }[]>`
-				SELECT id FROM item WHERE code = ${item.code} AND name = ${item.name} AND unit = ${item.unit} AND tracking = ${tracking}
-					AND decimals = ${item.decimals} AND expiry = ${item.expiry} AND run_mode = ${item.runMode}
+				SELECT id FROM item i WHERE code = ${item.code} AND name = ${item.name} AND unit = ${item.unit} AND tracking = ${tracking}
+					AND decimals = ${item.decimals} AND run_mode = ${item.runMode}
+					AND (${item.kind ?? null}::text IS NOT NULL OR ${tracking} = 'none' OR EXISTS (SELECT 1 FROM item_rule r WHERE r.item_id = i.id AND r.step = 'receipt' AND r.expiry = ${item.expiry}))
 					AND (shelf_life, content_qty, content_unit) IS NOT DISTINCT FROM (${item.shelfLife ?? null}::text, ${item.contentQty ?? null}::numeric, ${item.contentUnit ?? null}::text)`;
 			if (same) return { id: same.id, created: false };
 			throw new Problem([{ message: `Item ${item.code} exists with other particulars. Take another code, or change it in Setup.`, at: 'code' }], 409); // prettier-ignore
 		}
-		const ask = (number: string) => (tracking.includes(number) ? 'required' : 'not asked');
-		await tx`INSERT INTO marking_rule (item_id, step, lot, serial)
-			SELECT ${fresh.id}::bigint, step, ${ask('lot')}::text, ${ask('serial')}::text FROM unnest(${steps}::text[]) step`;
+		const ask = (number: string): How => (tracking.includes(number) ? 'required' : 'not asked');
+		const dated = (step: Step): How => step === 'receipt' ? item.expiry : step === 'production output' && item.shelfLife && item.expiry !== 'not asked' ? 'asked' : 'not asked'; // prettier-ignore
+		await saveRules(tx, { item: fresh.id }, STEPS.map((step) => ({ ...nothing(step), lot: ask('lot'), serial: ask('serial'), expiry: dated(step) }))); // prettier-ignore
+		await setKind(tx, fresh.id, item.kind ?? null, !item.kind);
 		await setNumbering(tx, fresh.id, tracking, item);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
 		return { id: fresh.id, created: true };
@@ -100,6 +111,18 @@ interface Numbering {
 	lotPattern?: string | null;
 	serialPattern?: string | null;
 	misfit?: string;
+	endOfMonth?: boolean;
+	warranty?: string | null;
+	drawnAt?: string;
+	supplierNumber?: string;
+}
+/** Puts an item into a kind, and says whose rule counts. @throws Problem when the kind is unknown */
+async function setKind(tx: Db, id: string, code: string | null, ownRule: boolean) {
+	const [kind] = code ? await tx<{ id: string }[]>`SELECT id FROM item_kind WHERE code = ${code}` : [];
+	if (code && !kind) throw new Problem([{ message: `There is no kind ${code}. Make it in Setup, Kinds.`, at: 'kind' }]);
+	const own = ownRule || !kind;
+	await tx`UPDATE item SET kind_id = ${kind?.id ?? null}, own_rule = ${own},
+		rule_since = CASE WHEN own_rule <> ${own} OR (NOT ${own} AND kind_id IS DISTINCT FROM ${kind?.id ?? null}::bigint) THEN now() ELSE rule_since END WHERE id = ${id}`;
 }
 /** Sets where an item's numbers come from. @throws Problem when a pattern is unknown, or the GTIN is another item's */
 async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) {
@@ -117,6 +140,7 @@ async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) 
 		if (other) throw new Problem([{ message: `GTIN ${n.gtin} stands for ${other.code} already. Check the label.`, at: 'gtin' }]); // prettier-ignore
 	}
 	await tx`UPDATE item SET gtin = ${n.gtin ?? null}, misfit = ${n.misfit ?? 'stop'}, least_left = ${n.leastLeft ?? null},
+		end_of_month = ${n.endOfMonth ?? false}, warranty = ${n.warranty ?? null}, drawn_at = ${n.drawnAt ?? 'sheet'}, supplier_number = ${n.supplierNumber ?? 'beside'},
 		lot_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.lotPattern ?? null}),
 		serial_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.serialPattern ?? null}) WHERE id = ${id}`;
 }
@@ -142,8 +166,11 @@ export interface ItemRow {
 	unit: string;
 	decimals: number;
 	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
-	expiry: 'not asked' | 'asked' | 'required';
+	/** as the rule asks it at receipt */
+	expiry: How;
 	shelfLife: string | null;
+	endOfMonth: boolean;
+	warranty: string | null;
 	runMode: 'pooled' | 'unit';
 	contentQty: string | null;
 	contentUnit: string | null;
@@ -153,105 +180,100 @@ export interface ItemRow {
 	lotPattern: string | null;
 	serialPattern: string | null;
 	misfit: 'stop' | 'reason' | 'note';
+	drawnAt: 'sheet' | 'release';
+	supplierNumber: 'beside' | 'printed' | 'ours';
+	/** code of the kind it belongs to */
+	kind: string | null;
+	/** false: the rule of its kind counts */
+	ownRule: boolean;
 	marks: number;
 	parts: { item: string; name: string; qty: string; unit: string }[];
+	/** the rule that counts */
 	rules: Rule[];
 }
-/** Items with their rule and parts; all, or one by its code. */
-export const listItems = (sql: Db, code: string | null = null) => sql<ItemRow[]>`
-	SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.expiry, i.shelf_life AS "shelfLife", i.run_mode AS "runMode",
-		trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
-		(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
-		(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
-		coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
-			FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id), '[]') AS parts,
-		coalesce((SELECT json_agg(json_build_object('step', r.step, 'lot', r.lot, 'serial', r.serial)) FROM marking_rule r WHERE r.item_id = i.id), '[]') AS rules
-	FROM item i ${code ? sql`WHERE i.code = ${code}` : sql``} ORDER BY i.code`;
+/** Items with the rule that counts for them and their parts; all, or one by its code. */
+export async function listItems(sql: Db, code: string | null = null): Promise<ItemRow[]> {
+	const rows = await sql<ItemRow[]>`
+		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.warranty, i.run_mode AS "runMode",
+			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
+			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", d.code AS kind, i.own_rule AS "ownRule",
+			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
+			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
+			coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
+				FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id), '[]') AS parts,
+			${rulesOf(sql)} AS rules
+		FROM item i LEFT JOIN item_kind d ON d.id = i.kind_id ${code ? sql`WHERE i.code = ${code}` : sql``} ORDER BY i.code`;
+	return rows.map((r) => {
+		const rules = inOrder(r.rules);
+		return { ...r, rules, expiry: rules.find((x) => x.step === 'receipt')!.expiry };
+	});
+}
 
-const ask = z.enum(['not asked', 'asked', 'required']);
 export const itemChange = z.strictObject({
 	name: text(200),
-	expiry: ask,
 	shelfLife: itemInput.shape.shelfLife,
+	endOfMonth: itemInput.shape.endOfMonth,
+	warranty: itemInput.shape.warranty,
 	leastLeft: itemInput.shape.leastLeft,
 	gtin: itemInput.shape.gtin,
 	lotPattern: itemInput.shape.lotPattern,
 	serialPattern: itemInput.shape.serialPattern,
 	misfit: itemInput.shape.misfit,
-	rules: z.array(z.strictObject({ step: z.enum(steps as [string, ...string[]]), lot: ask, serial: ask })).max(10),
+	drawnAt: itemInput.shape.drawnAt,
+	supplierNumber: itemInput.shape.supplierNumber,
+	kind: itemInput.shape.kind,
+	/** false: the rule of its kind counts, and `rules` is not looked at */
+	ownRule: z.boolean().default(true),
+	rules: rulesInput,
 	parts: z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100)
 });
 
-/**
- * What a change of a marking rule means for the stock on hand and the documents that are open, in sentences.
- * @returns empty when the rule stays as it is
- */
-export async function ruleMeans(sql: Db, code: string, rules: Rule[]): Promise<string[]> {
-	const [item] = await listItems(sql, code);
-	if (!item) return [];
-	const changes = changesOf(item.rules, rules);
-	if (!changes.length) return [];
-	const [stock] = await sql<{ unmarked: string; lots: string }[]>`
-		SELECT coalesce(trim_scale(sum(b.qty) FILTER (WHERE k.kind = 'unmarked')), 0)::text AS unmarked, coalesce(trim_scale(sum(b.qty) FILTER (WHERE k.kind = 'lot')), 0)::text AS lots
-		FROM mark k JOIN balance b ON b.mark_id = k.id AND NOT b.virtual AND b.qty > 0 WHERE k.item_id = ${item.id}`;
-	const open = await sql<{ step: string; codes: string[]; n: number }[]>`
-		SELECT step, (array_agg(code ORDER BY code))[1:5] AS codes, count(*)::int AS n FROM (
-			SELECT DISTINCT o.code, CASE WHEN l.role = 'output' THEN 'production output' WHEN l.role = 'component' THEN 'production use' WHEN o.kind = 'sale' THEN 'shipment' ELSE 'receipt' END AS step
-			FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.item_id = ${item.id}) x GROUP BY step`;
-	const unit = item.unit === 'each' ? 'pieces' : item.unit;
-	// Steps that mean the same stand in one sentence.
-	const groups = new Map<
-		string,
-		{ number: string; how: string; hand: string; steps: string[]; orders: string[]; more: number }
-	>();
-	for (const c of changes) {
-		const how = { 'not asked': 'is no longer asked', asked: 'is asked', required: 'is required' }[c.to];
-		const list = [c.number === 'serial' && stock.lots !== '0' && `${show(stock.lots)} ${unit} in lots`, stock.unmarked !== '0' && `${show(stock.unmarked)} ${unit} without any number`].filter(Boolean); // prettier-ignore
-		const hand = !c.stricter
-			? ': what is booked without one is unmarked stock, and a trace says so as a gap.'
-			: list.length && c.step !== 'receipt' && c.step !== 'production output'
-				? `. ${list.join(' and ')} on hand ${c.step === 'shipment' && c.number === 'serial' ? 'get theirs when they are shipped' : 'cannot be booked there until they have one'}.` // prettier-ignore
-				: '.';
-		const key = c.number + how + hand;
-		const group = groups.get(key) ?? { number: c.number, how, hand, steps: [], orders: [], more: 0 };
-		group.steps.push(c.step);
-		const there = open.find((o) => o.step === c.step);
-		if (there) {
-			group.orders.push(...there.codes);
-			group.more += there.n - there.codes.length;
-		}
-		groups.set(key, group);
-	}
-	return [...groups.values()].map(({ number, how, hand, steps, orders, more }) => {
-		const last = orders.length === 1 && !more ? 'is open and keeps' : 'are open and keep';
-		const names = inSentence(more ? [...orders, `${more} more`] : orders);
-		return `A ${number} ${how} at ${inSentence(steps)}${hand}${orders.length ? ` ${names} ${last} to it from now on.` : ''}`; // prettier-ignore
-	});
+/** The rule that would count: the item's own as given, or that of the kind it goes into. */
+async function ruleToBe(sql: Db, change: { kind?: string | null; ownRule?: boolean; rules: Rule[] }): Promise<Rule[]> {
+	if (!change.kind || change.ownRule !== false) return change.rules;
+	const [kind] = await sql<{ id: string }[]>`SELECT id FROM item_kind WHERE code = ${change.kind}`;
+	return kind ? kindRules(sql, kind.id) : change.rules;
 }
 
 /**
- * Changes what may change of an item: its name, shelf life, marking rule and parts list. What it carries (lot, serial),
- * its unit and its decimals stay, for the numbers booked with them.
+ * What a change of an item's rule, or of the kind whose rule counts, means for the stock on hand and the documents that
+ * are open, in sentences.
+ * @returns empty when the rule stays as it is
+ */
+export async function ruleMeans(
+	sql: Db,
+	code: string,
+	change: { kind?: string | null; ownRule?: boolean; rules: Rule[] }
+): Promise<string[]> {
+	const items = await listItems(sql, code);
+	const names = Object.fromEntries((await listFacts(sql)).map((f) => [f.code, f.name]));
+	return meansFor(sql, items, await ruleToBe(sql, change), names);
+}
+
+/**
+ * Changes what may change of an item: its name, dates, numbering, kind, marking rule and parts list. What it carries
+ * (lot, serial), its unit and its decimals stay, for the numbers booked with them.
  */
 export async function changeItem(sql: Sql, code: string, input: z.input<typeof itemChange>): Promise<void> {
 	const change = parse(itemChange, input);
 	await sql.begin(async (raw) => {
 		const tx = raw as unknown as Db;
-		const [item] = await tx<{ id: string; tracking: string; run_mode: string }[]>`
-			UPDATE item SET name = ${change.name}, expiry = ${change.expiry}, shelf_life = ${change.shelfLife ?? null} WHERE code = ${code} RETURNING id, tracking, run_mode`;
-		if (!item) throw new Problem(`There is no item ${code}.`, 404);
-		const { tracking } = item;
-		const wrong = change.rules.find((r) => (r.lot !== 'not asked' && !tracking.includes('lot')) || (r.serial !== 'not asked' && !tracking.includes('serial'))); // prettier-ignore
-		if (wrong)
-			throw new Problem([
-				{ message: `${code} carries ${tracking}: nothing else can be asked at ${wrong.step}.`, at: 'rules' }
-			]);
-		if (item.run_mode === 'unit' && change.rules.some((r) => r.step === 'production output' && r.serial !== 'required'))
-			throw new Problem([{ message: `${code} has one run for each finished serial: its serial is required at production output. Set that step back to required.`, at: 'rules' }]); // prettier-ignore
-		await tx`UPDATE marking_rule r SET lot = n.lot, serial = n.serial, since = now()
-			FROM unnest(${change.rules.map((r) => r.step)}::text[], ${change.rules.map((r) => r.lot)}::text[], ${change.rules.map((r) => r.serial)}::text[]) n(step, lot, serial)
-			WHERE r.item_id = ${item.id} AND r.step = n.step AND (r.lot, r.serial) <> (n.lot, n.serial)`;
-		await setNumbering(tx, item.id, tracking, change);
-		await setParts(tx, item.id, code, change.parts);
+		const [was] = await listItems(tx, code);
+		if (!was) throw new Problem(`There is no item ${code}.`, 404);
+		const { id, tracking } = was;
+		await tx`UPDATE item SET name = ${change.name}, shelf_life = ${change.shelfLife ?? null} WHERE id = ${id}`;
+		const rules = await ruleToBe(tx, change);
+		refuseRule([was], rules);
+		await setKind(tx, id, change.kind ?? null, change.ownRule);
+		if (change.ownRule || !change.kind) {
+			const wrong = change.rules.find((r) => (r.lot !== 'not asked' && !tracking.includes('lot')) || (r.serial !== 'not asked' && !tracking.includes('serial'))); // prettier-ignore
+			if (wrong)
+				throw new Problem([
+					{ message: `${code} carries ${tracking}: nothing else can be asked at ${wrong.step}.`, at: 'rules' }
+				]);
+			await saveRules(tx, { item: id }, change.rules);
+		}
+		await setNumbering(tx, id, tracking, change);
+		await setParts(tx, id, code, change.parts);
 	});
 }

@@ -5,6 +5,7 @@ import { Problem } from '../../core/problem/problem.ts';
 import { book, type Booked } from '../ledger/book.ts';
 import type { Actor, EventInput } from '../ledger/input.ts';
 import { parse } from '../people/people.ts';
+import { binsHolding } from './available.ts';
 
 /** Something that lies at a place: a lot, unmarked stock, or a range of serials of one lot. */
 export interface Lying {
@@ -29,19 +30,14 @@ export interface Lying {
 /** The most numbers that one put-away shows and moves. */
 const MOST = 20_000;
 
-/** Everything at a place, serials as ranges, with bins to put it in. A bin called DOCK is one that goods only pass through. */
+/** Everything at a place, serials as ranges, with bins to put it in. */
 export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
 	const rows = await sql<(Omit<Lying, 'key' | 'last' | 'count' | 'suggested'> & { itemId: string })[]>`
 		SELECT k.kind, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.number, l.number AS lot, k.id AS mark, trim_scale(b.qty)::text AS qty,
 			coalesce(k.expires_on, l.expires_on) AS "expiresOn", CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status
 		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
 		WHERE b.qty > 0 AND NOT b.virtual ORDER BY i.name, l.number COLLATE natural_order, k.number COLLATE natural_order LIMIT ${MOST}`;
-	const bins = await sql<{ item: string; code: string }[]>`
-		SELECT k.item_id AS item, p.code FROM balance b JOIN place p ON p.id = b.place_id JOIN mark k ON k.id = b.mark_id
-		WHERE b.qty > 0 AND NOT b.virtual AND k.item_id = ANY(${[...new Set(rows.map((r) => r.itemId))]}::bigint[]) AND p.code <> ${place}
-			AND p.code NOT LIKE '%/DOCK' AND split_part(p.code, '/', 1) = ${place.split('/')[0]} AND p.site_id IS NOT NULL
-		GROUP BY 1, 2 ORDER BY 1, sum(b.qty) DESC, 2`;
-	const suggested = (item: string) => bins.filter((b) => b.item === item).slice(0, 3).map((b) => b.code); // prettier-ignore
+	const suggested = await binsHolding(sql, rows.map((r) => r.itemId), place); // prettier-ignore
 	const out: Lying[] = [];
 	const groups = new Map<string, (typeof rows)[number][]>();
 	for (const r of rows) {
@@ -65,7 +61,7 @@ export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
 /** Real places with what lies there, docks first. */
 export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; numbers: number }[]>`
 	SELECT p.code, p.name, count(b.mark_id)::int AS numbers FROM place p LEFT JOIN balance b ON b.place_id = p.id AND b.qty > 0 AND NOT b.virtual
-	WHERE NOT p.virtual GROUP BY p.id ORDER BY p.code NOT LIKE '%DOCK', p.code COLLATE natural_order`;
+	WHERE NOT p.virtual GROUP BY p.id ORDER BY NOT p.dock, p.code COLLATE natural_order`;
 
 const moveInput = z.strictObject({
 	key: z.uuid(),

@@ -8,7 +8,7 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
-		const file = /^\d{1,18}$/.test(event.params.id) ? await readFile(pool(), event.params.id) : null;
+		const file = /^(\d{1,18}|[0-9a-f]{64})$/.test(event.params.id) ? await readFile(pool(), event.params.id) : null;
 		if (!file) error(404, 'There is no such file.');
 		return new Response(new Uint8Array(file.content), {
 			headers: {
