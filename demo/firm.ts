@@ -1,6 +1,9 @@
 import type { ItemInput } from '../src/lib/server/setup/items.ts';
 import type { Role } from '../src/lib/core/people/can.ts';
 import { gs1CheckDigit } from '../src/lib/core/codes/check.ts';
+import { nothing, STEPS, type Rule, type Step } from '../src/lib/core/marking/rule.ts';
+import type { FactInput } from '../src/lib/server/setup/facts.ts';
+import type { KindInput } from '../src/lib/server/setup/kinds.ts';
 import type { Block } from '../src/lib/core/numbering/pattern.ts';
 
 /** Pellwater Instruments: invented, like everyone in it. */
@@ -67,21 +70,52 @@ const gtin = (n: number) => {
 	return digits + gs1CheckDigit(digits);
 };
 
+/** What the firm wants to know of what it buys, besides numbers and dates. */
+export const facts: FactInput[] = [
+	{ code: 'CERT', name: 'Certificate no.', kind: 'text' },
+	{ code: 'COA', name: 'Certificate of analysis', kind: 'file' },
+	{ code: 'TEMP', name: 'Temperature on arrival', kind: 'number', unit: '°C', decimals: 1, low: '2', high: '25' },
+	{ code: 'PACK', name: 'Packaging', kind: 'choice', choices: ['sound', 'dented', 'wet', 'open'] },
+	{ code: 'CALIBRATED', name: 'Calibrated on', kind: 'date', per: 'piece' }
+];
+const rule = (step: Step): Rule => ({ ...nothing(step), lot: 'required' });
+/** Items that share a rule: chemicals by lot, with expiry and certificate when they arrive. */
+export const kinds: KindInput[] = [
+	{
+		code: 'CHEMICAL',
+		name: 'Chemicals',
+		rules: STEPS.map((step) =>
+			step === 'receipt'
+				? { ...rule(step), expiry: 'required', facts: { CERT: 'required', TEMP: 'required', COA: 'asked' } }
+				: rule(step)
+		)
+	}
+];
+
 const lot = { tracking: 'lot' as const };
 const dated = { ...lot, expiry: 'required' as const };
+const chemical = { ...lot, kind: 'CHEMICAL' };
 const made = { ...lot, expiry: 'asked' as const, shelfLife: 'P12M' };
 const unit = { unit: 'each', tracking: 'serial' as const, runMode: 'unit' as const };
 /** In the order in which they can be made: parts first. */
 const catalogue: ItemInput[] = [
-	{ code: 'DPD', name: 'DPD powder', unit: 'g', decimals: 1, ...dated },
-	{ code: 'BUFFER-SALT', name: 'Buffer salt', unit: 'kg', decimals: 3, ...dated, contentQty: '1', contentUnit: 'kg' },
-	{ code: 'KI', name: 'Potassium iodide', unit: 'kg', decimals: 3, ...dated },
+	{ code: 'DPD', name: 'DPD powder', unit: 'g', decimals: 1, ...chemical },
+	{
+		code: 'BUFFER-SALT',
+		name: 'Buffer salt',
+		unit: 'kg',
+		decimals: 3,
+		...chemical,
+		contentQty: '1',
+		contentUnit: 'kg'
+	},
+	{ code: 'KI', name: 'Potassium iodide', unit: 'kg', decimals: 3, ...chemical },
 	{ code: 'BOTTLE-30', name: 'Amber bottle 30 mL', unit: 'each', ...lot },
 	{ code: 'BOTTLE-50', name: 'Bottle 50 mL', unit: 'each', ...lot },
 	{ code: 'CAP', name: 'Caps', unit: 'each', tracking: 'none' },
 	{ code: 'MEMBRANE', name: 'Glass membrane', unit: 'each', ...lot },
-	{ code: 'GEL', name: 'Reference gel', unit: 'g', decimals: 1, ...dated },
-	{ code: 'BOARD', name: 'Sensor board VB', unit: 'each', tracking: 'lot and serial' },
+	{ code: 'GEL', name: 'Reference gel', unit: 'g', decimals: 1, ...chemical },
+	{ code: 'BOARD', name: 'Sensor board VB', unit: 'each', tracking: 'lot and serial', supplierNumber: 'printed' },
 	{ code: 'CELL', name: 'Battery cell BC', unit: 'each', ...lot },
 	{ code: 'CASE', name: 'Case shell', unit: 'each', ...lot },
 	{
@@ -108,12 +142,12 @@ const catalogue: ItemInput[] = [
 		parts: [{ item: 'CR-BULK', qty: '0.03' }, { item: 'BOTTLE-30', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
 	},
 	{
-		...{ code: 'PH7-50', name: 'pH 7 buffer 50 mL', unit: 'each', ...made },
+		...{ code: 'PH7-50', name: 'pH 7 buffer 50 mL', unit: 'each', ...made, endOfMonth: true },
 		parts: [{ item: 'PH7-BULK', qty: '0.05' }, { item: 'BOTTLE-50', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
 	},
-	{ code: 'WM', name: 'Meter WM', ...unit, serialPattern: 'WM', parts: [{ item: 'PE', qty: '1' }, { item: 'BOARD', qty: '1' }, { item: 'CELL', qty: '2' }] }, // prettier-ignore
+	{ code: 'WM', name: 'Meter WM', ...unit, warranty: 'P24M', serialPattern: 'WM', parts: [{ item: 'PE', qty: '1' }, { item: 'BOARD', qty: '1' }, { item: 'CELL', qty: '2' }] }, // prettier-ignore
 	{
-		...{ code: 'FK', name: 'Field kit FK', ...unit, serialPattern: 'FK' },
+		...{ code: 'FK', name: 'Field kit FK', ...unit, warranty: 'P24M', serialPattern: 'FK' },
 		parts: [{ item: 'WM', qty: '1' }, { item: 'CR-30', qty: '6' }, { item: 'PH7-50', qty: '2' }, { item: 'CASE', qty: '1' }] // prettier-ignore
 	},
 	{ code: 'SALT-1', name: 'Buffer salt jar 1 kg', unit: 'each', ...dated, contentQty: '1', contentUnit: 'kg' },

@@ -10,10 +10,15 @@ import { saveRows, type RowData } from '../src/lib/server/orders/drafts.ts';
 import { bookSheet, sheetState, today } from '../src/lib/server/orders/sheet.ts';
 import { getOrder } from '../src/lib/server/orders/orders.ts';
 import { hashPassword } from '../src/lib/server/people/sessions.ts';
-import { createItem } from '../src/lib/server/setup/items.ts';
+import pdfmake from 'pdfmake';
+import { setFonts } from '../src/lib/server/pdf/fonts.ts';
+import { storeFile } from '../src/lib/server/register/attachments.ts';
+import { saveFact } from '../src/lib/server/setup/facts.ts';
+import { saveKind } from '../src/lib/server/setup/kinds.ts';
+import { changeItem, createItem, listItems } from '../src/lib/server/setup/items.ts';
 import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
-import { items, partners, PASSWORD, patterns, people, places } from './firm.ts';
+import { facts, items, kinds, partners, PASSWORD, patterns, people, places } from './firm.ts';
 
 type Rows = Record<string, RowData[]>;
 const actor = (login: string): Actor => ({ ...people.find((p) => p.login === login)!, name: login, source: 'screen' });
@@ -35,6 +40,8 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 	for (const [code, name] of places) await addPlace(sql, { code, name, dock: code.endsWith('/DOCK') });
 	for (const [code, name, kind] of partners) await addPartner(sql, { code, name, kind });
 	for (const pattern of patterns) await savePattern(sql, 'ines', pattern);
+	for (const fact of facts) await saveFact(sql, 'ines', fact);
+	for (const kind of kinds) await saveKind(sql, 'ines', kind);
 	for (const item of items) await createItem(sql, item);
 	const story = new Story(sql, now);
 	await story.tell();
@@ -43,11 +50,12 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 		const start = story.next(pattern.code);
 		if (start) await savePattern(sql, 'ines', { ...pattern, start }, pattern.code);
 	}
+	await story.goOn();
 	return true;
 }
 
 class Story {
-	private n = { PO: 2000, MO: 400, SO: 3000, VB: 7400, PE: 260, WM: 60, FK: 20, RET: 101 };
+	private n = { PO: 2000, MO: 400, SO: 3000, VB: 7400, PE: 260, WM: 60, FK: 20, RET: 101, CERT: 40 };
 	private sql: Sql;
 	private now: Date;
 	constructor(sql: Sql, now: Date) {
@@ -103,6 +111,13 @@ class Story {
 		if (bookIt) await this.book(who, code, at, bookIt);
 		return code;
 	}
+	/** What a chemical's papers say when it arrives. */
+	private async papers(rows: Rows): Promise<Rows> {
+		this.coa ??= await sampleCertificate(this.sql);
+		const with_ = (d: RowData) => ({ ...d, facts: { CERT: `CoA-${1000 + this.n.CERT++}`, TEMP: (4 + (this.n.CERT % 9)).toFixed(1), COA: this.coa! } }); // prettier-ignore
+		return Object.fromEntries(Object.entries(rows).map(([item, all]) => [item, all.map(with_)]));
+	}
+	private coa: string | null = null;
 	private async type(who: string, code: string, rows: Rows) {
 		const order = (await getOrder(this.sql, code))!;
 		const list = Object.entries(rows).flatMap(([item, all]) =>
@@ -150,12 +165,12 @@ class Story {
 		const until = (months: number, from = at(0)) => addDuration(this.day(from), `P${months}M`);
 		const dpd = month === 6 ? 'QR-26-0417' : `QR-${w}-D`;
 
-		await this.order('tobi', at(0, 8), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['DPD', '1000'], ['KI', '4'], ['BUFFER-SALT', '50']] }, {
+		await this.order('tobi', at(0, 8), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['DPD', '1000'], ['KI', '4'], ['BUFFER-SALT', '50']] }, await this.papers({
 			DPD: [{ lot: dpd, qty: '1000', expiresOn: until(18), supplierLot: month === 6 ? '88-1302' : undefined }],
 			KI: [{ lot: `QK-${w}`, qty: '4', expiresOn: until(24) }],
 			// A year's salt would expire unseen; the last deliveries are the ones that matter today.
 			'BUFFER-SALT': [{ lot: `QB-${w}-1`, qty: '25', expiresOn: until(month === 5 ? 6 : 14) }, { lot: `QB-${w}-2`, qty: '25', expiresOn: until(16) }]
-		}); // prettier-ignore
+		})); // prettier-ignore
 		await this.order('tobi', at(0, 10), { kind: 'purchase', partner: 'OSTREL', place: 'QS/A2', lines: [['BOTTLE-30', '1500'], ['BOTTLE-50', '600'], ['MEMBRANE', '16']] }, {
 			'BOTTLE-30': [{ lot: `OB-${w}-A`, qty: '800' }, { lot: `OB-${w}-B`, qty: '700' }],
 			'BOTTLE-50': [{ lot: `OF-${w}`, qty: '600' }],
@@ -164,9 +179,9 @@ class Story {
 		const boards = { lot: `26${w.slice(2)}-A`.replace('26W', `${w.slice(0, 2)}W`), ...this.serials('VB', 14) };
 		await this.order('tobi', at(1, 8), { kind: 'purchase', partner: 'VARNHOLT', place: 'QS/A4', lines: [['BOARD', '14'], ['CELL', '40']] }, { BOARD: [boards], CELL: [{ lot: `C-${w}`, qty: '40' }] }); // prettier-ignore
 		await this.order('tobi', at(1, 11), { kind: 'purchase', partner: 'DUNMARROW', place: 'QS/A3', lines: [['CAP', '2000'], ['CASE', '12']] }, { CAP: [{ qty: '2000' }], CASE: [{ lot: `DC-${w}`, qty: '12' }] }); // prettier-ignore
-		await this.order('tobi', at(2, 9), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/COLD', lines: [['GEL', '45']] }, {
+		await this.order('tobi', at(2, 9), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/COLD', lines: [['GEL', '45']] }, await this.papers({
 			GEL: month === 4 ? [{ lot: 'G-0931', qty: '15', expiresOn: until(9) }, { lot: 'G-0932', qty: '30', expiresOn: until(10) }] : [{ lot: `G-${w}`, qty: '45', expiresOn: until(12) }]
-		}); // prettier-ignore
+		})); // prettier-ignore
 
 		await this.reagents(at, w, month);
 
@@ -305,10 +320,10 @@ class Story {
 		await this.order('tobi', this.ago(-5), { code: 'PO-2216', kind: 'purchase', partner: 'OSTREL', place: 'QS/DOCK', lines: [['BOTTLE-30', '2000'], ['MEMBRANE', '24']] }, {}, false); // prettier-ignore
 
 		// Short-dated goods that nobody has used yet.
-		await this.order('tobi', this.ago(12), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['BUFFER-SALT', '10'], ['KI', '2']], note: 'Short-dated, at half price.' }, {
+		await this.order('tobi', this.ago(12), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['BUFFER-SALT', '10'], ['KI', '2']], note: 'Short-dated, at half price.' }, await this.papers({
 			'BUFFER-SALT': [{ lot: 'QB-SHORT-1', qty: '10', expiresOn: addDuration(day, 'P17D') }],
 			KI: [{ lot: 'QK-SHORT-1', qty: '2', expiresOn: addDuration(day, 'P9D') }]
-		}); // prettier-ignore
+		})); // prettier-ignore
 
 		// A kit order half made: four of ten are out, one has its parts and waits for its case to be closed.
 		const kits = await this.order('rhea', due, { code: 'MO-731', kind: 'production', place: 'QS/A6', lines: [['FK', '10']] }, { FK: [this.serials('FK', 4)] }, false); // prettier-ignore
@@ -349,4 +364,29 @@ class Story {
 		);
 		await setStatus(this.sql, actor('oskar'), { key: 'demo hold', kind: 'hold', mark: await this.markId('CR-30', `CR-${recent}-1`), reason: 'Turbid on the retained sample', at: this.ago(1, 11).toISOString() }); // prettier-ignore
 	}
+
+	/** From now on meters get their serials when their order is released: one is. */
+	async goOn() {
+		const [meter] = await listItems(this.sql, 'WM');
+		const { name, shelfLife, endOfMonth, warranty, leastLeft, gtin, lotPattern, serialPattern, misfit, supplierNumber, rules, parts } = meter; // prettier-ignore
+		await changeItem(this.sql, 'WM', { name, shelfLife, endOfMonth, warranty, leastLeft, gtin, lotPattern, serialPattern, misfit, supplierNumber, rules, parts: parts.map(({ item, qty }) => ({ item, qty })), drawnAt: 'release' }); // prettier-ignore
+		await this.order('rhea', this.ago(-3), { code: 'MO-734', kind: 'production', place: 'QS/LINE2', lines: [['WM', '4']], note: 'Serials are drawn; the work cards are printed with them.' }, {}, false); // prettier-ignore
+	}
+}
+
+/** One page that stands for the suppliers' certificates, kept once. @returns the value of the fact */
+async function sampleCertificate(sql: Sql): Promise<string> {
+	setFonts();
+	const bytes = await pdfmake
+		.createPdf({
+			content: [
+				'Quillmere Reagents',
+				'Certificate of analysis',
+				'Assay 99.6 %, moisture 0.2 %. Invented for the demo.'
+			],
+			defaultStyle: { font: 'Sans' }
+		}) // prettier-ignore
+		.getBuffer();
+	const kept = await storeFile(sql, 'tobi', { name: 'certificate-of-analysis.pdf', bytes });
+	return `${kept.sha256} ${kept.name}`;
 }

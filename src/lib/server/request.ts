@@ -56,6 +56,14 @@ export async function attempt<T extends object>(typed: Record<string, unknown>, 
 		return fail(e.status, { faults: e.faults, typed });
 	}
 }
+/** A field of a form that holds JSON. @throws Problem when it holds none */
+export function readJson(text: string | undefined): unknown {
+	try {
+		return JSON.parse(text ?? '[]');
+	} catch {
+		throw new Problem('The form could not be read. Reload the page.');
+	}
+}
 export const fields = async (request: Request) =>
 	Object.fromEntries([...(await request.formData())].filter(([, v]) => typeof v === 'string')) as Record<
 		string,

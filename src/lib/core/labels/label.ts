@@ -10,7 +10,8 @@ export type Dpi = (typeof resolutions)[number];
 export interface Subject {
 	/** "mark 17" or "place QS/A1": what its prints are counted by */
 	subject: string;
-	kind: 'lot' | 'serial' | 'place';
+	kind: 'lot' | 'serial' | 'place' | 'pallet';
+	/** of a pallet its SSCC */
 	number: string;
 	/** the lot that a serial belongs to */
 	lot: string | null;
@@ -21,13 +22,23 @@ export interface Subject {
 	expiresOn: Day | null;
 	/** how much of a lot, with its unit */
 	qty: string | null;
+	/** the supplier's numbers, where they are printed too */
+	theirs?: string | null;
 }
+/** Sizes of labels in mm, wide × high: from a small one for a component to A6 for a pallet (common practice). */
+export const SIZES = {
+	'50 × 25': { width: 50, height: 25 },
+	'70 × 35': { width: 70, height: 35 },
+	'100 × 50': { width: 100, height: 50 },
+	'148 × 105': { width: 148, height: 105 }
+} as const;
+export type LabelSize = keyof typeof SIZES;
 /** One label, ready to be drawn. */
 export interface Label {
 	subject: string;
 	/** the kind of code in the drawing library's words */
 	bcid: 'datamatrix' | 'qrcode' | 'code128';
-	/** what the code holds, and what a scanner sends when it reads it; a GS1 element string with its identifier ]d2 */
+	/** what the code holds, and what a scanner sends when it reads it; a GS1 element string with its identifier ]d2 or ]C1 */
 	reads: string;
 	/** beneath the code */
 	number: string;
@@ -39,6 +50,7 @@ export const LINK_BASE = 'https://id.gs1.org';
 
 /** The elements that tell a lot or serial apart: item, expiry, lot, serial. Null without a GTIN. */
 export function elementsOf(s: Subject): Element[] | null {
+	if (s.kind === 'pallet') return [{ ai: '00', value: s.number }];
 	if (!s.gtin || s.kind === 'place') return null;
 	const fits = (t: string) => t.length <= 20 && /^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]+$/.test(t);
 	const lot = s.kind === 'lot' ? s.number : s.lot;
@@ -61,12 +73,14 @@ export function labelOf(s: Subject, symbol: SymbolKind): Label {
 		...{ subject: s.subject, number: s.number },
 		lines: [
 			s.name,
-			...(s.kind === 'place' ? [] : [[s.item, s.qty].filter(Boolean).join(' · ')]),
+			...(s.kind === 'place' ? [] : [[s.item, s.qty].filter(Boolean).join(' · ')].filter(Boolean)),
 			...(s.kind === 'serial' && s.lot ? [`Lot ${s.lot}`] : []),
-			...(s.expiresOn ? [`Expires ${showDay(s.expiresOn)}`] : [])
+			...(s.expiresOn ? [`Expires ${showDay(s.expiresOn)}`] : []),
+			...(s.theirs ? [`Supplier’s ${s.theirs}`] : [])
 		]
 	};
-	if (symbol === 'Code 128') return { ...rest, bcid: 'code128', reads: s.number };
+	// A pallet's bars are GS1-128, so that the number is known for an SSCC; others carry the plain number.
+	if (symbol === 'Code 128') return { ...rest, bcid: 'code128', reads: s.kind === 'pallet' ? ']C1' + buildElements(elements!) : s.number }; // prettier-ignore
 	if (symbol === 'QR code') {
 		const link = elements ? buildLink(LINK_BASE, elements) : s.number;
 		return { ...rest, bcid: 'qrcode', reads: link };

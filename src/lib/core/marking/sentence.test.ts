@@ -12,9 +12,9 @@ it('says a rule back in plain words', () => {
 	expect(ruleSentence(steps, ['lot', 'serial'])).toBe('A lot is required at every step. A serial is required at shipment, asked at move (leaving it out wants a reason); nothing is asked elsewhere.'); // prettier-ignore
 	expect(ruleSentence([rule('receipt', 'not asked')], ['lot'])).toBe('A lot is never asked.');
 });
-it('names dates and facts only where they are asked', () => {
-	const steps = [rule('receipt', 'required', 'not asked', { expiry: 'required', facts: { t: 'asked' } }), rule('shipment', 'required')]; // prettier-ignore
-	expect(ruleSentence(steps, ['lot'], { t: 'Temperature on arrival', m: 'Melt' })).toBe(
-		'A lot is required at every step. An expiry date is required at receipt; nothing is asked elsewhere. Temperature on arrival is asked at receipt (leaving it out wants a reason); nothing is asked elsewhere.'
+it('names dates and facts only where they are asked, and those asked alike together', () => {
+	const steps = [rule('receipt', 'required', 'not asked', { expiry: 'required', facts: { t: 'required', c: 'asked' } }), rule('shipment', 'required')]; // prettier-ignore
+	expect(ruleSentence(steps, ['lot'], { t: 'Temperature on arrival', c: 'Certificate', m: 'Melt' })).toBe(
+		'A lot is required at every step. An expiry date and Temperature on arrival are required at receipt. Certificate is asked at receipt (leaving it out wants a reason).'
 	);
 });

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import Papa from 'papaparse';
 import { readFileSync, readdirSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
+import type { Fact } from '../facts/fact.ts';
 import { expand } from '../ranges/ranges.ts';
 import { guess, mapRows, readCells } from './table.ts';
 
@@ -41,17 +42,43 @@ describe('headings', () => {
 		['lot and serial', 'Serial number\tLot', ['serial', 'lot']],
 		['serial', 'SN\tMade on', ['serial', 'madeOn']]
 	])('%s: %s', (tracking, head, want) =>
-		expect(guess(readCells(head)[0], tracking)).toEqual({ mapping: want, headings: true })
+		expect(guess(readCells(head)[0], { ...line, tracking })).toEqual({ mapping: want, headings: true })
 	);
 	it('are told from data', () => {
-		expect(guess(['L-1', '5', '2027-01-01'], 'lot')).toEqual({ mapping: ['lot', 'qty', 'expiresOn'], headings: false });
+		expect(guess(['L-1', '5', '2027-01-01'], line)).toEqual({ mapping: ['lot', 'qty', 'expiresOn'], headings: false });
+	});
+});
+
+const temp: Fact = { code: 'TEMP', name: 'Temperature on arrival', kind: 'number', unit: '°C', decimals: 1, low: '2', high: '8', choices: [], outside: 'reason', per: 'lot' }; // prettier-ignore
+describe('the firm’s own facts', () => {
+	const dated = { ...line, tracking: 'serial', decimals: 0, unit: 'each', facts: [temp] };
+	it('are columns by their name or code, and each faulty value is named', () => {
+		const cells = readCells('Serial\tTemperature on arrival\tBin\nS-1\t4.5\tQS/A1\nS-2\twarm\tQS/A1\n');
+		const { mapping } = guess(cells[0], dated);
+		expect(mapping).toEqual(['serial', 'fact TEMP', 'place']);
+		expect(mapRows(cells, mapping, 1, dated).faults).toMatchObject([{ row: 3, message: expect.stringContaining('“warm” is not a number') }]); // prettier-ignore
+		expect(guess(['temp', 'SN'], dated).mapping).toEqual(['fact TEMP', 'serial']);
+	});
+	it('keep serials apart that differ in them, and count the supplier’s serials on beside ours', () => {
+		const rows = (text: string) => {
+			const cells = readCells(text);
+			return mapRows(cells, guess(cells[0], dated).mapping, 1, dated).rows;
+		};
+		expect(rows('serial,temp\nS-1,4\nS-2,4\nS-3,5\n')).toEqual([
+			{ serial: 'S-1', count: 2, facts: { TEMP: '4' } },
+			{ serial: 'S-3', count: 1, facts: { TEMP: '5' } }
+		]);
+		expect(rows('serial,supplier serial\nS-1,X7\nS-2,X8\nS-3,Y1\n')).toEqual([
+			{ serial: 'S-1', count: 2, supplierSerial: 'X7' },
+			{ serial: 'S-3', count: 1, supplierSerial: 'Y1' }
+		]);
 	});
 });
 
 describe('rows', () => {
 	it('carry their facts', () => {
 		const cells = readCells('lot,qty,expiry\nA1,12.5,31 Mar 2027\nA2,"1,000",2027-04-01\n');
-		const { mapping } = guess(cells[0], 'lot');
+		const { mapping } = guess(cells[0], line);
 		expect(mapRows(cells, mapping, 1, line)).toEqual({
 			...{ numbers: 2, faults: [] },
 			rows: [{ lot: 'A1', qty: '12.5', expiresOn: '2027-03-31' }, { lot: 'A2', qty: '1000', expiresOn: '2027-04-01' }] // prettier-ignore

@@ -1,31 +1,44 @@
 import Papa from 'papaparse';
 import { parseDay } from '../dates/dates.ts';
+import { readFact, type Fact, type Facts } from '../facts/fact.ts';
 import { parseQty } from '../quantity/quantity.ts';
 import { next } from '../ranges/ranges.ts';
 
-/** What a column of a table can be. */
-export const FIELDS = {
+/** What a column of a table can be; a fact stands under "fact " and its code. */
+const FIELDS = {
 	serial: 'serial',
 	lot: 'lot',
 	qty: 'quantity',
 	expiresOn: 'expires',
 	madeOn: 'made on',
-	supplierLot: 'supplier’s lot'
+	supplierLot: 'supplier’s lot',
+	supplierSerial: 'supplier’s serial',
+	place: 'bin'
 } as const;
-export type Field = keyof typeof FIELDS;
+type Own = keyof typeof FIELDS;
+export type Field = Own | `fact ${string}`;
 /** For each column its field; null is left out. */
 export type Mapping = (Field | null)[];
+/** What the rows of a table are for. */
+export interface TableLine {
+	tracking: string;
+	decimals: number;
+	unit: string;
+	facts?: readonly Fact[];
+}
 
 /** Headings that people and programs write (common practice), without case, blanks and signs. */
-const SYNONYMS: Record<Field, string[]> = {
+const SYNONYMS: Record<Own, string[]> = {
 	serial: ['serial', 'serialno', 'serialnumber', 'serials', 'sn', 'sno', 'number', 'no', 'unit'],
 	lot: ['lot', 'lotno', 'lotnumber', 'batch', 'batchno', 'batchnumber', 'charge'],
 	qty: ['qty', 'quantity', 'amount', 'pieces', 'pcs', 'count', 'weight', 'netweight'],
 	expiresOn: ['expires', 'expireson', 'expiry', 'expirydate', 'expirationdate', 'exp', 'useby', 'bestbefore', 'bbd'],
 	madeOn: ['madeon', 'made', 'productiondate', 'manufactured', 'manufacturedon', 'mfgdate', 'dom'],
-	supplierLot: ['supplierlot', 'supplierslot', 'vendorlot', 'suppliersbatch', 'supplierbatch', 'theirlot']
+	supplierLot: ['supplierlot', 'supplierslot', 'vendorlot', 'suppliersbatch', 'supplierbatch', 'theirlot'],
+	supplierSerial: ['supplierserial', 'suppliersserial', 'vendorserial', 'theirserial'],
+	place: ['bin', 'place', 'location', 'shelf', 'to', 'goesto']
 };
-const bare = (heading: string) => heading.toLowerCase().replace(/[^a-z]/g, '');
+const bare = (heading: string) => heading.toLowerCase().replace(/[^\p{L}\d]/gu, '');
 
 /** Splits a text into cells: pasted from a spreadsheet (tabs), or CSV (RFC 4180; comma or semicolon). Blank rows are left out. */
 export function readCells(text: string): string[][] {
@@ -33,24 +46,33 @@ export function readCells(text: string): string[][] {
 	const { data } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { delimiter, skipEmptyLines: 'greedy', delimitersToGuess: [',', ';', '|'] }); // prettier-ignore
 	return data.map((row) => row.map((c) => c.trim()));
 }
-/** The fields that an item's numbers have. */
-export const fieldsFor = (tracking: string): Field[] =>
-	(Object.keys(FIELDS) as Field[]).filter(
-		(f) => (f !== 'serial' || tracking.includes('serial')) && (f !== 'lot' || tracking.includes('lot')) && (f !== 'qty' || !tracking.includes('serial')) // prettier-ignore
+/** The fields that a line's numbers have, with what each is called. */
+export function fieldsFor(line: TableLine): { field: Field; label: string }[] {
+	const serials = line.tracking.includes('serial');
+	const own = (Object.keys(FIELDS) as Own[]).filter(
+		(f) => ((f !== 'serial' && f !== 'supplierSerial') || serials) && (f !== 'lot' || line.tracking.includes('lot')) && (f !== 'qty' || !serials) // prettier-ignore
 	);
+	return [
+		...own.map((field) => ({ field, label: FIELDS[field] })),
+		...(line.facts ?? []).filter((f) => f.kind !== 'file').map((f) => ({ field: `fact ${f.code}` as const, label: f.name })) // prettier-ignore
+	];
+}
 
 /**
  * Guesses what each column is from its heading.
  * @returns the mapping, and whether the first row is headings at all
  */
-export function guess(first: string[], tracking: string): { mapping: Mapping; headings: boolean } {
-	const fields = fieldsFor(tracking);
+export function guess(first: string[], line: TableLine): { mapping: Mapping; headings: boolean } {
+	const { tracking } = line;
+	const fields = fieldsFor(line);
+	const meant = ({ field, label }: (typeof fields)[0], word: string) =>
+		field.startsWith('fact ') ? [bare(label), bare(field.slice(5))].includes(word) : SYNONYMS[field as Own].includes(word); // prettier-ignore
 	const taken = new Set<Field>();
 	const mapping = first.map((cell): Field | null => {
 		const word = bare(cell);
-		let found = fields.find((f) => !taken.has(f) && SYNONYMS[f].includes(word)) ?? null;
+		let found = fields.find((f) => !taken.has(f.field) && meant(f, word))?.field ?? null;
 		// "Number" is the lot's where there are no serials.
-		if (!found && !tracking.includes('serial') && !taken.has('lot') && ['number', 'no'].includes(word) && fields.includes('lot')) found = 'lot'; // prettier-ignore
+		if (!found && !tracking.includes('serial') && !taken.has('lot') && ['number', 'no'].includes(word) && tracking.includes('lot')) found = 'lot'; // prettier-ignore
 		if (found) taken.add(found);
 		return found;
 	});
@@ -67,6 +89,9 @@ export interface TableRow {
 	expiresOn?: string;
 	madeOn?: string;
 	supplierLot?: string;
+	supplierSerial?: string;
+	place?: string;
+	facts?: Facts;
 }
 export interface TableFault {
 	/** as counted in the file, from 1 */
@@ -82,7 +107,7 @@ export function mapRows(
 	cells: string[][],
 	mapping: Mapping,
 	skip: number,
-	line: { tracking: string; decimals: number; unit: string },
+	line: TableLine,
 	lot = ''
 ): { rows: TableRow[]; numbers: number; faults: TableFault[] } {
 	const faults: TableFault[] = [];
@@ -93,7 +118,9 @@ export function mapRows(
 		const say = (message: string) => faults.push({ row: i + 1, message });
 		mapping.forEach((field, c) => {
 			const value = cells[i][c]?.slice(0, 200);
-			if (field && value) row[field] = value;
+			if (!field || !value) return;
+			if (field.startsWith('fact ')) (row.facts ??= {})[field.slice(5)] = value;
+			else row[field as Own] = value as never;
 		});
 		if (lot && line.tracking.includes('lot')) row.lot ??= lot;
 		if (line.tracking.includes('serial') && !row.serial) say('has no serial.');
@@ -109,9 +136,17 @@ export function mapRows(
 			if ('problem' in day) say(day.problem);
 			else row[field] = day.day;
 		}
+		for (const fact of line.facts ?? []) {
+			const typed = row.facts?.[fact.code];
+			const read = typed ? readFact(fact, typed) : null;
+			if (read && 'problem' in read) say(read.problem);
+		}
 		numbers++;
 		const open = rows.at(-1);
-		const same = (a: TableRow, b: TableRow) => (['lot', 'expiresOn', 'madeOn', 'supplierLot'] as const).every((f) => a[f] === b[f]); // prettier-ignore
+		const same = (a: TableRow, b: TableRow) =>
+			(['lot', 'expiresOn', 'madeOn', 'supplierLot', 'place'] as const).every((f) => a[f] === b[f])
+			&& JSON.stringify(a.facts ?? {}) === JSON.stringify(b.facts ?? {})
+			&& (a.supplierSerial ? next(a.supplierSerial, a.count!) : undefined) === b.supplierSerial; // prettier-ignore
 		if (row.serial && open?.serial && same(open, row) && next(open.serial, open.count!) === row.serial) open.count!++;
 		else rows.push(row.serial ? { ...row, count: 1 } : row);
 	}

@@ -98,22 +98,27 @@ export function gather(lines: SheetLine[]): SheetState['missing'] {
 	return lines
 		.flatMap((l) => [
 			...l.findings.map((f) => ({ line: l.no, level: f.level, message: f.message })),
-			...l.rows.flatMap((r) => r.findings.map((f) => ({ line: l.no, level: f.level, message: f.message }))),
+			...alike(l),
 			...folded(l)
 		])
 		.filter((m) => m.level !== 'note')
 		.sort((a, b) => rank[a.level] - rank[b.level] || a.line - b.line);
 }
 
-/** The findings of what is taken; those that say the same of many numbers in one sentence. */
-function folded(l: SheetLine): SheetState['missing'] {
-	const groups = new Map<string, { level: Finding['level']; message: string; numbers: string[] }>();
-	for (const p of l.cells.flatMap((c) => c.picks))
-		for (const { level, message } of p.findings) {
-			const key = `${level} ${message}`;
-			const group = groups.get(key) ?? { level, message, numbers: [] };
-			group.numbers.push(p.number);
-			groups.set(key, group);
-		}
-	return [...groups.values()].map(({ level, message, numbers }) => ({ line: l.no, level, message: `${compress(numbers).slice(0, 3).map(text).join(', ')}${numbers.length > 3 ? ` (${numbers.length} in all)` : ''} ${message}` })); // prettier-ignore
+/** Findings grouped by what they say, with whom each is about. */
+function grouped<T>(list: { finding: Finding; about: T }[]) {
+	const groups = new Map<string, { level: Finding['level']; message: string; about: T[] }>();
+	for (const { finding: f, about } of list) {
+		const key = `${f.level} ${f.message}`;
+		const group = groups.get(key) ?? { level: f.level, message: f.message, about: [] };
+		group.about.push(about);
+		groups.set(key, group);
+	}
+	return [...groups.values()];
 }
+/** The findings of new numbers; those that say the same of several rows once, with how many. */
+const alike = (l: SheetLine): SheetState['missing'] =>
+	grouped(l.rows.flatMap((r) => r.findings.map((finding) => ({ finding, about: r.id })))).map((g) => ({ line: l.no, level: g.level, message: g.about.length > 1 ? `${g.message} (${g.about.length} rows)` : g.message })); // prettier-ignore
+/** The findings of what is taken; those that say the same of many numbers in one sentence. */
+const folded = (l: SheetLine): SheetState['missing'] =>
+	grouped(l.cells.flatMap((c) => c.picks.flatMap((p) => p.findings.map((finding) => ({ finding, about: p.number }))))).map((g) => ({ line: l.no, level: g.level, message: `${compress(g.about).slice(0, 3).map(text).join(', ')}${g.about.length > 3 ? ` (${g.about.length} in all)` : ''} ${g.message}` })); // prettier-ignore

@@ -20,14 +20,16 @@ const cases: Subject[] = [
 	{ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A' },
 	{ ...base, kind: 'serial', number: 'WM-0207', gtin: null },
 	{ ...base, kind: 'serial', number: 'ABCDEFGHIJ0123456789', lot: 'LOT/OF(20)CHARS-1234', expiresOn: '2049-12-31' },
-	{ ...base, kind: 'place', subject: 'place QS/A1', number: 'QS/A1', item: null, gtin: null, qty: null }
+	{ ...base, kind: 'place', subject: 'place QS/A1', number: 'QS/A1', item: null, gtin: null, qty: null },
+	// The SSCC of GS1 General Specifications, 7.9.
+	{ ...base, kind: 'pallet', subject: 'pallet 376104250021234569', number: '376104250021234569', item: null, gtin: null, qty: null } // prettier-ignore
 ];
 const read = async (s: Subject, symbol: (typeof symbols)[number], dpi: (typeof resolutions)[number]) => {
 	const label = labelOf(s, symbol);
 	const found = await readBarcodes(new Uint8Array(await drawCode(label, dpi)), { textMode: 'Plain', tryHarder: true });
 	return {
 		label,
-		text: found.map((f) => (f.symbologyIdentifier === ']d2' ? ']d2' : '') + f.text),
+		text: found.map((f) => (/^\](d2|C1)$/.test(f.symbologyIdentifier) ? f.symbologyIdentifier : '') + f.text),
 		format: found.map((f) => f.format)
 	};
 };
@@ -80,7 +82,8 @@ describe('a label', () => {
 		for (const n of [1, 1000]) {
 			const pdf = await labelsPdf(
 				Array.from({ length: n }, () => label),
-				203
+				203,
+				'70 × 35'
 			);
 			expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
 			expect(pdf.toString('latin1').match(/\/Type \/Page\b/g)).toHaveLength(n);

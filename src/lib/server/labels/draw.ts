@@ -2,17 +2,14 @@ import bwipjs from 'bwip-js/node';
 import pdfmake from 'pdfmake';
 import { setFonts } from '../pdf/fonts.ts';
 import { GS } from '../../core/codes/gs1.ts';
-import { dotsPerModule, type Dpi, type Label } from '../../core/labels/label.ts';
-
-/** A label is 70 × 35 mm: a size that every label printer takes (common practice). */
-export const SIZE = { width: 70, height: 35 };
+import { dotsPerModule, SIZES, type Dpi, type Label, type LabelSize } from '../../core/labels/label.ts';
 
 /** The code of a label with its number beneath, as the printer's dots. @returns a PNG, one pixel a dot */
 export async function drawCode(label: Label, dpi: Dpi): Promise<Buffer> {
 	const scale = dotsPerModule(label.bcid, dpi);
 	return bwipjs.toBuffer({
 		bcid: label.bcid,
-		...(label.reads.startsWith(']d2')
+		...(/^\](d2|C1)/.test(label.reads)
 			? { text: '^FNC1' + label.reads.slice(3).replaceAll(GS, '^FNC1'), parsefnc: true }
 			: { text: label.reads }),
 		scale,
@@ -23,10 +20,17 @@ export async function drawCode(label: Label, dpi: Dpi): Promise<Buffer> {
 		backgroundcolor: 'FFFFFF'
 	});
 }
+/** Does the code of a label, with its quiet zone, fit on a label of this size? */
+export async function fits(label: Label, dpi: Dpi, labelSize: LabelSize): Promise<boolean> {
+	const { width, height } = size(await drawCode(label, dpi));
+	const dot = dpi / 25.4;
+	return width <= SIZES[labelSize].width * dot && height <= SIZES[labelSize].height * dot;
+}
 const size = (png: Buffer) => ({ width: png.readUInt32BE(16), height: png.readUInt32BE(20) });
 
 /** A printed label as a picture: the printer's dots, and the lines of text beside or beneath them. */
-export async function drawLabel(label: Label, dpi: Dpi): Promise<string> {
+export async function drawLabel(label: Label, dpi: Dpi, labelSize: LabelSize): Promise<string> {
+	const SIZE = SIZES[labelSize];
 	const png = await drawCode(label, dpi);
 	const { width, height } = size(png);
 	const dot = dpi / 25.4;
@@ -40,7 +44,8 @@ export async function drawLabel(label: Label, dpi: Dpi): Promise<string> {
 const escape = (t: string) => t.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** Labels as a PDF, one a page, at the size of the label; dots stay whole when it is printed at its resolution. */
-export async function labelsPdf(labels: Label[], dpi: Dpi): Promise<Buffer> {
+export async function labelsPdf(labels: Label[], dpi: Dpi, labelSize: LabelSize): Promise<Buffer> {
+	const SIZE = SIZES[labelSize];
 	const mm = 72 / 25.4;
 	const pages = [];
 	for (const label of labels) pages.push({ label, png: await drawCode(label, dpi) });

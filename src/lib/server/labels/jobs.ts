@@ -1,17 +1,22 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { labelOf, symbols, type Dpi, type Label, type Subject, type SymbolKind } from '../../core/labels/label.ts';
+import { labelOf, SIZES, symbols, type Dpi, type Label, type LabelSize, type Subject, type SymbolKind } from '../../core/labels/label.ts'; // prettier-ignore
+import { gs1Valid } from '../../core/codes/check.ts';
+import { fits } from './draw.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import { parse } from '../people/people.ts';
 
 /** The most labels in one job. */
 export const MOST_LABELS = 5000;
 export const jobInput = z.strictObject({
-	/** what to print: some lots or serials, everything that an event brought, or a place */
+	/** what to print: some lots or serials, everything that an event brought, a place, or a pallet */
 	marks: z.array(z.string().regex(/^\d+$/)).max(MOST_LABELS).optional(),
 	event: z.string().regex(/^\d+$/).optional(),
 	place: z.string().max(45).optional(),
+	/** an announced pallet by its SSCC */
+	pallet: z.string().trim().max(18).optional(),
+	size: z.enum(Object.keys(SIZES) as [LabelSize, ...LabelSize[]]).default('70 × 35'),
 	symbol: z.enum(symbols).default('GS1 DataMatrix'),
 	dpi: z.coerce
 		.number()
@@ -30,6 +35,9 @@ export interface Job {
 	title: string;
 	symbol: SymbolKind;
 	dpi: Dpi;
+	/** in mm, wide × high */
+	label: LabelSize;
+	/** how many labels */
 	size: number;
 	printed: number;
 	cancelled: boolean;
@@ -39,15 +47,18 @@ export interface Job {
 }
 const columns = (
 	sql: Db
-) => sql`j.id, j.title, j.symbol, j.dpi, j.size, j.printed, j.cancelled_at IS NOT NULL AS cancelled, j.reprint_of AS "reprintOf",
+) => sql`j.id, j.title, j.symbol, j.dpi, j.label_size AS label, j.size, j.printed, j.cancelled_at IS NOT NULL AS cancelled, j.reprint_of AS "reprintOf",
 	coalesce(p.name, j.made_by) AS by, to_char(j.made_at AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS at`;
 
 /** The latest jobs, newest first. */
 export const listJobs = (sql: Db) => sql<Job[]>`
 	SELECT ${columns(sql)} FROM print_job j LEFT JOIN person p ON p.login = j.made_by ORDER BY j.id DESC LIMIT 50`;
 
-export async function jobLabels(sql: Db, id: string): Promise<{ labels: Label[]; dpi: Dpi; printed: number } | null> {
-	const [job] = await sql<{ labels: Label[]; dpi: Dpi; printed: number }[]>`SELECT labels, dpi, printed FROM print_job WHERE id = ${id}`; // prettier-ignore
+export async function jobLabels(
+	sql: Db,
+	id: string
+): Promise<{ labels: Label[]; dpi: Dpi; label: LabelSize; printed: number } | null> {
+	const [job] = await sql<{ labels: Label[]; dpi: Dpi; label: LabelSize; printed: number }[]>`SELECT labels, dpi, label_size AS label, printed FROM print_job WHERE id = ${id}`; // prettier-ignore
 	return job ?? null;
 }
 
@@ -60,8 +71,19 @@ async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ ti
 			list: [{ subject: `place ${place.code}`, kind: 'place', number: place.code, name: place.name, lot: null, item: null, gtin: null, expiresOn: null, qty: null }] // prettier-ignore
 		};
 	}
+	if (input.pallet) {
+		if (!/^\d{18}$/.test(input.pallet) || !gs1Valid(input.pallet)) throw new Problem([{ message: `${input.pallet} is not an SSCC: it has 18 digits, and the last one is its check digit. Copy it from the notice.`, at: 'pallet' }]); // prettier-ignore
+		const [there] = await sql<{ code: string; numbers: number }[]>`
+			SELECT o.code, sum(r.count)::int AS numbers FROM notice_row r JOIN notice n ON n.id = r.notice_id JOIN orders o ON o.id = n.order_id WHERE r.pallet = ${input.pallet} GROUP BY o.code, n.id ORDER BY n.id DESC LIMIT 1`;
+		if (!there) throw new Problem([{ message: `No pallet ${input.pallet} is announced. Take in the supplier’s notice first.`, at: 'pallet' }]); // prettier-ignore
+		return {
+			title: input.pallet,
+			list: [{ subject: `pallet ${input.pallet}`, kind: 'pallet', number: input.pallet, name: `Pallet for ${there.code}`, lot: null, item: null, gtin: null, expiresOn: null, qty: `${there.numbers.toLocaleString('en')} announced` }] // prettier-ignore
+		};
+	}
 	const rows = await sql<
 		{
+			theirs: string | null;
 			id: string;
 			kind: 'lot' | 'serial';
 			number: string;
@@ -76,6 +98,7 @@ async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ ti
 		}[]
 	>`
 		SELECT k.id, k.kind, k.number, l.number AS lot, i.name, i.code AS item, i.gtin, i.unit, coalesce(k.expires_on, l.expires_on) AS "expiresOn",
+			CASE WHEN i.supplier_number = 'printed' THEN concat_ws(', ', 'lot ' || coalesce(k.supplier_lot, l.supplier_lot), 'serial ' || k.supplier_serial) END AS theirs,
 			CASE k.kind WHEN 'lot' THEN trim_scale(${input.event ? sql`n.qty` : sql`(SELECT sum(b.qty) FROM balance b WHERE b.mark_id = k.id AND NOT b.virtual)`})::text END AS qty,
 			${input.event ? sql`(SELECT document FROM event WHERE id = ${input.event})` : sql`NULL`} AS document
 		FROM ${
@@ -90,7 +113,8 @@ async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ ti
 		list: rows.map(({ id, unit, qty, document: _d, ...r }) => ({
 			...r,
 			subject: `mark ${id}`,
-			qty: qty && qty !== '0' ? amount(qty, unit) : null
+			qty: qty && qty !== '0' ? amount(qty, unit) : null,
+			theirs: r.theirs || null
 		}))
 	};
 }
@@ -103,12 +127,15 @@ export async function printLabels(sql: Sql, by: string, input: unknown): Promise
 	const given = parse(jobInput, input);
 	const { title, list } = await subjects(sql, given);
 	const labels = list.flatMap((s) => Array.from({ length: given.copies }, () => labelOf(s, given.symbol)));
-	return queue(sql, by, { title, symbol: given.symbol, dpi: given.dpi, labels, reprintOf: null });
+	// The code with the most in it is the widest.
+	const longest = labels.reduce((a, b) => (b.reads.length > a.reads.length ? b : a));
+	if (!(await fits(longest, given.dpi, given.size))) throw new Problem([{ message: `The ${given.symbol} of ${longest.number} is wider than a label of ${given.size} mm. Take a larger label, or another code.`, at: 'size' }]); // prettier-ignore
+	return queue(sql, by, { title, symbol: given.symbol, dpi: given.dpi, label: given.size, labels, reprintOf: null });
 }
 
 /** Prints a job once more, as a job of its own that names the first. */
 export async function reprint(sql: Sql, by: string, id: string): Promise<Job> {
-	const [job] = await sql<{ title: string; symbol: SymbolKind; dpi: Dpi; labels: Label[] }[]>`SELECT title, symbol, dpi, labels FROM print_job WHERE id = ${id}`; // prettier-ignore
+	const [job] = await sql<{ title: string; symbol: SymbolKind; dpi: Dpi; label: LabelSize; labels: Label[] }[]>`SELECT title, symbol, dpi, label_size AS label, labels FROM print_job WHERE id = ${id}`; // prettier-ignore
 	if (!job) throw new Problem(`There is no print job ${id}. Reload the page.`, 404);
 	return queue(sql, by, { ...job, reprintOf: id });
 }
@@ -116,14 +143,14 @@ export async function reprint(sql: Sql, by: string, id: string): Promise<Job> {
 async function queue(
 	sql: Sql,
 	by: string,
-	job: { title: string; symbol: SymbolKind; dpi: Dpi; labels: Label[]; reprintOf: string | null }
+	job: { title: string; symbol: SymbolKind; dpi: Dpi; label: LabelSize; labels: Label[]; reprintOf: string | null }
 ): Promise<Job> {
 	if (job.labels.length > MOST_LABELS)
 		throw new Problem(`${job.labels.length.toLocaleString('en')} labels are too many for one job. Print at most ${MOST_LABELS.toLocaleString('en')} at a time.`); // prettier-ignore
 	const [{ id }] = await sql<
 		{ id: string }[]
-	>`INSERT INTO print_job (title, symbol, dpi, labels, size, reprint_of, made_by)
-		VALUES (${job.title}, ${job.symbol}, ${job.dpi}, ${JSON.stringify(job.labels)}::text::jsonb, ${job.labels.length}, ${job.reprintOf}, ${by}) RETURNING id`;
+	>`INSERT INTO print_job (title, symbol, dpi, label_size, labels, size, reprint_of, made_by)
+		VALUES (${job.title}, ${job.symbol}, ${job.dpi}, ${job.label}, ${JSON.stringify(job.labels)}::text::jsonb, ${job.labels.length}, ${job.reprintOf}, ${by}) RETURNING id`;
 	await runPrinter(sql);
 	const [made] = await sql<
 		Job[]

@@ -8,7 +8,7 @@ import { less, rest, sub } from '../../core/quantity/quantity.ts';
 import { parse } from '../people/people.ts';
 import { lockSheet, notify, readDrafts, type RowData } from '../orders/drafts.ts';
 import { releasedFor } from './released.ts';
-import type { Order } from '../orders/orders.ts';
+import type { Order, OrderLine } from '../orders/orders.ts';
 import { today } from '../orders/sheet.ts';
 
 interface Wanted {
@@ -77,7 +77,9 @@ export const drawInput = z.strictObject({
 	lot: z.string().trim().max(60).optional(),
 	/** for a lot: how much of it, and when it expires; as typed */
 	qty: z.string().max(200).optional(),
-	expiresOn: z.string().max(200).optional()
+	expiresOn: z.string().max(200).optional(),
+	/** draws one lot, for the serials in the sheet that have none */
+	group: z.literal(true).optional()
 });
 
 /**
@@ -90,8 +92,8 @@ export async function drawRows(sql: Sql, by: string, order: Order, input: unknow
 	const line = order.lines.find((l) => l.id === want.lineId);
 	if (!line) throw new Problem('This line is not part of the order any more. Reload the page.', 409);
 	const serials = line.tracking.includes('serial');
-	const pattern = serials ? line.serialPattern : line.lotPattern;
-	if (!pattern) throw new Problem(`${line.itemName} has no number pattern for its ${serials ? 'serials' : 'lots'}. Choose one in Setup, Items, or type the numbers.`); // prettier-ignore
+	const pattern = serials && !want.group ? line.serialPattern : line.lotPattern;
+	if (!pattern) throw new Problem(`${line.itemName} has no number pattern for its ${serials && !want.group ? 'serials' : 'lots'}. Choose one in Setup, Items, or type the numbers.`); // prettier-ignore
 	return sql.begin(async (raw) => {
 		const tx = raw as unknown as Tx;
 		await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR SHARE`;
@@ -100,6 +102,7 @@ export async function drawRows(sql: Sql, by: string, order: Order, input: unknow
 			context: contextOf(line.item, order.place),
 			order: order.id
 		};
+		if (want.group) return group(tx, by, order, line, base);
 		let lot = want.lot || undefined;
 		if (serials && line.tracking.includes('lot') && !lot) {
 			if (!line.lotPattern) throw new Problem([{ message: `${line.itemName} needs a lot too. Type it, then take the serials.`, at: 'lot' }]); // prettier-ignore
@@ -125,6 +128,24 @@ export async function drawRows(sql: Sql, by: string, order: Order, input: unknow
 		await notify(tx, order.code);
 		return ids;
 	}) as Promise<string[]>;
+}
+
+/** Draws a lot and puts the serials of a line that have none into it. @returns the ids of the rows it changed */
+async function group(
+	tx: Tx,
+	by: string,
+	order: Order,
+	line: OrderLine,
+	base: Omit<Wanted, 'pattern' | 'kind' | 'count'>
+): Promise<string[]> {
+	await lockSheet(tx, order.id);
+	const bare = (await readDrafts(tx, order.id)).filter((d) => d.lineId === line.id && d.data.serial && !d.data.lot);
+	if (!bare.length) throw new Problem('Every serial of this line has a lot already.', 409);
+	const [lot] = await draw(tx, by, { ...base, pattern: line.lotPattern!, kind: 'lot', count: 1 });
+	await tx`UPDATE draft_row SET data = data || ${JSON.stringify({ lot })}::text::jsonb, version = version + 1, changed_by = ${by}, changed_at = now()
+		WHERE id = ANY(${bare.map((d) => d.id)}::uuid[])`;
+	await notify(tx, order.code);
+	return bare.map((d) => d.id);
 }
 
 /** The first lot takes what was typed, or what is still open; further ones are empty, to be typed. */

@@ -69,16 +69,18 @@ function checkOne(line: OrderLine, d: DraftRow, setting: Setting): CheckedRow {
 		else if (/[\s\p{Cc}]/u.test(n)) stop(`“${n}” has a blank in it. Type each number apart.`);
 	}
 	if (tracking.includes('lot') && !lot) {
-		if (line.rule.lot === 'required') stop('The lot number is missing. Type it from the label.');
+		if (line.rule.lot === 'required')
+			found.push({ level: 'stop', open: true, message: 'The lot number is missing. Type it from the label.' }); // prettier-ignore
 		else found.push({ level: 'reason', message: 'No lot number. Type it, or say why there is none.' });
 	}
+	const wrong = () => found.some((f) => f.level === 'stop' && !f.open);
 	let serials: string[] = [];
 	let qty = d.data.qty?.trim() ?? '';
 	const bare = tracking.includes('serial') && !serial && line.rule.serial === 'asked' && !!qty;
 	if (bare) found.push({ level: 'reason', message: 'No serials. Scan or type them, or say why there are none.' });
 	if (tracking.includes('serial') && !bare) {
 		if (!serial) stop('The serial is missing. Scan or type it.');
-		else if (!found.some((f) => f.level === 'stop'))
+		else if (!wrong())
 			try {
 				serials = expand(serial, count, step);
 			} catch (e) {
@@ -90,7 +92,7 @@ function checkOne(line: OrderLine, d: DraftRow, setting: Setting): CheckedRow {
 		if ('problem' in q) found.push({ level: 'stop', message: q.problem, ...(qty ? {} : { open: true as const }) });
 		else qty = q.qty;
 	}
-	if (!found.length) found.push(...misfits(line, lot, serials));
+	if (!wrong()) found.push(...misfits(line, lot, serials));
 	let theirs: string[] = [];
 	const supplierSerial = d.data.supplierSerial?.trim() ?? '';
 	if (supplierSerial && serials.length)

@@ -180,7 +180,6 @@ function place(order: Order, line: OrderLine, scan: OurScan, drafts: DraftRow[],
 		const serial = scan.serial ?? (scan.coded ? '' : scan.text);
 		if (!serial) throw new Refused(`The code names ${line.itemName} without a serial. Scan the label with its serial.`);
 		const lot = line.tracking.includes('lot') ? (scan.lot ?? typedLot ?? undefined) : undefined;
-		if (line.tracking.includes('lot') && !lot) throw new Refused(`${serial} needs its lot first. Scan or type the lot of line ${line.no}.`); // prettier-ignore
 		// The next of a run makes the run longer: forty scans are one line of the sheet.
 		const run = !scan.supplierSerial && mine.find((d) => d.data.serial && !d.data.step && !d.data.supplierSerial && (d.data.lot ?? undefined) === lot && (d.data.expiresOn ?? undefined) === facts.expiresOn
 			&& next(d.data.serial, d.data.count ?? 1) === serial); // prettier-ignore

@@ -22,6 +22,7 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 	const exact = await sql<Row[]>`
 		SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail FROM mark k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked' AND lower(k.number) LIKE ${like(low)}
 		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', formerly ' || a.number FROM mark_alias a JOIN mark k ON k.id = a.mark_id JOIN item i ON i.id = k.item_id WHERE lower(a.number) LIKE ${like(low)}
+		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s serial ' || k.supplier_serial FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_serial) LIKE ${like(low)}
 		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s lot ' || k.supplier_lot FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_lot) LIKE ${like(low)}
 		UNION ALL SELECT 'order', o.id, o.code, o.kind || coalesce(', ' || p.name, '') FROM orders o LEFT JOIN partner p ON p.id = o.partner_id WHERE lower(o.code) = ${low}
 		UNION ALL SELECT 'item', id, code, name FROM item WHERE lower(code) = ${low} OR lower(name) = ${low}

@@ -62,6 +62,7 @@ const patternOf = (f: RegisterFilter) => `%${like(f.q?.trim().toLowerCase().slic
 const matches = (sql: Db, pattern: string) => sql`
 	SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
 	UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
+	UNION ALL SELECT id FROM mark WHERE lower(supplier_serial) LIKE ${pattern}
 	UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
 	UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}`;
 
@@ -80,7 +81,7 @@ function conditions(sql: Db, f: RegisterFilter, wide: boolean) {
 	const text = !f.q?.trim()
 		? sql``
 		: wide
-			? sql`AND (lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern}
+			? sql`AND (lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern} OR lower(k.supplier_serial) LIKE ${pattern}
 				OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
 				OR k.item_id IN (SELECT i.id FROM item i WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}))`
 			: sql`AND k.id IN (${matches(sql, pattern)})`;

@@ -23,6 +23,12 @@ export const listPlaces = (sql: Db) => sql<
 >`
 	SELECT p.code, p.name, s.code AS site, p.dock, (SELECT count(*)::int FROM balance b WHERE b.place_id = p.id AND b.qty > 0) AS numbers
 	FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;
+/** The bins of the site that a place belongs to, in their order. */
+export async function binsOf(sql: Db, place: string | null): Promise<string[]> {
+	const rows = await sql<{ code: string }[]>`
+		SELECT p.code FROM place p JOIN place s ON s.id = p.site_id WHERE s.code = ${(place ?? '').split('/')[0]} ORDER BY p.code COLLATE natural_order`;
+	return rows.map((r) => r.code);
+}
 export const listPartners = (sql: Db) => sql<{ code: string; name: string; kind: string }[]>`
 	SELECT code, name, kind FROM partner ORDER BY kind DESC, name`;
 

@@ -114,14 +114,6 @@
 	select {
 		width: 100%;
 	}
-	.go {
-		height: 40px;
-		border: 0;
-		background: var(--ink);
-		color: var(--paper);
-		font: inherit;
-		cursor: pointer;
-	}
 	ul {
 		list-style: none;
 		margin: 0;

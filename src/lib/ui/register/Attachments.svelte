@@ -60,16 +60,6 @@
 	.grow {
 		flex: 1;
 	}
-	.act {
-		height: 32px;
-		border: 1px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-		font: inherit;
-		padding: 0 0.9rem;
-		cursor: pointer;
-		white-space: nowrap;
-	}
 	ul {
 		list-style: none;
 		margin: 0.5rem 0 0;

@@ -7,6 +7,10 @@
 	import { readColumn } from '$lib/core/ranges/column';
 	import { amount, rest } from '$lib/core/quantity/quantity';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
+	import FactField from '../facts/FactField.svelte';
+	import FilePick from '../files/FilePick.svelte';
+	import { readPicked } from '../files/picked';
+	import Grouping from './Grouping.svelte';
 	import NumberTable from './NumberTable.svelte';
 	import TablePreview from './TablePreview.svelte';
 	import { Remembered, type Sheet } from './sheet.svelte';
@@ -18,13 +22,16 @@
 		output?: boolean;
 		first?: boolean;
 		readonly?: boolean;
+		/** id of the list of bins that rows may go to; none where they cannot */
+		bins?: string;
 		/** takes a GS1 code */
 		onscan?: (text: string, line: string) => unknown;
 	}
-	let { sheet, line, output = false, first = false, readonly = false, onscan }: Props = $props();
+	let { sheet, line, output = false, first = false, readonly = false, bins, onscan }: Props = $props();
 	const serials = $derived(line.tracking.includes('serial'));
 	const lots = $derived(line.tracking.includes('lot'));
 	const dated = $derived(line.expiry !== 'not asked');
+	const beside = $derived(!output && line.supplierNumber !== 'ours');
 	// svelte-ignore state_referenced_locally
 	const name = `${sheet.state.code} ${line.id}`;
 	const lot = new Remembered(name + ' lot');
@@ -32,6 +39,15 @@
 	const qty = new Remembered(name + ' qty');
 	const expiry = new Remembered(name + ' expiry');
 	const theirs = new Remembered(name + ' theirs');
+	const theirSerial = new Remembered(name + ' their serial');
+	const bin = new Remembered(name + ' bin');
+	const facts = new Remembered(name + ' facts');
+	const typedFacts = $derived<Record<string, string>>(facts.text ? JSON.parse(facts.text) : {});
+	function setFact(code: string, value: string) {
+		const { [code]: _was, ...others } = typedFacts;
+		const all = value.trim() ? { ...others, [code]: value.trim() } : others;
+		facts.set(Object.keys(all).length ? JSON.stringify(all) : '');
+	}
 	let group = $state<HTMLElement>()!;
 	let said = $state('');
 
@@ -42,7 +58,7 @@
 		if ('problem' in f) return f.problem;
 		return f.count === 1
 			? `Enter adds ${f.first}`
-			: `Enter fills ${f.count.toLocaleString('en')}: ${f.first} … ${nextNumber(f.first, f.count - 1)}`;
+			: `Enter fills ${f.count.toLocaleString('en')}: ${f.first} … ${nextNumber(f.first, (f.count - 1) * (f.step ?? 1))}`;
 	});
 
 	const isCoded = (text: string) => {
@@ -50,40 +66,43 @@
 		return !!read && ('problem' in read || read.coded);
 	};
 	async function add() {
+		const text = (field: Remembered) => field.text.trim().slice(0, 200);
 		const extra = {
-			...(lots && lot.text.trim() ? { lot: lot.text.trim().slice(0, 200) } : {}),
-			...(dated && expiry.text.trim() ? { expiresOn: expiry.text.trim().slice(0, 200) } : {}),
-			...(theirs.text.trim() ? { supplierLot: theirs.text.trim().slice(0, 60) } : {})
+			...(lots && text(lot) ? { lot: text(lot) } : {}),
+			...(dated && text(expiry) ? { expiresOn: text(expiry) } : {}),
+			...(beside && lots && text(theirs) ? { supplierLot: text(theirs) } : {}),
+			...(bins && text(bin) ? { place: text(bin) } : {}),
+			...(facts.text ? { facts: typedFacts } : {})
 		};
 		// A GS1 code that came in as typing, or by paste, is still one.
 		const code = serials ? fill : lot;
 		if (isCoded(code.text)) {
-			const text = code.text.trim();
+			const read = code.text.trim();
 			code.set('');
-			return void (await onscan?.(text, line.id));
+			return void (await onscan?.(read, line.id));
 		}
 		if (serials) {
 			const f = parseFill(fill.text);
 			if ('problem' in f) return void (said = f.problem);
-			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot first.');
 			said = '';
-			await sheet.put([{ lineId: line.id, data: { ...extra, serial: f.first, count: f.count } }]);
+			const run = { serial: f.first, count: f.count, ...(f.step ? { step: f.step } : {}) };
+			const named = beside && text(theirSerial) ? { supplierSerial: text(theirSerial) } : {};
+			await sheet.put([{ lineId: line.id, data: { ...extra, ...run, ...named } }]);
 			fill.set('');
+			theirSerial.set('');
 			focus('fill');
 		} else {
 			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot number first.');
 			said = '';
 			await sheet.put([{ lineId: line.id, data: { ...extra, qty: (qty.text.trim() || left).slice(0, 200) } }]);
-			lot.set('');
-			qty.set('');
-			expiry.set('');
-			theirs.set('');
+			for (const field of [lot, qty, expiry, theirs, facts]) field.set('');
 			focus(lots ? 'lot' : 'qty');
 		}
 	}
 	/** The pattern that this line's numbers can be drawn from. */
 	const pattern = $derived(serials ? line.serialPattern : line.lotPattern);
 	const drawn = $derived(serials ? Math.min(Number(left), 10_000) : 1);
+	const released = $derived(Math.min(line.released?.left ?? 0, drawn));
 	async function draw() {
 		if (serials && lots && !lot.text.trim() && !line.lotPattern) return focus('lot', 'Type the lot first.');
 		said = '';
@@ -93,12 +112,10 @@
 		};
 		// A bare count in the number field asks for so many.
 		const asked = serials && /^\d{1,5}$/.test(fill.text.trim()) ? Number(fill.text.trim()) : 0;
-		const count = asked || Math.max(drawn, 1);
+		const count = asked || Math.max(released || drawn, 1);
 		if (!(await sheet.draw(line.id, count, more))) return;
-		fill.set('');
-		qty.set('');
-		expiry.set('');
-		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} drawn from ${pattern}.`);
+		for (const field of [fill, qty, expiry]) field.set('');
+		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} ${released ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`); // prettier-ignore
 	}
 	/** Pieces whose serials are asked for and cannot be had: booked with the reason in the foot bar. */
 	async function addBare() {
@@ -120,16 +137,21 @@
 		if (at && at !== document.body && !group?.contains(at)) return;
 		group?.querySelector<HTMLInputElement>(`[data-field=${field}]`)?.focus();
 	}
+	/** Fields that Enter passes by: what they hold is the exception. */
+	const aside = ['theirs', 'their-serial', 'bin'];
 	function enter(e: KeyboardEvent) {
 		if (e.key !== 'Enter' || e.ctrlKey) return;
 		e.preventDefault();
-		const fields = [...group?.querySelectorAll<HTMLInputElement>('input[data-field]')];
-		const at = fields.indexOf(e.target as HTMLInputElement);
-		const following = fields.slice(at + 1).find((f) => f.dataset.field !== 'theirs');
-		if ((e.target as HTMLElement).dataset.field === 'theirs' || !following) add();
+		const target = e.target as HTMLInputElement;
+		// A fact is taken when it changes; Enter is one way to say that it has.
+		if (target.dataset.field?.startsWith('fact ')) setFact(target.dataset.field.slice(5), target.value);
+		const fields = [...group?.querySelectorAll<HTMLInputElement>('[data-field]')];
+		const at = fields.indexOf(target);
+		const following = fields.slice(at + 1).find((f) => !aside.includes(f.dataset.field!));
+		if (aside.includes(target.dataset.field!) || !following) add();
 		else {
 			following.focus();
-			following.select();
+			following.select?.();
 		}
 	}
 	async function paste(e: ClipboardEvent) {
@@ -137,7 +159,7 @@
 		if (!/[\n\t]/.test(text.trim())) return;
 		e.preventDefault();
 		const cells = readCells(text);
-		const read = guess(cells[0] ?? [], line.tracking);
+		const read = guess(cells[0] ?? [], line);
 		if (read.headings || (cells[0]?.length ?? 0) > (lots && serials ? 2 : 1)) {
 			const made = mapRows(cells, read.mapping, read.headings ? 1 : 0, line, lot.text.trim());
 			// A table whose headings are all known and whose rows are all sound needs no look.
@@ -163,21 +185,15 @@
 			`${numbers.toLocaleString('en')} ${numbers === 1 ? 'row' : 'rows'} read.`
 		);
 	}
-	/** A CSV is read here; an XLSX by the server. */
-	async function takeFile(file: File | undefined) {
+	async function takeFile(file: File) {
 		said = '';
-		if (!file) return;
-		if (file.size > 10_000_000) return void (said = `${file.name} is larger than 10 MB. Split it, or save it as CSV.`);
-		if (/\.xlsx$/i.test(file.name)) {
-			const answer = await fetch('/tables', { method: 'POST', body: file, headers: { accept: 'application/json', 'content-type': 'application/octet-stream' } }).catch(() => null); // prettier-ignore
-			const given = await answer?.json().catch(() => null);
-			if (!answer?.ok)
-				return void (said = given?.detail ?? 'The file could not be read. Try again, or save it as CSV.');
-			table = { name: file.name, cells: given.cells };
-		} else table = { name: file.name, cells: readCells(await file.text()) };
-		if (!table.cells.length) {
-			table = null;
-			said = `${file.name} is empty.`;
+		try {
+			const read = await readPicked(file);
+			const cells = read.cells ?? readCells(read.text ?? '');
+			if (cells.length) table = { name: read.name, cells };
+			else said = `${read.name} is empty.`;
+		} catch (e) {
+			said = (e as Error).message;
 		}
 	}
 	function drop(e: DragEvent) {
@@ -187,6 +203,22 @@
 		void takeFile(e.dataTransfer.files[0]);
 	}
 </script>
+
+{#snippet field(label: string, held: Remembered, key: string, size: number, more: Record<string, unknown> = {})}
+	<label class="field"
+		>{label}<input
+			class="plain"
+			data-field={key}
+			value={held.text}
+			oninput={(e) => held.set(e.currentTarget.value)}
+			onkeydown={enter}
+			{size}
+			autocomplete="off"
+			spellcheck="false"
+			{...more}
+		/></label
+	>
+{/snippet}
 
 {#if !readonly}
 	<div
@@ -203,99 +235,70 @@
 		role="group"
 		aria-label="Enter numbers for {line.itemName}"
 	>
-		{#if lots}
-			<label class="field"
-				>Lot<input
-					class="plain mono"
-					data-field="lot"
-					data-first={first || undefined}
-					value={lot.text}
-					oninput={(e) => lot.set(e.currentTarget.value)}
-					onkeydown={enter}
-					onpaste={paste}
-					size="16"
-					autocomplete="off"
-					spellcheck="false"
-				/></label
-			>
-		{/if}
+		{#if lots}{@render field('Lot', lot, 'lot', 16, {
+				class: 'plain mono',
+				onpaste: paste,
+				'data-first': first || undefined
+			})}{/if}
 		{#if serials}
-			<label class="field"
-				>First serial, count
-				<input
-					class="plain mono"
-					data-field="fill"
-					data-first={(first && !lots) || undefined}
-					value={fill.text}
-					oninput={(e) => fill.set(e.currentTarget.value)}
-					onkeydown={enter}
-					onpaste={paste}
-					placeholder="PW-0098, 40"
-					size="22"
-					autocomplete="off"
-					spellcheck="false"
-				/></label
-			>
+			{@render field('First serial, count', fill, 'fill', 22, {
+				class: 'plain mono',
+				onpaste: paste,
+				'data-first': (first && !lots) || undefined,
+				placeholder: 'PW-0098, 40',
+				title: 'One serial; a first one and a count; or these and a step: PW-0098, 40, 2'
+			})}
 		{:else}
-			<label class="field"
-				>Quantity, {line.unit}
-				<input
-					class="plain num"
-					data-field="qty"
-					value={qty.text}
-					oninput={(e) => qty.set(e.currentTarget.value)}
-					onkeydown={enter}
-					placeholder={left === '0' ? '' : left}
-					size="9"
-					inputmode="decimal"
-					autocomplete="off"
-				/></label
-			>
+			{@render field(`Quantity, ${line.unit}`, qty, 'qty', 9, {
+				class: 'plain num',
+				placeholder: left === '0' ? '' : left,
+				inputmode: 'decimal',
+				'data-first': (first && !lots) || undefined
+			})}
 		{/if}
-		{#if dated && !output}
-			<label class="field"
-				>Expires<input
-					class="plain"
-					data-field="expiry"
-					value={expiry.text}
-					oninput={(e) => expiry.set(e.currentTarget.value)}
+		{#if dated && !output}{@render field('Expires', expiry, 'expiry', 11, { placeholder: '2027-03-31' })}{/if}
+		{#each line.facts as f (f.code)}
+			<div class="field">
+				<span aria-hidden="true">{f.name}{f.unit ? `, ${f.unit}` : ''}</span>
+				<FactField
+					fact={f}
+					field="fact {f.code}"
+					value={typedFacts[f.code] ?? ''}
 					onkeydown={enter}
-					placeholder="2027-03-31"
-					size="11"
-					autocomplete="off"
-				/></label
-			>
-		{/if}
-		{#if lots && !output}
-			<label class="field"
-				>Supplier’s lot, if another<input
-					class="plain mono"
-					data-field="theirs"
-					value={theirs.text}
-					oninput={(e) => theirs.set(e.currentTarget.value)}
-					onkeydown={enter}
-					size="13"
-					autocomplete="off"
-				/></label
-			>
-		{/if}
-		<button class="add" onclick={add}>Add</button>
+					onchange={(value) => setFact(f.code, value)}
+				/>
+			</div>
+		{/each}
+		{#if lots && beside}{@render field('Supplier’s lot, if another', theirs, 'theirs', 13, {
+				class: 'plain mono'
+			})}{/if}
+		{#if serials && beside}{@render field('Supplier’s first serial', theirSerial, 'their-serial', 13, {
+				class: 'plain mono'
+			})}{/if}
+		{#if bins}{@render field('To bin', bin, 'bin', 9, {
+				class: 'plain mono',
+				list: bins,
+				placeholder: sheet.state.place ?? '',
+				title: line.bins.length ? `Held already at ${line.bins.join(', ')}` : undefined
+			})}{/if}
+		<button class="act" onclick={add}>Add</button>
 		{#if serials && line.serialAsked === 'asked' && left !== '0' && !output}<button class="link take" onclick={addBare}
 				>Enter {fill.text.trim() && /^\d+$/.test(fill.text.trim()) ? fill.text.trim() : left} without serials</button
 			>{/if}
 		{#if pattern && (left !== '0' || !serials)}<button class="link take" onclick={draw}
-				>Take {serials ? `the next ${drawn.toLocaleString('en')}` : 'the next lot'} of {pattern}</button
+				>{#if released}Take {serials
+						? `the ${released.toLocaleString('en')} drawn at release, from`
+						: 'the lot drawn at release,'} <span class="mono">{line.released!.first}</span>{:else}Take {serials
+						? `the next ${drawn.toLocaleString('en')}`
+						: 'the next lot'} of {pattern}{/if}</button
 			>{/if}
-		<label class="file"
-			>From a file<input
-				type="file"
+		<span class="pick"
+			><FilePick
+				label="From a file"
+				says="CSV or XLSX file for {line.itemName}"
 				accept=".csv,.txt,.xlsx"
-				aria-label="CSV or XLSX file for {line.itemName}"
-				onchange={(e) => {
-					void takeFile(e.currentTarget.files?.[0]);
-					e.currentTarget.value = '';
-				}}
-			/></label
+				onpick={takeFile}
+			/></span
 		>
 		<span class="hint soft" role="status"
 			>{said ||
@@ -315,45 +318,34 @@
 		ontake={putTable}
 		onleave={() => (table = null)}
 	/>{/if}
-<NumberTable {sheet} {line} {output} />
+{#if lots && serials && !readonly}<Grouping {sheet} {line} />{/if}
+<NumberTable {sheet} {line} {output} {bins} />
 
 <style>
 	.fill {
 		contain: layout style;
 		display: flex;
 		flex-wrap: wrap;
-		gap: 0.75rem;
+		gap: 0.5rem 0.75rem;
 		align-items: flex-end;
 		padding: 0.5rem 0.75rem 0.6rem;
 		border-bottom: 1px solid var(--rule);
 	}
-	.add {
-		height: 32px;
-		padding: 0 0.9rem;
-		border: 1px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-		font: inherit;
-		cursor: pointer;
-	}
 	.over {
 		background: var(--amber-soft);
 	}
-	.file {
-		align-self: center;
-		color: var(--link);
-		cursor: pointer;
-		font-size: 0.8125rem;
+	div.field {
+		display: flex;
+		flex-direction: column;
+		gap: 2px;
+		font-size: 0.75rem;
+		color: var(--ink-soft);
 	}
-	.file input {
-		position: absolute;
-		opacity: 0;
-		width: 1px;
+	div.field :global(.plain) {
+		font-size: 0.875rem;
 	}
-	.file:focus-within {
-		outline: 2px solid var(--link);
-	}
-	.take {
+	.take,
+	.pick {
 		align-self: center;
 	}
 	.hint {

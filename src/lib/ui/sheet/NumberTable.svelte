@@ -1,18 +1,84 @@
 <script lang="ts">
 	// The rows of a line's marking sheet: what was entered, what was found about it, and how to mend it.
+	import type { AskedFact } from '$lib/core/facts/fact';
 	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
+	import FactField from '../facts/FactField.svelte';
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
-	import { typed, type Sheet } from './sheet.svelte';
+	import { typed, type Data, type Sheet } from './sheet.svelte';
 
-	let { sheet, line, output }: { sheet: Sheet; line: SheetLine; output: boolean } = $props();
+	interface Props {
+		sheet: Sheet;
+		line: SheetLine;
+		output: boolean;
+		/** id of the list of bins that rows may go to; none where they cannot */
+		bins?: string;
+	}
+	let { sheet, line, output, bins }: Props = $props();
 	const serials = $derived(line.tracking.includes('serial'));
 	const lots = $derived(line.tracking.includes('lot'));
-	const dated = $derived(line.expiry !== 'not asked');
-	function change(row: SheetRow, field: 'lot' | 'qty' | 'expiresOn' | 'supplierLot', value: string) {
-		const data = { ...typed(row), [field]: value.trim().slice(0, 200) };
-		if (!data[field]) delete data[field];
-		sheet.put([{ id: row.id, version: row.version, lineId: line.id, data }]);
+	const theirs = $derived(!output && line.supplierNumber !== 'ours');
+
+	type Key = 'lot' | 'expiresOn' | 'supplierLot' | 'supplierSerial' | 'place';
+	interface Column {
+		key: Key;
+		label: string;
+		mono: boolean;
+		size: number;
+		list?: string;
+	}
+	const columns = $derived<Column[]>([
+		...(lots ? [{ key: 'lot', label: 'Lot', mono: true, size: 14 } as const] : []),
+		...(line.expiry !== 'not asked' ? [{ key: 'expiresOn', label: 'Expires', mono: false, size: 11 } as const] : []),
+		...(lots && theirs ? [{ key: 'supplierLot', label: 'Supplier’s lot', mono: true, size: 12 } as const] : []),
+		...(serials && theirs && line.rows.some((r) => r.supplierSerial)
+			? [{ key: 'supplierSerial', label: 'Supplier’s serial', mono: true, size: 12 } as const]
+			: []),
+		...(bins ? [{ key: 'place', label: 'Bin', mono: true, size: 9, list: bins } as const] : [])
+	]);
+
+	/** With many columns what was found stands under its row, in one line. */
+	const under = $derived(line.facts.length > 0);
+	const width = $derived(columns.length + line.facts.length + (serials ? 1 : 0) + 2);
+
+	const put = (row: SheetRow, data: Data) => sheet.put([{ id: row.id, version: row.version, lineId: line.id, data }]);
+	/** A row as it would be with another value in a column; typing over a date that was worked out is remembered. */
+	function changed(row: SheetRow, key: Key | 'qty', value: string): Data {
+		const data: Data = { ...typed(row), [key]: value.trim().slice(0, 200) };
+		if (!data[key]) delete data[key];
+		if (key === 'expiresOn') {
+			if (data.expiresOn && (row.expiryWorkedOut || row.expiryChanged)) data.expiryChanged = true;
+			else delete data.expiryChanged;
+		}
+		return data;
+	}
+	function withFact(row: SheetRow, fact: AskedFact, value: string): Data {
+		const { [fact.code]: _was, ...others } = row.facts;
+		const facts = value.trim() ? { ...others, [fact.code]: value.trim() } : others;
+		const { facts: _f, ...data } = typed(row);
+		return Object.keys(facts).length ? { ...data, facts } : data;
+	}
+	/** Copies a column's value into every row entered after this one; one act for Ctrl+Z. */
+	const below = (row: SheetRow) => line.rows.slice(line.rows.findIndex((r) => r.id === row.id) + 1);
+	function copyDown(row: SheetRow, make: (to: SheetRow) => Data) {
+		const to = below(row);
+		if (to.length) sheet.put(to.map((r) => ({ id: r.id, version: r.version, lineId: line.id, data: make(r) })));
+	}
+	/** Ctrl+D copies down; the arrows and Enter go from row to row in a column. */
+	function walk(e: KeyboardEvent, column: string, copy: () => void) {
+		if (e.ctrlKey && e.key.toLowerCase() === 'd') {
+			e.preventDefault();
+			(e.target as HTMLElement).dispatchEvent(new Event('change', { bubbles: true }));
+			return copy();
+		}
+		const step = e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' || e.key === 'Enter' ? 1 : 0;
+		if (!step || e.ctrlKey || (e.target instanceof HTMLSelectElement && e.key !== 'Enter')) return;
+		const all = [...(e.currentTarget as HTMLElement).closest('table')!.querySelectorAll<HTMLElement>(`[data-column="${CSS.escape(column)}"] :is(input, select)`)]; // prettier-ignore
+		const next = all[all.indexOf(e.target as HTMLElement) + step];
+		if (!next) return;
+		e.preventDefault();
+		next.focus();
+		if (next instanceof HTMLInputElement) next.select();
 	}
 	// A long sheet shows what is to be mended first, then what came last.
 	let most = $state(40);
@@ -27,85 +93,114 @@
 	/** What came under a known lot goes into it: with its number, and its recorded date. */
 	function useLot(row: SheetRow, number: string) {
 		const { expiresOn: _e, ...data } = typed(row);
-		sheet.put([{ id: row.id, version: row.version, lineId: line.id, data: { ...data, lot: number, ...(row.supplierLot ? {} : { supplierLot: row.lot }) } }]); // prettier-ignore
+		put(row, { ...data, lot: number, ...(row.supplierLot ? {} : { supplierLot: row.lot }) });
 	}
 	const bad = (row: SheetRow) => row.findings.some((f) => f.level === 'stop');
+	const name = (row: SheetRow) => row.serial || row.lot;
 </script>
 
+{#snippet findings(row: SheetRow)}
+	<Findings findings={row.findings} good="new" onuse={(number) => useLot(row, number)} />
+{/snippet}
+{#snippet cell(row: SheetRow, c: Column)}
+	<td data-column={c.key}
+		><input
+			class="plain"
+			class:mono={c.mono}
+			aria-label={c.label}
+			value={row[c.key]}
+			size={c.size}
+			list={c.list}
+			placeholder={c.key === 'place' ? (sheet.state.place ?? '') : ''}
+			onkeydown={(e) =>
+				walk(e, c.key, () => copyDown(row, (to) => changed(to, c.key, (e.target as HTMLInputElement).value)))}
+			onchange={(e) => put(row, changed(row, c.key, e.currentTarget.value))}
+		/>{@render down(row, c.label, (to) =>
+			changed(to, c.key, row[c.key])
+		)}{#if c.key === 'expiresOn' && row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span>{/if}</td
+	>
+{/snippet}
+{#snippet down(row: SheetRow, label: string, make: (to: SheetRow) => Data)}
+	{#if line.rows.length > 1 && row !== line.rows[line.rows.length - 1]}<button
+			class="down"
+			tabindex="-1"
+			title="Copy into the {below(row).length.toLocaleString('en')} rows after it (Ctrl+D)"
+			onclick={() => copyDown(row, make)}
+			><span aria-hidden="true">↓</span><span class="visually-hidden"
+				>Copy {label} of {name(row)} into the rows after it</span
+			></button
+		>{/if}
+{/snippet}
+
 {#if line.rows.length}
-	<table class="rows">
-		<thead>
-			<tr>
-				{#if serials}<th>Serial</th>{/if}
-				{#if lots}<th>Lot</th>{/if}
-				<th class="num">{serials ? 'Pieces' : `Quantity, ${line.unit}`}</th>
-				{#if dated}<th>Expires</th>{/if}
-				{#if lots && !output}<th>Supplier’s lot</th>{/if}
-				<th>Check</th>
-				<th><span class="visually-hidden">Take out</span></th>
-			</tr>
-		</thead>
-		<tbody>
-			{#each shownRows as row (row.id)}
-				<tr class:bad={bad(row)}>
-					{#if serials}<td
-							>{#if row.serial}<Tag kind="serial" number={row.serial} last={row.last} count={row.count} />{:else}<Tag
-									kind="unmarked"
-									number=""
-								/>{/if}</td
-						>{/if}
-					{#if lots}
-						<td
-							><input
-								class="plain mono"
-								aria-label="Lot"
-								value={row.lot}
-								size="14"
-								onchange={(e) => change(row, 'lot', e.currentTarget.value)}
-							/></td
-						>
-					{/if}
-					<td class="num">
-						{#if row.serial}{row.count.toLocaleString('en')}{:else}<input
-								class="plain num"
-								aria-label="Quantity"
-								value={row.qty}
-								size="9"
-								onchange={(e) => change(row, 'qty', e.currentTarget.value)}
-							/>{/if}
-					</td>
-					{#if dated}
-						<td
-							><input
-								class="plain"
-								aria-label="Expires"
-								value={row.expiresOn}
-								size="11"
-								onchange={(e) => change(row, 'expiresOn', e.currentTarget.value)}
-							/>{#if row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span>{/if}</td
-						>
-					{/if}
-					{#if lots && !output}
-						<td
-							><input
-								class="plain mono"
-								aria-label="Supplier’s lot"
-								value={row.supplierLot}
-								size="12"
-								onchange={(e) => change(row, 'supplierLot', e.currentTarget.value)}
-							/></td
-						>
-					{/if}
-					<td class="check"><Findings findings={row.findings} good="new" onuse={(number) => useLot(row, number)} /></td>
-					<td class="num"
-						><button class="link" onclick={() => sheet.remove([row.id])}
-							>Take out<span class="visually-hidden"> {row.serial || row.lot}</span></button
-						></td
-					>
+	<div class="wide">
+		<table class="rows">
+			<thead>
+				<tr>
+					{#if serials}<th>Serial</th>{/if}
+					{#if lots}<th>Lot</th>{/if}
+					<th class="num">{serials ? 'Pieces' : `Quantity, ${line.unit}`}</th>
+					{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}<th>{c.label}</th>{/each}
+					{#each line.facts as f (f.code)}<th
+							>{f.name}{#if f.unit}, {f.unit}{/if}</th
+						>{/each}
+					{#if !under}<th>Check</th>{/if}
+					<th><span class="visually-hidden">Take out</span></th>
 				</tr>
-			{/each}
-		</tbody>
-	</table>
+			</thead>
+			<tbody>
+				{#each shownRows as row (row.id)}
+					<tr class:bad={bad(row)}>
+						{#if serials}<td
+								>{#if row.serial}<Tag
+										kind="serial"
+										number={row.serial}
+										last={row.last}
+										count={row.count}
+									/>{#if row.step > 1}<span class="soft small">in steps of {row.step}</span>{/if}{:else}<Tag
+										kind="unmarked"
+										number=""
+									/>{/if}</td
+							>{/if}
+						{#each columns.filter((c) => c.key === 'lot') as c (c.key)}{@render cell(row, c)}{/each}
+						<td class="num">
+							{#if row.serial}{row.count.toLocaleString('en')}{:else}<input
+									class="plain num"
+									aria-label="Quantity"
+									value={row.qty}
+									size="9"
+									onchange={(e) => put(row, changed(row, 'qty', e.currentTarget.value))}
+								/>{/if}
+						</td>
+						{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}{@render cell(row, c)}{/each}
+						{#each line.facts as f (f.code)}
+							<td data-column="fact {f.code}"
+								><FactField
+									fact={f}
+									says={f.name}
+									value={row.facts[f.code] ?? ''}
+									onkeydown={(e) =>
+										walk(e, `fact ${f.code}`, () =>
+											copyDown(row, (to) => withFact(to, f, (e.target as HTMLInputElement).value))
+										)}
+									onchange={(value) => put(row, withFact(row, f, value))}
+								/>{@render down(row, f.name, (to) => withFact(to, f, row.facts[f.code] ?? ''))}</td
+							>
+						{/each}
+						{#if !under}<td class="check">{@render findings(row)}</td>{/if}
+						<td class="num"
+							><button class="link" onclick={() => sheet.remove([row.id])}
+								>Take out<span class="visually-hidden"> {name(row)}</span></button
+							></td
+						>
+					</tr>
+					{#if under && row.findings.length}<tr class="under" class:bad={bad(row)}
+							><td class="check" colspan={width}>{@render findings(row)}</td></tr
+						>{/if}
+				{/each}
+			</tbody>
+		</table>
+	</div>
 	{#if line.rows.length > most}<p class="more">
 			{most.toLocaleString('en')} of {line.rows.length.toLocaleString('en')} rows shown, those to mend first, then the latest.
 			<button class="link" onclick={() => (most += 500)}>Show more</button>
@@ -113,31 +208,66 @@
 {/if}
 
 <style>
+	.wide {
+		overflow-x: auto;
+		contain: layout style paint;
+	}
 	.more {
 		margin: 0.4rem 0.75rem;
 		font-size: 0.8125rem;
 	}
+	.rows th,
+	.rows td {
+		padding: 0 0.5rem;
+	}
+	.rows th:first-child,
+	.rows td:first-child {
+		padding-left: 0.75rem;
+	}
+	tr.under td {
+		height: auto;
+		padding-bottom: 0.3rem;
+	}
+	tr:has(+ tr.under) td {
+		border-bottom: 0;
+	}
 	tr.bad {
 		background: var(--red-soft);
 	}
-	table.rows {
-		contain: layout style paint;
+	td {
+		white-space: nowrap;
 	}
-	td .plain {
+	td :global(.plain) {
 		height: 26px;
 		border-color: transparent;
 		background: transparent;
 	}
-	td .plain:hover,
-	td .plain:focus {
+	td :global(.plain:hover),
+	td :global(.plain:focus) {
 		border-color: var(--tag-rule);
 		background: var(--paper);
 	}
+	/* Seen where the hand is: in the row that is pointed at or typed in. */
+	.down {
+		border: 0;
+		background: none;
+		color: var(--link);
+		cursor: pointer;
+		padding: 0 0.25rem;
+		opacity: 0;
+	}
+	td:hover .down,
+	td:focus-within .down {
+		opacity: 1;
+	}
 	.check {
 		font-size: 0.8125rem;
+		white-space: normal;
+		min-width: 12rem;
 	}
 	.small {
 		font-size: 0.75rem;
+		margin-left: 0.25rem;
 	}
 	@media (max-width: 640px) {
 		table.rows,

@@ -7,7 +7,8 @@
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
 	import Candidates, { type Candidate } from './Candidates.svelte';
-	import type { Sheet } from './sheet.svelte';
+	import FactField from '../facts/FactField.svelte';
+	import { pickData, type Sheet } from './sheet.svelte';
 
 	let {
 		sheet,
@@ -25,15 +26,16 @@
 		first: PickRow;
 		last: PickRow;
 	}
-	/** Consecutive serials at one place, without findings, as one range. */
+	/** Consecutive serials at one place, of which the same is said, as one range. */
 	const groups = $derived.by((): Group[] => {
 		const out: Group[] = [];
-		const plain = (p: PickRow) => p.kind === 'serial' && !p.findings.length;
-		const byPlace = new Map<string, PickRow[]>();
+		const alike = new Map<string, PickRow[]>();
 		for (const p of cell.picks)
-			if (plain(p)) byPlace.set(p.place, [...(byPlace.get(p.place) ?? []), p]);
-			else out.push({ key: p.mark + p.place, picks: [p], first: p, last: p });
-		for (const list of byPlace.values()) {
+			if (p.kind === 'serial') {
+				const key = JSON.stringify([p.place, p.expiresOn, p.facts, p.findings.map((f) => f.message)]);
+				alike.set(key, [...(alike.get(key) ?? []), p]);
+			} else out.push({ key: p.mark + p.place, picks: [p], first: p, last: p });
+		for (const list of alike.values()) {
 			const by = new Map(list.map((p) => [p.number, p]));
 			for (const r of compress(by.keys())) {
 				const picks = expand(r.first, r.count).map((n) => by.get(n)!);
@@ -43,22 +45,25 @@
 		return out;
 	});
 
-	const data = (p: PickRow, qty: string) => ({
-		mark: p.mark,
-		place: p.place,
-		qty,
-		...(cell.unit ? { unit: cell.unit } : {})
-	});
 	/** A suggestion that is changed becomes a choice: all of it, as it stands. */
 	async function settle(change: (p: PickRow) => string | null) {
 		const rows = cell.picks.flatMap((p) => {
 			const qty = change(p);
 			if (qty === null || (p.id && qty === p.qty)) return [];
-			return [{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: data(p, qty) }];
+			return [
+				{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: pickData(p, cell.unit, qty) }
+			];
 		});
 		const out = cell.picks.filter((p) => p.id && change(p) === null).map((p) => p.id!);
 		if (rows.length) await sheet.put(rows);
 		if (out.length) await sheet.remove(out);
+	}
+	/** Enters a fact of some of what goes; a suggestion becomes a choice by it. */
+	function setFact(picks: PickRow[], code: string, value: string) {
+		const mine = new Set(picks);
+		const { [code]: _was, ...others } = picks[0].facts;
+		const facts = value.trim() ? { ...others, [code]: value.trim() } : others;
+		return sheet.put(cell.picks.flatMap((p) => (p.id && !mine.has(p) ? [] : [{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: pickData(mine.has(p) ? { ...p, facts } : p, cell.unit) }]))); // prettier-ignore
 	}
 	const changeQty = (pick: PickRow, qty: string) =>
 		settle((p) => (p === pick ? qty.trim().slice(0, 40) || '0' : p.qty));
@@ -72,7 +77,7 @@
 		const serial = c.kind === 'serial';
 		const row = (p: { mark: string; place: string }, qty: string) => ({
 			lineId: line.id,
-			data: { mark: p.mark, place: p.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) }
+			data: 'facts' in p ? pickData(p as PickRow, cell.unit, qty) : { mark: p.mark, place: p.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) } // prettier-ignore
 		});
 		const none = cell.picks.filter((p) => p.id && p.qty === '0').map((p) => p.id!);
 		if (none.length) await sheet.remove(none);
@@ -89,7 +94,9 @@
 			><tr
 				><th>{byHand ? 'Chosen' : 'Suggested'}</th><th>Place</th><th>Expires</th><th class="num"
 					>Quantity, {line.unit}</th
-				><th>Check</th><th><span class="visually-hidden">Take out</span></th></tr
+				>{#each line.facts as f (f.code)}<th
+						>{f.name}{#if f.unit}, {f.unit}{/if}</th
+					>{/each}<th>Check</th><th><span class="visually-hidden">Take out</span></th></tr
 			></thead
 		>
 		<tbody>
@@ -124,6 +131,14 @@
 								onchange={(e) => changeQty(p, e.currentTarget.value)}
 							/>{/if}
 					</td>
+					{#each line.facts as f (f.code)}<td
+							>{#if p.kind !== 'unmarked' && !readonly}<FactField
+									fact={f}
+									says="{f.name} of {p.number}"
+									value={p.facts[f.code] ?? ''}
+									onchange={(value) => setFact(g.picks, f.code, value)}
+								/>{/if}</td
+						>{/each}
 					<td class="check"
 						><Findings
 							findings={p.findings}
@@ -141,7 +156,8 @@
 						<tr class="inner"
 							><td><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></td><td class="mono"
 								>{x.place}</td
-							><td>{x.expiresOn ?? '–'}</td><td class="num">1</td><td></td>
+							><td>{x.expiresOn ?? '–'}</td><td class="num">1</td>{#each line.facts as f (f.code)}<td></td>{/each}<td
+							></td>
 							<td class="num"
 								>{#if !readonly}<button class="link" onclick={() => settle((y) => (y === x ? null : y.qty))}
 										>Take out<span class="visually-hidden"> {x.number}</span></button
@@ -188,7 +204,7 @@
 	tr.inner td:first-child {
 		padding-left: 2rem;
 	}
-	td .plain {
+	td :global(.plain) {
 		height: 26px;
 	}
 	.check {

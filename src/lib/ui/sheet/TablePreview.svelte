@@ -1,6 +1,6 @@
 <script lang="ts">
 	// A table before it goes into the sheet: what each column is, and which rows are faulty.
-	import { FIELDS, fieldsFor, guess, mapRows, type Mapping, type TableRow } from '$lib/core/tables/table';
+	import { fieldsFor, guess, mapRows, type Mapping, type TableRow } from '$lib/core/tables/table';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
 	interface Props {
 		name: string;
@@ -13,10 +13,10 @@
 	let { name, cells, line, lot, ontake, onleave }: Props = $props();
 	const width = $derived(Math.max(...cells.map((r) => r.length)));
 	// svelte-ignore state_referenced_locally
-	const first = guess(Array.from({ length: width }, (_, i) => cells[0][i] ?? ''), line.tracking); // prettier-ignore
+	const first = guess(Array.from({ length: width }, (_, i) => cells[0][i] ?? ''), line); // prettier-ignore
 	let headings = $state(first.headings);
 	let mapping = $state<Mapping>(first.mapping);
-	const fields = $derived(fieldsFor(line.tracking));
+	const fields = $derived(fieldsFor(line));
 	const made = $derived(mapRows(cells, mapping, headings ? 1 : 0, line, lot));
 	const faulty = $derived(new Set(made.faults.map((f) => f.row)));
 	const start = $derived(headings ? 1 : 0);
@@ -40,7 +40,8 @@
 								aria-label="Column {c + 1} is"
 								value={mapping[c] ?? ''}
 								onchange={(e) => (mapping[c] = (e.currentTarget.value || null) as Mapping[number])}
-								><option value="">left out</option>{#each fields as f (f)}<option value={f}>{FIELDS[f]}</option
+								><option value="">left out</option>{#each fields as f (f.field)}<option value={f.field}
+										>{f.label}</option
 									>{/each}</select
 							>{#if headings}<span class="soft">{cells[0][c] ?? ''}</span>{/if}</th
 						>{/each}</tr
@@ -73,7 +74,7 @@
 			onclick={() => ontake(made.rows, made.numbers)}
 			>Enter {made.numbers.toLocaleString('en')} {made.numbers === 1 ? 'row' : 'rows'}</button
 		>
-		<button class="link" onclick={onleave}>Leave it</button>
+		<button class="link leave" onclick={onleave}>Leave it</button>
 	</p>
 </div>
 
@@ -85,6 +86,9 @@
 	}
 	p {
 		margin: 0.3rem 0;
+	}
+	.leave {
+		margin-left: 1rem;
 	}
 	.wide {
 		overflow-x: auto;
@@ -101,19 +105,5 @@
 		margin: 0.3rem 0;
 		padding-left: 1.1rem;
 		font-size: 0.8125rem;
-	}
-	.go {
-		height: 32px;
-		border: 0;
-		background: var(--ink);
-		color: var(--paper);
-		font: inherit;
-		padding: 0 1rem;
-		margin-right: 1rem;
-		cursor: pointer;
-	}
-	.go:disabled {
-		opacity: 0.45;
-		cursor: default;
 	}
 </style>

@@ -1,8 +1,9 @@
 import { invalidate } from '$app/navigation';
+import type { Facts } from '$lib/core/facts/fact';
 import type { Fault } from '$lib/core/problem/problem';
-import type { Mode, SheetRow, SheetState } from '$lib/core/sheet/sheet';
+import type { Mode, PickRow, SheetRow, SheetState } from '$lib/core/sheet/sheet';
 
-export type Data = Record<string, string | number | undefined>;
+export type Data = Record<string, string | number | boolean | Facts | undefined>;
 /** What one act did to rows of the sheet; a row that was not there, or is not any more, is null. */
 interface Step {
 	rows: { id: string; lineId: string; before: Data | null; after: Data | null }[];
@@ -137,6 +138,14 @@ export class Sheet {
 		if (done) this.didAdd(this.answer.added ?? []);
 		return done;
 	}
+	/** Puts the serials of a line that have no lot into a new one, drawn from the item's pattern: one act. */
+	async group(lineId: string) {
+		this.faults = [];
+		const bare = (this.state.lines.find((l) => l.id === lineId)?.rows ?? []).filter((r) => r.serial && !r.lot);
+		const before = bare.map((r) => ({ id: r.id, data: typed(r) }));
+		if (!(await this.queue(() => this.call('POST', { lineId, count: 1, group: true }, 'draw')))) return;
+		this.did({ rows: before.map((b) => ({ id: b.id, lineId, before: b.data, after: this.find(b.id)?.data ?? null })) });
+	}
 	/** Hands the supplier's notice over, as text or as cells. */
 	announce(file: { name: string; text?: string; cells?: string[][] }) {
 		this.faults = [];
@@ -230,7 +239,7 @@ export class Sheet {
 			if (row) return { id, lineId: l.id, version: row.version, data: typed(row) };
 			for (const c of l.cells) {
 				const p = c.picks.find((x) => x.id === id);
-				if (p) return { id, lineId: l.id, version: p.version, data: { mark: p.mark, place: p.place, qty: p.qty, ...(c.unit ? { unit: c.unit } : {}) } }; // prettier-ignore
+				if (p) return { id, lineId: l.id, version: p.version, data: pickData(p, c.unit) };
 			}
 			if (l.now?.id === id) return { id, lineId: l.id, version: l.now.version, data: { now: l.now.qty } };
 		}
@@ -291,10 +300,21 @@ export class Sheet {
 /** A row's own fields, without what was worked out. */
 export const typed = (row: SheetRow): Data => ({
 	...(row.lot ? { lot: row.lot } : {}),
-	...(row.serial ? { serial: row.serial, count: row.count } : { qty: row.qty }),
+	...(row.serial ? { serial: row.serial, count: row.count, ...(row.step > 1 ? { step: row.step } : {}) } : { qty: row.qty }), // prettier-ignore
 	...(row.expiresOn && !row.expiryWorkedOut ? { expiresOn: row.expiresOn } : {}),
+	...(row.expiryChanged ? { expiryChanged: true } : {}),
 	...(row.supplierLot ? { supplierLot: row.supplierLot } : {}),
-	...(row.madeOn ? { madeOn: row.madeOn } : {})
+	...(row.supplierSerial ? { supplierSerial: row.supplierSerial } : {}),
+	...(row.madeOn ? { madeOn: row.madeOn } : {}),
+	...(row.place ? { place: row.place } : {}),
+	...withFacts(row.facts)
+});
+const withFacts = (facts: Facts) => (Object.values(facts).some(Boolean) ? { facts } : {});
+/** A pick's own fields. */
+export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): Data => ({
+	...{ mark: p.mark, place: p.place, qty },
+	...(unit ? { unit } : {}),
+	...withFacts(p.facts)
 });
 
 /** Text that survives a reload: what stands in a field before Enter. */

@@ -102,15 +102,6 @@
 	.state.good {
 		color: var(--green);
 	}
-	.act {
-		height: 32px;
-		border: 1px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-		font: inherit;
-		padding: 0 0.9rem;
-		cursor: pointer;
-	}
 	.acts form {
 		display: inline;
 		margin-left: 0.75rem;

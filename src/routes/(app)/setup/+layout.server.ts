@@ -10,6 +10,9 @@ export const load: LayoutServerLoad = ({ locals }) => {
 			...(items
 				? [
 						{ url: '/setup/items', name: 'Items' },
+						{ url: '/setup/kinds', name: 'Kinds' },
+						{ url: '/setup/facts', name: 'Facts' },
+						{ url: '/setup/checks', name: 'Checks' },
 						{ url: '/setup/patterns', name: 'Number patterns' },
 						{ url: '/setup/drawn', name: 'Drawn numbers' }
 					]

@@ -67,8 +67,8 @@
 				autocomplete="off"
 			/></label
 		>
-		<button class="go" name="direction" value="back">Trace back</button>
-		<button class="go" name="direction" value="forward">Trace forward</button>
+		<button class="act" name="direction" value="back">Trace back</button>
+		<button class="act" name="direction" value="forward">Trace forward</button>
 	</form>
 	{#if data.said}
 		<p role="status">{data.said}</p>
@@ -234,15 +234,6 @@
 {/if}
 
 <style>
-	.go {
-		height: 32px;
-		border: 1px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-		font: inherit;
-		padding: 0 1rem;
-		cursor: pointer;
-	}
 	.bar {
 		display: flex;
 		flex-wrap: wrap;

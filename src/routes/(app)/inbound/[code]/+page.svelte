@@ -1,6 +1,8 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
+	import FilePick from '$lib/ui/files/FilePick.svelte';
+	import { readPicked } from '$lib/ui/files/picked';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Announced from '$lib/ui/sheet/Announced.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
@@ -25,14 +27,12 @@
 	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
 	let folded = $state<Record<number, boolean>>({});
 	const isOpen = (no: number) => (folded[no] === undefined ? s.lines.length <= 4 || no === firstOpen : !folded[no]);
-	/** A CSV or JSON is handed over as it is; an XLSX is read into cells first. */
-	async function takeNotice(file: File | undefined) {
-		if (!file) return;
-		if (!/\.xlsx$/i.test(file.name)) return void (await sheet.announce({ name: file.name, text: await file.text() }));
-		const answer = await fetch('/tables', { method: 'POST', body: file, headers: { accept: 'application/json', 'content-type': 'application/octet-stream' } }).catch(() => null); // prettier-ignore
-		const given = await answer?.json().catch(() => null);
-		if (answer?.ok) await sheet.announce({ name: file.name, cells: given.cells });
-		else sheet.faults = [{ message: given?.detail ?? 'The file could not be read. Try again, or save it as CSV.' }];
+	async function takeNotice(file: File) {
+		try {
+			await sheet.announce(await readPicked(file));
+		} catch (e) {
+			sheet.faults = [{ message: (e as Error).message }];
+		}
 	}
 	const others = $derived([...new Set(s.lines.flatMap((l) => l.rows.map((r) => r.by)))]);
 </script>
@@ -51,17 +51,12 @@
 {#if !shut}
 	<p class="notice">
 		{#if s.notice}<span>Announced in <b>{s.notice.name}</b> ({s.notice.by}, {showDay(s.notice.at)})</span>{/if}
-		<label class="file"
-			>{s.notice ? 'Another notice' : 'Advance notice from a file'}<input
-				type="file"
-				accept=".csv,.txt,.json,.jsonld,.xlsx"
-				aria-label="Advance notice: CSV, XLSX or EPCIS JSON"
-				onchange={(e) => {
-					void takeNotice(e.currentTarget.files?.[0]);
-					e.currentTarget.value = '';
-				}}
-			/></label
-		>
+		<FilePick
+			label={s.notice ? 'Another notice' : 'Advance notice from a file'}
+			says="Advance notice: CSV, XLSX or EPCIS JSON"
+			accept=".csv,.txt,.json,.jsonld,.xlsx"
+			onpick={takeNotice}
+		/>
 	</p>
 {/if}
 <Notice {sheet} />
@@ -87,8 +82,14 @@
 						{sheet}
 						{line}
 						first={line.no === firstOpen}
+						bins="bins-{line.no}"
 						readonly={shut || (line.open === '0' && !line.rows.length)}
 					/>
+					<datalist id="bins-{line.no}"
+						>{#each [...line.bins, ...data.bins.filter((b) => !line.bins.includes(b))] as b (b)}<option value={b}
+								>{line.bins.includes(b) ? 'holds it already' : ''}</option
+							>{/each}</datalist
+					>
 					{#each line.findings.filter((f) => f.level === 'reason' || f.level === 'stop') as f, i (i)}<p class="said">
 							<Findings findings={[f]} />
 						</p>{/each}
@@ -110,18 +111,6 @@
 		gap: 1rem;
 		margin: 0 0 0.5rem;
 		font-size: 0.8125rem;
-	}
-	.file {
-		color: var(--link);
-		cursor: pointer;
-	}
-	.file input {
-		position: absolute;
-		opacity: 0;
-		width: 1px;
-	}
-	.file:focus-within {
-		outline: 2px solid var(--link);
 	}
 	.beside.log {
 		display: grid;

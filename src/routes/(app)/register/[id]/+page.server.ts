@@ -4,6 +4,8 @@ import { pool } from '$lib/server/database/pool';
 import { setStatus } from '$lib/server/ledger/status';
 import { markPage } from '$lib/server/register/mark';
 import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
+import { recordFact } from '$lib/server/ledger/facts';
+import { listFacts } from '$lib/server/setup/facts';
 import { numberSays } from '$lib/server/numbering/patterns';
 import { printLabels, printsOf } from '$lib/server/labels/jobs';
 import { allow, attempt, fields } from '$lib/server/request';
@@ -18,6 +20,7 @@ export const load: PageServerLoad = async ({ params, locals }) => {
 		mark,
 		...(await attachments(pool(), mark.id)),
 		says: await numberSays(pool(), mark.id),
+		defined: [...(await listFacts(pool()))],
 		mayNote: can(locals.person?.role, 'add notes'),
 		prints: await printsOf(pool(), `mark ${mark.id}`),
 		mayHold: can(locals.person?.role, 'hold'),
@@ -45,12 +48,21 @@ export const actions: Actions = {
 			return { said: `${file.name} is kept.` };
 		});
 	},
+	fact: async (event) => {
+		const typed = await fields(event.request);
+		return attempt(typed, async () => {
+			const who = allow(event, 'add notes');
+			const { code = '', value = '', reason = '' } = typed;
+			const booked = await recordFact(pool(), who, { key: typed.key?.slice(0, 100) || crypto.randomUUID(), mark: known(event.params.id), code, value, reason }); // prettier-ignore
+			return { said: `Recorded as event ${booked.id}.` };
+		});
+	},
 	label: async (event) => {
 		const typed = await fields(event.request);
 		return attempt(typed, async () => {
 			const who = allow(event, 'print labels');
-			const { symbol, dpi, copies } = typed;
-			const job = await printLabels(pool(), who.name, { marks: [known(event.params.id)], symbol, dpi, copies });
+			const { symbol, dpi, copies, size } = typed;
+			const job = await printLabels(pool(), who.name, { marks: [known(event.params.id)], symbol, dpi, copies, size });
 			return {
 				said:
 					job.printed === job.size

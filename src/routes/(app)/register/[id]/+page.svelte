@@ -1,12 +1,13 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { resolutions, symbols } from '$lib/core/labels/label';
+	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Attachments from '$lib/ui/register/Attachments.svelte';
 	import LifeLine from '$lib/ui/register/LifeLine.svelte';
 	import Links from '$lib/ui/register/Links.svelte';
+	import RecordFact from '$lib/ui/register/RecordFact.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
 	let { data, form } = $props();
@@ -50,6 +51,11 @@
 	<span class="push acts">
 		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
 		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
+		{#if data.mayNote && data.defined.length}<button
+				class="link"
+				aria-expanded={asking === 'fact'}
+				onclick={() => (asking = asking === 'fact' ? null : 'fact')}>Record a fact…</button
+			>{/if}
 		{#if data.mayPrint}<button
 				class="link"
 				aria-expanded={asking === 'label'}
@@ -81,6 +87,11 @@
 			></label
 		>
 		<label class="field"
+			>Label, mm<select class="plain" name="size"
+				>{#each Object.keys(SIZES) as size (size)}<option selected={size === '70 × 35'}>{size}</option>{/each}</select
+			></label
+		>
+		<label class="field"
 			>Printer, dpi<select class="plain" name="dpi"
 				>{#each resolutions as d (d)}<option>{d}</option>{/each}</select
 			></label
@@ -91,6 +102,8 @@
 		<button class="go">Print</button>
 		<button type="button" class="link" onclick={() => (asking = null)}>Leave it</button>
 	</form>
+{:else if asking === 'fact'}
+	<RecordFact facts={data.defined} recorded={m.facts} onleave={() => (asking = null)} />
 {:else if asking}
 	<form
 		class="panel fields ask"
@@ -144,6 +157,15 @@
 				<dd>{showDay(m.madeOn)}</dd>{/if}
 			{#if m.supplierLot}<dt>Supplier’s lot</dt>
 				<dd class="mono">{m.supplierLot}</dd>{/if}
+			{#if m.supplierSerial}<dt>Supplier’s serial</dt>
+				<dd class="mono">{m.supplierSerial}</dd>{/if}
+			{#if m.warranty}<dt>Warranty</dt>
+				<dd>{m.warranty}</dd>{/if}
+			{#each m.facts as f (f.code)}<dt>{f.name}</dt>
+				<dd>
+					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else}{f.value}{/if}
+					<span class="soft">{f.by}, {f.at}</span>
+				</dd>{/each}
 			{#if m.aliases.length}<dt>Formerly</dt>
 				<dd class="mono">{m.aliases.join(', ')}</dd>{/if}
 		</dl>
@@ -226,7 +248,7 @@
 	}
 	dl {
 		display: grid;
-		grid-template-columns: 8rem 1fr;
+		grid-template-columns: 9rem 1fr;
 		gap: 0.3rem 0.75rem;
 		margin: 0;
 	}
@@ -243,15 +265,6 @@
 	}
 	.why {
 		flex: 1;
-	}
-	.go {
-		height: 32px;
-		border: 0;
-		background: var(--ink);
-		color: var(--paper);
-		font: inherit;
-		padding: 0 1rem;
-		cursor: pointer;
 	}
 	.undone td {
 		text-decoration: line-through;

@@ -15,7 +15,7 @@
 			data-first
 		/></label
 	>
-	<button class="go">Find</button>
+	<button class="act">Find</button>
 </form>
 <table class="rows">
 	<thead
@@ -55,15 +55,6 @@
 <style>
 	form {
 		margin-bottom: 0.75rem;
-	}
-	.go {
-		height: 32px;
-		border: 1px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-		font: inherit;
-		padding: 0 0.9rem;
-		cursor: pointer;
 	}
 	.open {
 		color: var(--amber-ink);

@@ -13,7 +13,7 @@ export const GET: RequestHandler = (event) =>
 		const found = /^\d{1,15}$/.test(job) ? await jobLabels(pool(), job) : null;
 		const label = found?.labels[Number(n) - 1];
 		if (!found || !label) error(404, 'There is no such label.');
-		return new Response(await drawLabel(label, found.dpi), {
+		return new Response(await drawLabel(label, found.dpi, found.label), {
 			headers: { 'content-type': 'image/svg+xml', 'cache-control': 'private, max-age=3600' }
 		});
 	});

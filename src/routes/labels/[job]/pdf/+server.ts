@@ -11,7 +11,7 @@ export const GET: RequestHandler = (event) =>
 		allow(event, 'read');
 		const found = /^\d{1,15}$/.test(event.params.job) ? await jobLabels(pool(), event.params.job) : null;
 		if (!found) error(404, 'There is no such print job.');
-		const pdf = await labelsPdf(found.labels, found.dpi);
+		const pdf = await labelsPdf(found.labels, found.dpi, found.label);
 		return new Response(new Uint8Array(pdf), {
 			headers: {
 				'content-type': 'application/pdf',

@@ -1,21 +1,22 @@
 import { error } from '@sveltejs/kit';
-import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
-import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import { allow, allowPage, attempt, fields, readJson } from '$lib/server/request';
 import { example } from '$lib/core/numbering/pattern';
 import { listPatterns } from '$lib/server/numbering/patterns';
-import { can } from '$lib/core/people/can';
+import { listFacts } from '$lib/server/setup/facts';
 import { changeItem, listItems, ruleMeans } from '$lib/server/setup/items';
+import { listKinds } from '$lib/server/setup/kinds';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async (event) => {
 	allowPage(event, 'write items');
 	const [item] = await listItems(pool(), event.params.code);
 	if (!item) error(404, `There is no item ${event.params.code}.`);
-	const all = await listItems(pool());
-	const patterns = await listPatterns(pool());
+	const [all, patterns, facts, kinds] = await Promise.all([listItems(pool()), listPatterns(pool()), listFacts(pool()), listKinds(pool())]); // prettier-ignore
 	return {
 		item,
+		kinds: kinds.map(({ code, name }) => ({ code, name })),
+		facts: facts.map(({ code, name }) => ({ code, name })),
 		patterns: patterns.map(({ code, name, blocks }) => ({ code, name, like: example(blocks) })),
 		all: all.map(({ code, name, unit }) => ({ code, name, unit }))
 	};
@@ -26,28 +27,20 @@ export const actions: Actions = {
 		const typed = await fields(event.request);
 		return attempt(typed, async () => {
 			allow(event, 'write items');
-			const read = (name: string) => {
-				try {
-					return JSON.parse(typed[name] ?? '[]');
-				} catch {
-					throw new Problem('The form could not be read. Reload the page.');
-				}
-			};
+			const text = (name: string) => typed[name]?.trim() || null;
+			const rules = readJson(typed.rules) as never;
 			const change = {
-				name: typed.name ?? '',
-				expiry: typed.expiry as never,
-				shelfLife: typed.shelfLife?.trim() || null,
-				leastLeft: typed.leastLeft?.trim() || null,
-				gtin: typed.gtin?.trim() || null,
-				lotPattern: typed.lotPattern || null,
-				serialPattern: typed.serialPattern || null,
-				misfit: (typed.misfit || 'stop') as never
+				...{ name: typed.name ?? '', shelfLife: text('shelfLife'), endOfMonth: typed.endOfMonth === 'yes' },
+				...{ warranty: text('warranty'), leastLeft: text('leastLeft'), gtin: text('gtin') },
+				...{ lotPattern: text('lotPattern'), serialPattern: text('serialPattern'), drawnAt: (typed.drawnAt || 'sheet') as never }, // prettier-ignore
+				...{ misfit: (typed.misfit || 'stop') as never, supplierNumber: (typed.supplierNumber || 'beside') as never },
+				...{ kind: text('kind'), ownRule: typed.ownRule !== 'no', rules, parts: readJson(typed.parts) as never }
 			};
 			// A rule is saved after its meaning was shown: what was shown comes back with the second press.
-			const rules = read('rules');
-			const means = Array.isArray(rules) && can(event.locals.person?.role, 'write items') ? await ruleMeans(pool(), event.params.code, rules) : []; // prettier-ignore
-			if (means.length && typed.confirmed !== JSON.stringify(rules)) return { means, rules };
-			await changeItem(pool(), event.params.code, { ...change, rules, parts: read('parts') });
+			const about = JSON.stringify([change.kind, change.ownRule, rules]);
+			const means = Array.isArray(rules) ? await ruleMeans(pool(), event.params.code, change) : [];
+			if (means.length && typed.confirmed !== about) return { means, about };
+			await changeItem(pool(), event.params.code, change);
 			return { said: 'Saved. It counts from the next booking on.' };
 		});
 	}

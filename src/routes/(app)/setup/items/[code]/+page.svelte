@@ -1,23 +1,22 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
-	import { STARTS, startFrom, STEPS, type How, type Rule, type Start } from '$lib/core/marking/rule';
-	import { ruleSentence } from '$lib/core/marking/sentence';
+	import type { Rule } from '$lib/core/marking/rule';
+	import Means from '$lib/ui/setup/Means.svelte';
+	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	let { data, form } = $props();
 	const i = $derived(data.item);
 	// svelte-ignore state_referenced_locally
-	let rules = $state<Rule[]>(
-		STEPS.map(
-			(step) =>
-				data.item.rules.find((r) => r.step === step) ?? { step, lot: 'not asked' as How, serial: 'not asked' as How }
-		)
-	);
+	let rules = $state<Rule[]>(data.item.rules);
+	// svelte-ignore state_referenced_locally
+	let kind = $state(data.item.kind ?? '');
+	// svelte-ignore state_referenced_locally
+	let own = $state(data.item.ownRule ? 'yes' : 'no');
 	const means = $derived(form && 'means' in form ? (form.means as string[]) : null);
 	// What was shown holds only for the rule that it was shown for.
-	const confirmed = $derived(
-		form && 'rules' in form && JSON.stringify(form.rules) === JSON.stringify(rules) ? JSON.stringify(rules) : ''
-	);
+	const about = $derived(JSON.stringify([kind || null, own === 'yes' || !kind, rules]));
+	const confirmed = $derived(form && 'about' in form && form.about === about ? about : '');
 	// svelte-ignore state_referenced_locally
 	let parts = $state(data.item.parts.map((p) => ({ item: p.item, qty: p.qty })));
 	const numbers = $derived((['lot', 'serial'] as const).filter((n) => i.tracking.includes(n)));
@@ -48,12 +47,6 @@
 			>Name<input class="plain" name="name" value={i.name} required size="30" maxlength="1000" /></label
 		>
 		<label class="field"
-			>Expiry at receipt<select class="plain" name="expiry"
-				>{#each ['not asked', 'asked', 'required'] as v (v)}<option selected={v === i.expiry}>{v}</option
-					>{/each}</select
-			></label
-		>
-		<label class="field"
 			>Shelf life, as P12M or P90D<input
 				class="plain mono"
 				name="shelfLife"
@@ -63,6 +56,12 @@
 			/></label
 		>
 		<label class="field"
+			>Worked out to<select class="plain" name="endOfMonth"
+				><option value="no">the day</option><option value="yes" selected={i.endOfMonth}>the end of its month</option
+				></select
+			></label
+		>
+		<label class="field"
 			>Left at receipt, at least<input
 				class="plain mono"
 				name="leastLeft"
@@ -70,6 +69,16 @@
 				size="8"
 				maxlength="100"
 				placeholder="P6M"
+			/></label
+		>
+		<label class="field"
+			>Warranty from shipment<input
+				class="plain mono"
+				name="warranty"
+				value={i.warranty ?? ''}
+				size="8"
+				maxlength="100"
+				placeholder="P24M"
 			/></label
 		>
 		<label class="field"
@@ -98,6 +107,21 @@
 				>
 			{/each}
 			<label class="field"
+				>Drawn<select class="plain" name="drawnAt"
+					><option value="sheet">in the sheet</option><option value="release" selected={i.drawnAt === 'release'}
+						>when the order is released</option
+					></select
+				></label
+			>
+			<label class="field"
+				>The supplier’s number<select class="plain" name="supplierNumber"
+					>{#each [['beside', 'is kept beside ours'], ['printed', 'is kept, and printed on labels'], ['ours', 'is used as ours']] as [v, words] (v)}<option
+							value={v}
+							selected={v === i.supplierNumber}>{words}</option
+						>{/each}</select
+				></label
+			>
+			<label class="field"
 				>A number that does not fit<select class="plain" name="misfit"
 					>{#each [['stop', 'cannot be booked'], ['reason', 'wants a reason'], ['note', 'is only noted']] as [v, words] (v)}<option
 							value={v}
@@ -107,53 +131,37 @@
 			>
 		</div>
 	{/if}
-	{#if means && confirmed}
-		<section class="panel means" role="status">
-			<h2>What the new rule means</h2>
-			<ul>
-				{#each means as m (m)}<li>{m}</li>{/each}
-			</ul>
-			<p>What is booked already stays as it is.</p>
-			<Button type="submit" size="field">Save the new rule</Button>
-		</section>
-	{/if}
+	{#if means && confirmed}<Means {means} />{/if}
 	<div class="two">
 		<section class="panel">
 			<h2>Marking rule</h2>
 			{#if numbers.length}
-				<p>{ruleSentence(rules, numbers)}</p>
-				<label class="field start"
-					>Start from<select
-						class="plain"
-						value=""
-						onchange={(e) => {
-							if (e.currentTarget.value) rules = startFrom(e.currentTarget.value as Start, i.tracking);
-							e.currentTarget.value = '';
-						}}
-						><option value="">choose a rule to start from</option
-						>{#each STARTS.filter((x) => numbers.length === 2 || !x.startsWith('lot everywhere')) as x (x)}<option
-								value={x}>{x}</option
-							>{/each}</select
-					></label
-				>
-				<table class="rows">
-					<thead
-						><tr
-							><th>At</th>{#each numbers as n (n)}<th>{n}</th>{/each}</tr
-						></thead
+				<div class="fields whose">
+					<label class="field"
+						>Kind of item<select class="plain" name="kind" bind:value={kind}
+							><option value="">none</option>{#each data.kinds as k (k.code)}<option value={k.code}>{k.name}</option
+								>{/each}</select
+						></label
 					>
-					<tbody>
-						{#each rules as r (r.step)}
-							<tr
-								><td>{r.step}</td>{#each numbers as n (n)}<td
-										><select class="plain" bind:value={r[n]} aria-label="{n} at {r.step}"
-											>{#each ['not asked', 'asked', 'required'] as v (v)}<option>{v}</option>{/each}</select
-										></td
-									>{/each}</tr
-							>
-						{/each}
-					</tbody>
-				</table>
+					<label class="field"
+						>Goes by<select class="plain" name="ownRule" bind:value={own}
+							><option value="yes">a rule of its own</option>{#if kind}<option value="no">the rule of its kind</option
+								>{/if}</select
+						></label
+					>
+				</div>
+				{#if own === 'no' && kind}<p>
+						The rule of <a href="/setup/kinds/{encodeURIComponent(kind)}"
+							>{data.kinds.find((k) => k.code === kind)?.name}</a
+						> counts; change it there, for all items of the kind.
+					</p>
+					{#if kind === i.kind && !i.ownRule}<RuleTable
+							bind:rules
+							carries={i.tracking}
+							facts={data.facts}
+							readonly
+						/>{/if}
+				{:else}<RuleTable bind:rules carries={i.tracking} facts={data.facts} />{/if}
 			{:else}<p class="soft">
 					This item carries no number: it is kept as unmarked stock, and a trace says so as a gap.
 				</p>{/if}
@@ -207,20 +215,17 @@
 	}
 	.two {
 		display: grid;
-		grid-template-columns: 1fr 1fr;
+		grid-template-columns: 7fr 4fr;
 		gap: 0.75rem;
 		align-items: start;
 	}
-	.means {
-		border-left: 3px solid var(--amber);
-		margin-bottom: 0.75rem;
-	}
-	.start {
-		margin: 0 0 0.5rem;
-		max-width: 20rem;
+	.fields.whose {
+		padding: 0;
+		margin-bottom: 0.5rem;
 	}
 	section {
 		padding: 0.6rem 0.75rem;
+		min-width: 0;
 		overflow-x: auto;
 	}
 	td .plain {

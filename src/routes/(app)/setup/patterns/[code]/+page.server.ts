@@ -1,8 +1,7 @@
 import { error, redirect } from '@sveltejs/kit';
-import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { listPatterns, savePattern } from '$lib/server/numbering/patterns';
-import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import { allow, allowPage, attempt, fields, readJson } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async (event) => {
@@ -20,12 +19,7 @@ export const actions: Actions = {
 		const { code } = event.params;
 		const done = await attempt(typed, async () => {
 			const who = allow(event, 'write items');
-			let blocks: unknown;
-			try {
-				blocks = JSON.parse(typed.blocks ?? '[]');
-			} catch {
-				throw new Problem('The form could not be read. Reload the page.');
-			}
+			const blocks = readJson(typed.blocks);
 			const fresh = code === 'new';
 			await savePattern(
 				pool(),

@@ -1,0 +1,56 @@
+<script lang="ts">
+	// Serials that have no lot yet: put into one, typed or drawn, in one act.
+	import type { SheetLine } from '$lib/core/sheet/sheet';
+	import { typed, type Sheet } from './sheet.svelte';
+	let { sheet, line }: { sheet: Sheet; line: SheetLine } = $props();
+	let lot = $state('');
+	const bare = $derived(line.rows.filter((r) => r.serial && !r.lot));
+	const pieces = $derived(bare.reduce((n, r) => n + r.count, 0));
+	async function put() {
+		const number = lot.trim().slice(0, 200);
+		if (!number) return;
+		const rows = bare.map((r) => ({ id: r.id, version: r.version, lineId: line.id, data: { ...typed(r), lot: number } })); // prettier-ignore
+		if (await sheet.put(rows)) lot = '';
+	}
+</script>
+
+{#if bare.length}
+	<form
+		class="group"
+		onsubmit={(e) => {
+			e.preventDefault();
+			void put();
+		}}
+	>
+		<span>{pieces.toLocaleString('en')} {pieces === 1 ? 'serial has' : 'serials have'} no lot yet.</span>
+		<label class="field"
+			>Put {pieces === 1 ? 'it' : 'them'} in lot<input
+				class="plain mono"
+				bind:value={lot}
+				size="14"
+				autocomplete="off"
+				spellcheck="false"
+			/></label
+		>
+		<button class="act" disabled={!lot.trim()}>Put in</button>
+		{#if line.lotPattern}<button type="button" class="link" onclick={() => sheet.group(line.id)}
+				>Take the next lot of {line.lotPattern} for {pieces === 1 ? 'it' : 'them'}</button
+			>{/if}
+	</form>
+{/if}
+
+<style>
+	.group {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.5rem 0.75rem;
+		padding: 0.4rem 0.75rem;
+		background: var(--amber-soft);
+	}
+	.field {
+		flex-direction: row;
+		align-items: center;
+		gap: 0.5rem;
+	}
+</style>

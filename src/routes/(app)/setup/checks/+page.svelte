@@ -1,0 +1,46 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { CHECKS, type Check } from '$lib/core/policy/policy';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	let { data, form } = $props();
+	const checks = Object.entries(CHECKS) as [Check, (typeof CHECKS)[Check]][];
+	const words = { stop: 'stop: it cannot be booked', reason: 'reason: one line of why', note: 'note: only shown' };
+</script>
+
+<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
+{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
+<form
+	method="POST"
+	use:enhance={() =>
+		({ update }) =>
+			update({ reset: false })}
+>
+	<p class="soft">
+		What a sheet does when it finds this. What would break the ledger, such as a number that is there already, always
+		stops. A number that does not fit its pattern is set with its item, a fact outside its limits with the fact.
+	</p>
+	<table class="rows">
+		<thead><tr><th>When</th><th>The sheet</th><th>As delivered</th></tr></thead>
+		<tbody>
+			{#each checks as [code, check] (code)}<tr
+					><td>{check.says}</td><td
+						><select class="plain" name={code} aria-label={check.says}
+							>{#each Object.entries(words) as [v, says] (v)}<option value={v} selected={v === data.policy[code]}
+									>{says}</option
+								>{/each}</select
+						></td
+					><td class="soft">{check.strength}</td></tr
+				>{/each}
+		</tbody>
+	</table>
+	<p><button class="go">Save</button></p>
+</form>
+
+<style>
+	td .plain {
+		height: 26px;
+	}
+	form > p:last-child {
+		margin-top: 0.75rem;
+	}
+</style>
