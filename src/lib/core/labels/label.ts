@@ -90,7 +90,8 @@ export function labelOf(s: Subject, symbol: SymbolKind): Label {
 
 /**
  * How many of the printer's dots one module gets: whole dots, so that no bar is blurred. Two-dimensional codes get
- * about 0.5 mm, bars about 0.25 mm (common practice for labels read by hand).
+ * about 0.5 mm, in an even number of dots, as they are drawn at twice the grid; bars about 0.25 mm (common practice for
+ * labels read by hand).
  */
 export const dotsPerModule = (bcid: Label['bcid'], dpi: Dpi): number =>
-	Math.max(2, Math.round(((bcid === 'code128' ? 0.25 : 0.5) / 25.4) * dpi));
+	bcid === 'code128' ? Math.max(2, Math.round((0.25 / 25.4) * dpi)) : 2 * Math.max(1, Math.round((0.25 / 25.4) * dpi));

@@ -1,12 +1,13 @@
 import fc from 'fast-check';
+import { PNG } from 'pngjs';
 import { readFileSync } from 'node:fs';
 import { prepareZXingModule, readBarcodes } from 'zxing-wasm/reader';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { items } from '../../../../demo/firm.ts';
 import { gs1Valid } from '../../core/codes/check.ts';
 import { readScan } from '../../core/codes/scan.ts';
-import { dotsPerModule, labelOf, resolutions, symbols, type Subject } from '../../core/labels/label.ts';
-import { drawCode, labelsPdf } from './draw.ts';
+import { dotsPerModule, labelOf, resolutions, SIZES, symbols, type LabelSize, type Subject } from '../../core/labels/label.ts'; // prettier-ignore
+import { drawCode, fitCode, labelsPdf } from './draw.ts';
 
 // An independent decoder (ZXing) reads every kind of label, at the printer's own dots: ISO/IEC 16022 (Data Matrix),
 // 18004 (QR Code), 15417 (Code 128), with GS1 element strings and Digital Links in them.
@@ -68,11 +69,46 @@ describe('every label is read back to the same text', () => {
 	});
 });
 
+/** Where black turns to white or back along one line of a picture, at a share of its height. */
+function edgesOf(png: Buffer, share: number): number[] {
+	const { data, width, height } = PNG.sync.read(png);
+	const row = Math.round(height * share);
+	const dark = (x: number) => data[(row * width + x) * 4] < 128;
+	return Array.from({ length: width - 1 }, (_, x) => x + 1).filter((x) => dark(x) !== dark(x - 1));
+}
+
 describe('a label', () => {
-	it('has whole dots for each module, at every resolution', () => {
+	it('is drawn to the printer’s grid: every edge of its code lies on a whole number of dots', async () => {
 		for (const dpi of resolutions)
-			for (const bcid of ['datamatrix', 'code128'] as const)
-				expect(Number.isInteger(dotsPerModule(bcid, dpi))).toBe(true);
+			for (const symbol of symbols) {
+				const label = labelOf(base, symbol);
+				const dots = dotsPerModule(label.bcid, dpi);
+				expect(Number.isInteger(dots)).toBe(true);
+				// Bars at half their height, a matrix in its middle: what is black begins and ends on the grid.
+				const edges = edgesOf(await drawCode(label, dpi), label.bcid === 'code128' ? 0.3 : 0.45);
+				expect([symbol, dpi, edges.filter((e) => (e - edges[0]) % dots)]).toEqual([symbol, dpi, []]);
+				expect(edges.length).toBeGreaterThan(8);
+			}
+	});
+	it('fits on its label with its text, in every size that it is printed on; what does not fit is not printed', async () => {
+		for (const size of Object.keys(SIZES) as LabelSize[])
+			for (const symbol of symbols)
+				for (const dpi of resolutions) {
+					const png = await fitCode(labelOf({ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A' }, symbol), dpi, size); // prettier-ignore
+					if (!png) expect([size, symbol]).toEqual(['50 × 25', 'QR code']);
+					else expect(png.readUInt32BE(16) / (dpi / 25.4)).toBeLessThanOrEqual(SIZES[size].width);
+					if (png) expect((await readBarcodes(new Uint8Array(png), { tryHarder: true }))[0].text).toContain('VB-7731');
+				}
+		const long = labelOf({ ...base, number: 'A'.repeat(45), gtin: null }, 'Code 128');
+		expect(await fitCode(long, 203, '50 × 25')).toBeNull();
+		expect(await fitCode(long, 600, '148 × 105')).not.toBeNull();
+	});
+	it('of a pallet carries its SSCC, whatever its kind', () => {
+		const pallet = cases.find((c) => c.kind === 'pallet')!;
+		for (const symbol of symbols) expect(readScan(labelOf(pallet, symbol).reads, 2026)).toMatchObject({ sscc: pallet.number }); // prettier-ignore
+	});
+	it('carries the supplier’s numbers where they are printed', () => {
+		expect(labelOf({ ...base, theirs: 'lot 88-1302' }, 'QR code').lines).toContain('Supplier’s lot 88-1302');
 	});
 	it('of every item of the demo has a GTIN whose check digit is right', () => {
 		for (const i of items) expect([i.code, gs1Valid(i.gtin!)]).toEqual([i.code, true]);

@@ -4,40 +4,68 @@ import { setFonts } from '../pdf/fonts.ts';
 import { GS } from '../../core/codes/gs1.ts';
 import { dotsPerModule, SIZES, type Dpi, type Label, type LabelSize } from '../../core/labels/label.ts';
 
-/** The code of a label with its number beneath, as the printer's dots. @returns a PNG, one pixel a dot */
-export async function drawCode(label: Label, dpi: Dpi): Promise<Buffer> {
-	const scale = dotsPerModule(label.bcid, dpi);
+/**
+ * The code of a label with its number beneath, as the printer's dots.
+ * @param dots of one module; even for two-dimensional codes
+ * @param tall height of bars, in mm
+ * @returns a PNG, one pixel a dot
+ */
+export async function drawCode(
+	label: Label,
+	dpi: Dpi,
+	dots = dotsPerModule(label.bcid, dpi),
+	tall = 12
+): Promise<Buffer> {
+	const bars = label.bcid === 'code128';
 	return bwipjs.toBuffer({
 		bcid: label.bcid,
 		...(/^\](d2|C1)/.test(label.reads)
 			? { text: '^FNC1' + label.reads.slice(3).replaceAll(GS, '^FNC1'), parsefnc: true }
 			: { text: label.reads }),
-		scale,
-		...(label.bcid === 'code128' ? { height: 12 } : {}),
-		...{ includetext: true, alttext: label.number, textsize: label.bcid === 'code128' ? 10 : 6 },
-		// The quiet zone that a reader needs around the code: ten modules beside bars, four around the others.
-		...(label.bcid === 'code128' ? { paddingwidth: 10, paddingheight: 2 } : { padding: 4 }),
+		// A module of a two-dimensional code is drawn as two units, of bars as one.
+		scale: bars ? dots : dots / 2,
+		// The library takes heights for 72 dots an inch and its scale.
+		...(bars ? { height: (tall * dpi) / (72 * dots) } : {}),
+		...{ includetext: true, alttext: label.number, textsize: bars ? 10 : 12 },
+		// The quiet zone that a reader needs around the code: ten modules beside bars, four around a QR code, two around a
+		// Data Matrix (one is enough by ISO/IEC 16022).
+		...(bars ? { paddingwidth: 10, paddingheight: 2 } : { padding: label.bcid === 'qrcode' ? 8 : 4 }),
 		backgroundcolor: 'FFFFFF'
 	});
 }
-/** Does the code of a label, with its quiet zone, fit on a label of this size? */
-export async function fits(label: Label, dpi: Dpi, labelSize: LabelSize): Promise<boolean> {
-	const { width, height } = size(await drawCode(label, dpi));
-	const dot = dpi / 25.4;
-	return width <= SIZES[labelSize].width * dot && height <= SIZES[labelSize].height * dot;
-}
 const size = (png: Buffer) => ({ width: png.readUInt32BE(16), height: png.readUInt32BE(20) });
+/** A code wider than this share of its label has its text beneath, otherwise beside it. */
+const BESIDE = 0.6;
+/** Heights of a line of text and of bars on a label so high, in mm: less on a small one. */
+const textOf = (high: number) => Math.min(2.9, high / 12);
+const barsOf = (high: number) => Math.min(14, high / 3);
+
+/**
+ * The code of a label as large as it is drawn by rule, or smaller where its label is too small for that.
+ * @returns null when it does not fit with modules of 0.2 mm or more
+ */
+export async function fitCode(label: Label, dpi: Dpi, labelSize: LabelSize): Promise<Buffer | null> {
+	const dot = dpi / 25.4;
+	const { width: w, height: h } = SIZES[labelSize];
+	for (let dots = dotsPerModule(label.bcid, dpi); dots / dot >= 0.2; dots -= label.bcid === 'code128' ? 1 : 2) {
+		const png = await drawCode(label, dpi, dots, barsOf(h));
+		const { width, height } = size(png);
+		const below = width > w * dot * BESIDE ? (1 + label.lines.length * textOf(h) * 1.35) * dot : 0;
+		if (width <= w * dot && height + below <= h * dot) return png;
+	}
+	return null;
+}
 
 /** A printed label as a picture: the printer's dots, and the lines of text beside or beneath them. */
 export async function drawLabel(label: Label, dpi: Dpi, labelSize: LabelSize): Promise<string> {
 	const SIZE = SIZES[labelSize];
-	const png = await drawCode(label, dpi);
+	const png = (await fitCode(label, dpi, labelSize)) ?? (await drawCode(label, dpi));
 	const { width, height } = size(png);
 	const dot = dpi / 25.4;
 	const [w, h] = [Math.round(SIZE.width * dot), Math.round(SIZE.height * dot)];
-	const wide = width > w * 0.6;
-	const px = 2.9 * dot;
-	const [x, y] = wide ? [2 * dot, height + 2 * dot + px] : [width + 2 * dot, 4 * dot + px];
+	const wide = width > w * BESIDE;
+	const px = textOf(SIZE.height) * dot;
+	const [x, y] = wide ? [2 * dot, height + dot + px] : [width + 2 * dot, 4 * dot + px];
 	const text = label.lines.map((t, i) => `<text x="${x}" y="${y + i * px * 1.35}" font-size="${px}"${i ? '' : ' font-weight="600"'}>${escape(t)}</text>`).join(''); // prettier-ignore
 	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" viewBox="0 0 ${w} ${h}" font-family="IBM Plex Sans, sans-serif"><rect width="${w}" height="${h}" fill="#fff"/><image href="data:image/png;base64,${png.toString('base64')}" x="0" y="${wide ? 0 : Math.max(0, Math.round((h - height) / 2))}" width="${width}" height="${height}"/>${text}</svg>`;
 }
@@ -48,19 +76,20 @@ export async function labelsPdf(labels: Label[], dpi: Dpi, labelSize: LabelSize)
 	const SIZE = SIZES[labelSize];
 	const mm = 72 / 25.4;
 	const pages = [];
-	for (const label of labels) pages.push({ label, png: await drawCode(label, dpi) });
+	for (const label of labels)
+		pages.push({ label, png: (await fitCode(label, dpi, labelSize)) ?? (await drawCode(label, dpi)) });
 	setFonts();
 	return pdfmake
 		.createPdf({
 			pageSize: { width: SIZE.width * mm, height: SIZE.height * mm },
 			pageMargins: [4, 4, 4, 0],
-			defaultStyle: { font: 'Sans', fontSize: 8 },
+			defaultStyle: { font: 'Sans', fontSize: Math.round(textOf(SIZE.height) * mm) },
 			content: pages.map(({ label, png }, i) => {
 				const { width, height } = size(png);
 				const [w, h] = [(width * 72) / dpi, (height * 72) / dpi];
 				const image = { image: `data:image/png;base64,${png.toString('base64')}`, width: w, height: h };
 				const text = label.lines.map((t, n) => ({ text: t, bold: n === 0 }));
-				const body = w > SIZE.width * mm * 0.6 ? { stack: [image, ...text] } : { columns: [{ ...image, width: w }, { stack: text, width: '*' }], columnGap: 4 }; // prettier-ignore
+				const body = w > SIZE.width * mm * BESIDE ? { stack: [image, ...text] } : { columns: [{ ...image, width: w }, { stack: text, width: '*' }], columnGap: 4 }; // prettier-ignore
 				return { ...body, ...(i ? { pageBreak: 'before' as const } : {}) };
 			})
 		})

@@ -3,7 +3,7 @@ import type { Db, Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { labelOf, SIZES, symbols, type Dpi, type Label, type LabelSize, type Subject, type SymbolKind } from '../../core/labels/label.ts'; // prettier-ignore
 import { gs1Valid } from '../../core/codes/check.ts';
-import { fits } from './draw.ts';
+import { fitCode } from './draw.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import { parse } from '../people/people.ts';
 
@@ -129,7 +129,7 @@ export async function printLabels(sql: Sql, by: string, input: unknown): Promise
 	const labels = list.flatMap((s) => Array.from({ length: given.copies }, () => labelOf(s, given.symbol)));
 	// The code with the most in it is the widest.
 	const longest = labels.reduce((a, b) => (b.reads.length > a.reads.length ? b : a));
-	if (!(await fits(longest, given.dpi, given.size))) throw new Problem([{ message: `The ${given.symbol} of ${longest.number} is wider than a label of ${given.size} mm. Take a larger label, or another code.`, at: 'size' }]); // prettier-ignore
+	if (!(await fitCode(longest, given.dpi, given.size))) throw new Problem([{ message: `The ${given.symbol} of ${longest.number} does not fit on a label of ${given.size} mm. Take a larger label, or another code.`, at: 'size' }]); // prettier-ignore
 	return queue(sql, by, { title, symbol: given.symbol, dpi: given.dpi, label: given.size, labels, reprintOf: null });
 }
 

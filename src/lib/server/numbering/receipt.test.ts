@@ -169,11 +169,6 @@ describe('a scan on a delivery', () => {
 			(o: { code: string }) => scan(o.code, `]d201${gtin(10_002).slice(0, -1)}x`),
 			'The code was not taken'
 		],
-		[
-			'a serial without its lot',
-			(o: { code: string; lines: { id: string }[] }) => scan(o.code, 'VB-2', o.lines[0].id),
-			'needs its lot first'
-		],
 		['a pallet', (o: { code: string }) => scan(o.code, '(00)376104250021234569'), 'No pallet']
 	] as const)('%s: refused with a sentence, logged, and nothing is changed', async (_what, act, sentence) => {
 		const o = await order([{ item: 'BOARD', qty: '2' }]);

@@ -7,7 +7,7 @@
 		list.slice(0, 5).join(', ') + (list.length > 5 ? ` and ${list.length - 5} more` : '');
 </script>
 
-<p class:all={!a.missing.length && !a.extra.length}>
+<div class="announced" class:all={!a.missing.length && !a.extra.length}>
 	<span
 		>{#if !a.missing.length}<Checkmark size={16} />{/if}<b>{a.arrived.toLocaleString('en')}</b> of {a.expected.toLocaleString(
 			'en'
@@ -15,14 +15,20 @@
 	>
 	{#if a.missing.length}<span>missing: <span class="mono">{some(a.missing)}</span></span>{/if}
 	{#if a.extra.length}<span class="extra">not announced: <span class="mono">{some(a.extra)}</span></span>{/if}
-	{#if a.pallets.length}<span class="soft"
-			>{a.pallets.length} {a.pallets.length === 1 ? 'pallet' : 'pallets'}; scan one to enter all that is on it</span
-		>{/if}
+	{#if a.pallets.length}<form method="POST" action="/devices?/print">
+			<input type="hidden" name="size" value="148 × 105" />
+			{a.pallets.length === 1 ? 'Pallet' : 'Pallets'}
+			{#each a.pallets.slice(0, 4) as p (p)}<span class="mono">{p}</span>
+				{#if onenter}<button class="link" name="pallet" value={p}
+						>Print label<span class="visually-hidden"> of pallet {p}</span></button
+					>{/if}&ensp;{/each}{a.pallets.length > 4 ? `and ${a.pallets.length - 4} more` : ''}
+			<span class="soft">Scan one to enter all that is on it.</span>
+		</form>{/if}
 	{#if a.missing.length && onenter}<button class="link" onclick={onenter}>Enter all that is missing</button>{/if}
-</p>
+</div>
 
 <style>
-	p {
+	.announced {
 		display: flex;
 		flex-wrap: wrap;
 		gap: 0.25rem 1.25rem;
@@ -32,7 +38,7 @@
 		background: var(--ground);
 		font-size: 0.8125rem;
 	}
-	p :global(svg) {
+	.announced :global(svg) {
 		vertical-align: -3px;
 		margin-right: 0.25rem;
 	}

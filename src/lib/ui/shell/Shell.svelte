@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Component, Snippet } from 'svelte';
+	import { onMount, type Component, type Snippet } from 'svelte';
 	import { page } from '$app/state';
 	import Calendar from 'carbon-icons-svelte/lib/Calendar.svelte';
 	import Download from 'carbon-icons-svelte/lib/Download.svelte';
@@ -12,6 +12,7 @@
 	import { can } from '$lib/core/people/can';
 	import ScanLine from './ScanLine.svelte';
 	import Keys from './Keys.svelte';
+	import Camera from '../scan/Camera.svelte';
 	import Scanner from '../devices/Scanner.svelte';
 	import Wedge from '../scan/Wedge.svelte';
 
@@ -37,6 +38,13 @@
 		...(setup ? [{ url: '/setup', name: 'Setup', icon: Settings, n: 0 }] : [])
 	]);
 	let scanner = $state(false);
+	let camera = $state(false);
+	// Offered only where there is one.
+	let hasCamera = $state(false);
+	onMount(async () => {
+		const devices = (await navigator.mediaDevices?.enumerateDevices().catch(() => [])) ?? [];
+		hasCamera = devices.some((d) => d.kind === 'videoinput');
+	});
 	const here = (url: string) => (url === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(url));
 </script>
 
@@ -51,6 +59,7 @@
 	<ScanLine />
 	<a class="out device" href="/devices">Devices</a>
 	<button class="out device" aria-expanded={scanner} onclick={() => (scanner = !scanner)}>Scanner</button>
+	{#if hasCamera}<button class="out" aria-expanded={camera} onclick={() => (camera = !camera)}>Camera</button>{/if}
 	<Keys />
 	<span class="who">{person.name}<span class="role">{person.role}</span></span>
 	<form method="POST" action="/sign-out"><button class="out">Sign out</button></form>
@@ -63,6 +72,7 @@
 	{/each}
 </nav>
 {#if scanner}<Scanner />{/if}
+{#if camera}<Camera onclose={() => (camera = false)} />{/if}
 <main id="work" class:scanner tabindex="-1">{@render children()}</main>
 
 <style>

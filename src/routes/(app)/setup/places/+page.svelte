@@ -8,7 +8,7 @@
 
 <Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
 {#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form method="POST" class="panel fields" use:enhance>
+<form method="POST" action="?/add" class="panel fields" use:enhance>
 	<label class="field"
 		>Site or bin<input
 			class="plain mono"
@@ -23,14 +23,25 @@
 	<label class="field"
 		>Name<input class="plain" name="name" value={was('name')} required size="26" maxlength="1000" /></label
 	>
+	<label class="dock"><input type="checkbox" name="dock" value="yes" /> goods arrive here, to be put away</label>
 	<Button type="submit" size="field">Add place</Button>
 </form>
 <table class="rows">
-	<thead><tr><th>Place</th><th>Name</th><th>Site</th><th class="num">Numbers there</th><th></th></tr></thead>
+	<thead
+		><tr><th>Place</th><th>Name</th><th>Site</th><th>Goods arrive</th><th class="num">Numbers there</th><th></th></tr
+		></thead
+	>
 	<tbody>
 		{#each data.places as p (p.code)}<tr
 				><td><a class="mono" href="/register?place={encodeURIComponent(p.code)}">{p.code}</a></td><td>{p.name}</td><td
 					class="mono">{p.site ?? 'site'}</td
+				><td
+					>{#if p.site}<form class="label" method="POST" action="?/dock" use:enhance>
+							<input type="hidden" name="dock" value={p.dock ? 'no' : 'yes'} />{p.dock ? 'yes' : ''}
+							<button class="link" name="code" value={p.code}
+								>{p.dock ? 'No longer' : 'Say so'}<span class="visually-hidden"> for {p.code}</span></button
+							>
+						</form>{/if}</td
 				><td class="num">{p.numbers.toLocaleString('en')}</td><td class="num"
 					><form class="label" method="POST" action="/devices?/print">
 						<button class="link" name="place" value={p.code}
@@ -38,7 +49,7 @@
 						>
 					</form></td
 				></tr
-			>{:else}<tr><td colspan="5" class="soft">No place yet. Add the site first, then its bins.</td></tr>{/each}
+			>{:else}<tr><td colspan="6" class="soft">No place yet. Add the site first, then its bins.</td></tr>{/each}
 	</tbody>
 </table>
 
@@ -46,5 +57,8 @@
 	form.panel {
 		padding: 0.6rem 0.75rem;
 		margin-bottom: 0.75rem;
+	}
+	.dock {
+		align-self: center;
 	}
 </style>

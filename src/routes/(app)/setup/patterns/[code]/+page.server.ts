@@ -2,15 +2,19 @@ import { error, redirect } from '@sveltejs/kit';
 import { pool } from '$lib/server/database/pool';
 import { listPatterns, savePattern } from '$lib/server/numbering/patterns';
 import { allow, allowPage, attempt, fields, readJson } from '$lib/server/request';
+import { listItems } from '$lib/server/setup/items';
+import { listPlaces } from '$lib/server/setup/places';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async (event) => {
 	allowPage(event, 'write items');
 	const { code } = event.params;
-	if (code === 'new') return { pattern: null };
+	const [items, places] = await Promise.all([listItems(pool()), listPlaces(pool())]);
+	const choices = { items: items.filter((i) => i.tracking !== 'none').map(({ code, name }) => ({ code, name })), places: places.map((p) => p.code) }; // prettier-ignore
+	if (code === 'new') return { pattern: null, ...choices };
 	const [pattern] = await listPatterns(pool(), code);
 	if (!pattern) error(404, `There is no number pattern ${code}.`);
-	return { pattern };
+	return { pattern, ...choices };
 };
 
 export const actions: Actions = {

@@ -18,6 +18,12 @@
 	// svelte-ignore state_referenced_locally
 	let name = $state(data.pattern?.name ?? '');
 	let start = $state('');
+	// What the preview is drawn for, where a block says it.
+	// svelte-ignore state_referenced_locally
+	let item = $state(data.pattern?.items[0] ?? data.items[0]?.code ?? '');
+	// svelte-ignore state_referenced_locally
+	let place = $state(data.places.find((p) => p.includes('/')) ?? '');
+	const has = (...kinds: Block['kind'][]) => blocks.some((b) => kinds.includes(b.kind));
 	const locked = $derived(!!data.pattern?.drawn);
 	const kinds: [Block['kind'], string][] = [
 		['text', 'own text'],
@@ -51,7 +57,7 @@
 	}
 	let shown = $state<Preview | null>(null);
 	$effect(() => {
-		const body = JSON.stringify({ id: data.pattern?.id ?? null, blocks, start: start || 1 });
+		const body = JSON.stringify({ id: data.pattern?.id ?? null, blocks, item, place, start: start || 1 });
 		const timer = setTimeout(async () => {
 			const answer = await fetch('/setup/patterns/preview', {
 				method: 'POST',
@@ -163,6 +169,18 @@
 	</section>
 	<section class="panel" aria-live="polite">
 		<h2>What it gives</h2>
+		{#if has('item', 'site', 'line')}<div class="fields for">
+				{#if has('item')}<label class="field"
+						>For<select class="plain" bind:value={item}
+							>{#each data.items as i (i.code)}<option value={i.code}>{i.code}: {i.name}</option>{/each}</select
+						></label
+					>{/if}
+				{#if has('site', 'line')}<label class="field"
+						>Drawn at<select class="plain" bind:value={place}
+							>{#each data.places as p (p)}<option>{p}</option>{/each}</select
+						></label
+					>{/if}
+			</div>{/if}
 		{#if shown?.faults.length}
 			<ul class="faults">
 				{#each shown.faults as f (f)}<li>{f}</li>{/each}
@@ -192,6 +210,9 @@
 	section {
 		padding: 0.6rem 0.75rem;
 		margin-bottom: 0.75rem;
+	}
+	.fields.for {
+		padding: 0;
 	}
 	.blocks {
 		display: flex;
