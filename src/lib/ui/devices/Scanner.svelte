@@ -34,30 +34,23 @@
 </script>
 
 <script lang="ts">
+	import { backToField } from '../scan/scanner';
 	// The simulated hand scanner: any code typed or picked here is pressed as keys into the page.
 	let code = $state('');
 	let behaviour = $state<Behaviour>('works');
-	let last: Element | null = null;
-	let panel: HTMLElement;
 	let labels = $state<{ reads: string; number: string }[]>([]);
 	$effect(() => {
 		void fetch('/labels/latest', { headers: { accept: 'application/json' } }).then(async (a) => {
 			if (a.ok) labels = (await a.json()).labels;
 		});
 	});
-	const remember = (e: FocusEvent) => {
-		if (e.target instanceof Element && !panel.contains(e.target)) last = e.target;
-	};
 	async function scan(text: string) {
 		if (!text.trim()) return;
-		const target = last?.isConnected ? last : document.body;
-		(target as HTMLElement).focus?.();
-		await wedge(text.replaceAll('{FNC1}', GS), target, behaviour);
+		await wedge(text.replaceAll('{FNC1}', GS), backToField(), behaviour);
 	}
 </script>
 
-<svelte:document onfocusin={remember} />
-<aside bind:this={panel} aria-label="Scanner">
+<aside aria-label="Scanner">
 	<h2>Scanner</h2>
 	<p class="soft">
 		Stands in for a hand scanner. Put the cursor where you would scan; {'{FNC1}'} stands for that sign.

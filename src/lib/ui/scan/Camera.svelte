@@ -3,16 +3,12 @@
 	import { onMount } from 'svelte';
 	import { Steady } from '$lib/core/codes/steady';
 	import { wedge } from '../devices/Scanner.svelte';
+	import { backToField } from './scanner';
 	import Reader from './camera.worker?worker';
 
 	let { onclose }: { onclose: () => void } = $props();
 	let video: HTMLVideoElement;
-	let panel: HTMLElement;
-	let last: Element | null = null;
 	let said = $state('Waiting for the camera…');
-	const remember = (e: FocusEvent) => {
-		if (e.target instanceof Element && !panel.contains(e.target)) last = e.target;
-	};
 	const why: Record<string, string> = {
 		NotAllowedError: 'The browser may not use the camera. Allow it beside the address, and open this again.',
 		NotFoundError: 'There is no camera here. Scan with a hand scanner, or type the number.',
@@ -43,9 +39,7 @@
 			const text = steady.look(data, performance.now());
 			if (text) {
 				said = `Read ${text.replace(/^\][A-Za-z]\d/, '').replaceAll('\x1d', ' ')}`;
-				const target = last?.isConnected ? last : document.body;
-				(target as HTMLElement).focus?.();
-				void wedge(text, target);
+				void wedge(text, backToField());
 			}
 			timer = setTimeout(look, 120);
 		};
@@ -68,8 +62,7 @@
 	});
 </script>
 
-<svelte:document onfocusin={remember} />
-<aside bind:this={panel} aria-label="Camera">
+<aside aria-label="Camera">
 	<!-- svelte-ignore a11y_media_has_caption -->
 	<video bind:this={video} autoplay playsinline muted></video>
 	<p role="status">{said}</p>

@@ -3,7 +3,7 @@
 	// taken out again, so that a scan never lands in the wrong field.
 	import { GS } from '$lib/core/codes/gs1';
 	import { Wedge } from '$lib/core/codes/wedge';
-	import { giveScan } from './scanner';
+	import { giveScan, rememberField } from './scanner';
 
 	const wedge = new Wedge();
 	let field: HTMLInputElement | null = null;
@@ -31,3 +31,4 @@
 </script>
 
 <svelte:window onkeydowncapture={hear} />
+<svelte:document onfocusin={(e) => rememberField(e.target)} />

@@ -14,6 +14,18 @@ export function takeScans(taker: Taker): () => void {
 export const giveScan = (text: string, into: Element | null): boolean =>
 	[...takers].reverse().some((taker) => taker(text, into));
 
+/** The field in the work area that had the cursor last: where a scan from a panel beside it goes. */
+let field: Element | null = null;
+export function rememberField(target: EventTarget | null) {
+	if (target instanceof Element && target.closest('#work')) field = target;
+}
+/** Brings the cursor back to that field. @returns it, or the page where there is none */
+export function backToField(): Element {
+	const target = field?.isConnected ? (field as HTMLElement) : document.body;
+	target.focus();
+	return target;
+}
+
 let audio: AudioContext | null = null;
 /** Two low tones for a scan that was not taken; one short high one for a scan that was. */
 export function sound(good: boolean) {
