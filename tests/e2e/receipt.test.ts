@@ -146,13 +146,17 @@ describe('tables', () => {
 		await page.getByText('Row 4: “31.01.2028” is not a date.').waitFor();
 		expect(await page.getByRole('button', { name: /^Enter \d+ rows/ }).isDisabled()).toBe(true);
 		await page.getByRole('button', { name: 'Leave it' }).click();
-		const better = 'Nummer,Menge,Bis\nB-1,25,2028-01-31\nB-2,25,2028-01-31\nB-3,25,2028-02-29\n';
+		const better =
+			'Nummer,Menge,Bis,Zeugnis,Grad\nB-1,25,2028-01-31,C-1,4\nB-2,25,2028-01-31,C-2,4.5\nB-3,25,2028-02-29,C-3,31\n';
 		await page
 			.getByLabel('CSV or XLSX file for Buffer salt')
 			.setInputFiles({ name: 'salt.csv', mimeType: 'text/csv', buffer: Buffer.from(better) });
 		await page.getByLabel('The first row is headings').check();
+		await page.getByLabel('Column 4 is').selectOption('Certificate no.');
+		await page.getByLabel('Column 5 is').selectOption('Temperature on arrival');
 		await page.getByRole('button', { name: 'Enter 3 rows' }).click();
-		await foot(page).getByText('Nothing is missing.').waitFor();
+		await foot(page).getByText('Temperature on arrival 31 °C is outside 2 to 25 °C. Say why it is taken').waitFor();
+		await foot(page).getByText('Certificate of analysis is not given. Enter it, or say why there is none. (3 rows)').waitFor(); // prettier-ignore
 	});
 	it('a file that is none is said', async () => {
 		const { page } = await delivery([{ item: 'BUFFER-SALT', qty: '5' }]);
@@ -292,7 +296,7 @@ describe('numbers of our own', () => {
 		await page.goto(`${app.base}/inbound/${code}`);
 		await entry(page, 'DPD powder').getByLabel('Lot', { exact: true }).fill('88-1302');
 		await entry(page, 'DPD powder').getByLabel('Expires').fill('2029-01-31');
-		await entry(page, 'DPD powder').getByLabel('Expires').press('Enter');
+		await entry(page, 'DPD powder').getByRole('button', { name: 'Add' }).click();
 		await page.getByText(/The supplier’s lot 88-1302 came on .* as QR-26-0417; it expires/).waitFor();
 		await page.getByRole('button', { name: 'Add to QR-26-0417' }).click();
 		await page.getByText(/Lot QR-26-0417 is known/).waitFor();

@@ -1,7 +1,7 @@
-import { add, getISOWeek, getISOWeekYear, getISODay } from 'date-fns';
+import { add, format, getISOWeek, getISOWeekYear, getISODay, lastDayOfMonth } from 'date-fns';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addDuration, daysBetween, isoWeek, parseDay, sayDuration, showDay } from './dates.ts';
+import { addDuration, daysBetween, endOfMonth, isoWeek, parseDay, sayDuration, showDay, workOut } from './dates.ts';
 
 describe('a typed date', () => {
 	it.each([
@@ -85,5 +85,32 @@ describe('held against date-fns', () => {
 			if (w.year !== getISOWeekYear(d) || w.week !== getISOWeek(d) || w.weekday !== getISODay(d)) wrong.push(day);
 		}
 		expect(wrong).toEqual([]);
+	});
+});
+
+describe('an expiry date that is worked out', () => {
+	it.each([
+		['2026-11-25', 'P12M', false, '2027-11-25'],
+		['2026-11-25', 'P12M', true, '2027-11-30'],
+		['2027-01-31', 'P1M', true, '2027-02-28'],
+		['2027-11-30', 'P3M', true, '2028-02-29']
+	] as const)('%s + %s, to the end of the month %s: %s', (day, life, end, want) =>
+		expect(workOut(day, life, end)).toBe(want)
+	);
+	it('month ends as date-fns has them, every month from 1970 to 2100', () => {
+		for (let y = 1970; y <= 2100; y++)
+			for (let m = 1; m <= 12; m++) {
+				const day = `${y}-${String(m).padStart(2, '0')}-15`;
+				expect(endOfMonth(day)).toBe(format(lastDayOfMonth(new Date(y, m - 1, 15)), 'yyyy-MM-dd'));
+			}
+	});
+	it('is never earlier than to the day, and stays in its month', () => {
+		const day = fc.date({ min: new Date('1970-01-01'), max: new Date('2100-01-01'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10)); // prettier-ignore
+		fc.assert(
+			fc.property(day, fc.integer({ min: 1, max: 60 }), (d, months) => {
+				const [plain, end] = [workOut(d, `P${months}M`), workOut(d, `P${months}M`, true)];
+				expect(end >= plain && end.slice(0, 7) === plain.slice(0, 7)).toBe(true);
+			})
+		);
 	});
 });

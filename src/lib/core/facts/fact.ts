@@ -117,7 +117,7 @@ export function checkFacts(
 			findings.push(
 				fact.how === 'required'
 					? { level: 'stop', open: true, message: `${fact.name} is missing. ${fact.kind === 'file' ? 'Choose the file.' : 'Type it in.'}` } // prettier-ignore
-					: { level: 'reason', open: true, message: `No ${fact.name}. Enter it, or say why there is none.` }
+					: { level: 'reason', open: true, message: `${fact.name} is not given. Enter it, or say why there is none.` }
 			);
 			continue;
 		}

@@ -9,6 +9,7 @@ export const CHECKS = {
 	'too short': { says: 'less of its life is left at receipt than the item asks', strength: 'reason' },
 	'changed expiry': { says: 'an expiry date that was worked out is changed', strength: 'reason' },
 	'more than ordered': { says: 'more comes, is made or goes than was ordered', strength: 'reason' },
+	'another item': { says: 'a serial belongs to another item', strength: 'reason' },
 	'not announced': { says: 'a number arrives that the supplier’s notice does not name', strength: 'note' },
 	'not released': { says: 'a number is given that was not drawn when the order was released', strength: 'note' }
 } as const satisfies Record<string, { says: string; strength: Strength }>;

@@ -113,3 +113,32 @@ describe('a pasted column', () => {
 		]);
 	});
 });
+
+describe('runs with a step', () => {
+	it.each([
+		['PW-0098, 3, 2', { first: 'PW-0098', count: 3, step: 2 }, ['PW-0098', 'PW-0100', 'PW-0102']],
+		['A9;4;5', { first: 'A9', count: 4, step: 5 }, ['A9', 'A14', 'A19', 'A24']],
+		['PW-1, 3, 1', { first: 'PW-1', count: 3 }, ['PW-1', 'PW-2', 'PW-3']],
+		['PW-1, 1, 7', { first: 'PW-1', count: 1 }, ['PW-1']]
+	] as const)('%s', (typed, want, numbers) => {
+		const f = parseFill(typed);
+		expect(f).toEqual(want);
+		if (!('problem' in f)) expect(expand(f.first, f.count, f.step)).toEqual(numbers);
+	});
+	it.each([
+		['PW-1, 3, 0', 'A step is 1 to 10,000'],
+		['PW-1, 3, 20000', 'this asks for 20000'],
+		['PWX, 3, 2', 'no digits to count on']
+	])('%s is refused', (typed, why) => {
+		const f = parseFill(typed);
+		expect('problem' in f && f.problem).toContain(why);
+	});
+	it('take every so manieth of the run without', () => {
+		fc.assert(
+			fc.property(fc.nat(9999), fc.integer({ min: 1, max: 60 }), fc.integer({ min: 1, max: 20 }), (n, count, step) => {
+				const first = `S-${String(n).padStart(3, '0')}`;
+				expect(expand(first, count, step)).toEqual(expand(first, (count - 1) * step + 1).filter((_, i) => i % step === 0)); // prettier-ignore
+			})
+		);
+	});
+});

@@ -10,10 +10,14 @@ export async function readPolicy(sql: Db): Promise<Policy> {
 		if (r.code in policy) policy[r.code] = r.strength;
 	return policy;
 }
-const policyInput = z.record(z.enum(Object.keys(CHECKS) as [Check, ...Check[]]), z.enum(['stop', 'reason', 'note']));
+const policyInput = z.partialRecord(
+	z.enum(Object.keys(CHECKS) as [Check, ...Check[]]),
+	z.enum(['stop', 'reason', 'note'])
+);
 export async function savePolicy(sql: Db, by: string, input: unknown): Promise<void> {
 	const policy = parse(policyInput, input);
 	const codes = Object.keys(policy);
-	await sql`INSERT INTO check_policy (code, strength, changed_by) SELECT n.*, ${by}::text FROM unnest(${codes}::text[], ${Object.values(policy)}::text[]) n(code, strength)
+	const strengths = Object.values(policy) as string[];
+	await sql`INSERT INTO check_policy (code, strength, changed_by) SELECT n.*, ${by}::text FROM unnest(${codes}::text[], ${strengths}::text[]) n(code, strength)
 		ON CONFLICT (code) DO UPDATE SET strength = excluded.strength, changed_by = excluded.changed_by, changed_at = now() WHERE check_policy.strength <> excluded.strength`;
 }
