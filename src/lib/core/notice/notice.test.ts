@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { epcisFaults, noticeDocument } from '../../../../tests/epcis.ts';
 import { readCells } from '../tables/table.ts';
 import { readEpc, readEpcis, readTable } from './notice.ts';
 
@@ -17,27 +18,13 @@ describe('an EPC', () => {
 	);
 });
 
-const link = (path: string) => `https://id.gs1.org/01/09506000134352${path}`;
+const gtin = '09506000134352';
 describe('an EPCIS document', () => {
 	it('says pallets, lots, serials, quantities and dates; what two events name counts once', () => {
-		const { rows, faults } = readEpcis({
-			epcisBody: {
-				eventList: [
-					{
-						type: 'ObjectEvent',
-						epcList: [1, 2, 3, 5].map((n) => link(`/21/S-${n}`)),
-						ilmd: { 'cbvmda:lotNumber': 'L-1', 'cbvmda:itemExpirationDate': '2028-01-31' }
-					},
-					{ type: 'ObjectEvent', quantityList: [{ epcClass: link('/10/L-9'), quantity: 12.5, uom: 'KGM' }] },
-					{
-						type: 'AggregationEvent',
-						parentID: 'https://id.gs1.org/00/376104250021234569',
-						childEPCs: [1, 2].map((n) => link(`/21/S-${n}`)),
-						childQuantityList: [{ epcClass: link('/10/L-9'), quantity: 12.5 }]
-					}
-				]
-			}
-		});
+		const document = noticeDocument({ gtin, serials: ['S-1', 'S-2', 'S-3', 'S-5'], lot: 'L-1', expires: '2028-01-31', bulk: { gtin, lot: 'L-9', quantity: 12.5, uom: 'KGM' }, pallet: '376104250021234569', packed: 2 }); // prettier-ignore
+		// GS1 EPCIS 2.0: what is read here is a document by the standard's own JSON Schema.
+		expect(epcisFaults(document)).toEqual([]);
+		const { rows, faults } = readEpcis(document);
 		expect(faults).toEqual([]);
 		expect(rows).toMatchObject([
 			{ serial: 'S-1', count: 2, lot: 'L-1', expiresOn: '2028-01-31', pallet: '376104250021234569' },

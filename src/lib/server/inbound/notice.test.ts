@@ -1,11 +1,14 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { epcisFaults, noticeDocument } from '../../../../tests/epcis.ts';
 import { gs1CheckDigit } from '../../core/codes/check.ts';
 import { createOrder } from '../orders/create.ts';
 import { getOrder } from '../orders/orders.ts';
 import { takeScan } from '../orders/scan.ts';
 import { bookSheet, sheetState } from '../orders/sheet.ts';
 import { createItem } from '../setup/items.ts';
+import { jobLabels, printLabels } from '../labels/jobs.ts';
+import { savePolicy } from '../setup/policy.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { enterAnnounced, takeNotice } from './notice.ts';
 
@@ -77,18 +80,10 @@ describe('an advance notice', () => {
 	it('comes as EPCIS too, and a newer one takes the place of an earlier one', async () => {
 		const o = await delivery();
 		await takeNotice(db.sql, 'ines', o, { name: 'first.csv', text: csv });
-		const document = {
-			epcisBody: {
-				eventList: [
-					{
-						type: 'ObjectEvent',
-						epcList: ['S-1', 'S-2'].map((s) => `https://id.gs1.org/01/${gtin(10_001)}/10/L/21/${s}`)
-					}
-				]
-			}
-		};
+		const document = noticeDocument({ gtin: gtin(10_001), serials: ['S-1', 'S-2'], lot: 'L', expires: '2099-01-31', bulk: { gtin: gtin(10_002), lot: 'K-1', quantity: 5 }, pallet: '376104250021234569', packed: 2 }); // prettier-ignore
+		expect(epcisFaults(document)).toEqual([]);
 		expect(await takeNotice(db.sql, 'ines', o, { name: 'second.json', text: JSON.stringify(document) })).toBe(
-			'second.json announces 2 numbers.'
+			'second.json announces 3 numbers on 1 pallet.'
 		);
 		expect((await sheetState(db.sql, o.code)).notice).toMatchObject({ name: 'second.json' });
 		expect((await sheetState(db.sql, o.code)).lines[0].announced).toMatchObject({ expected: 2 });
@@ -102,5 +97,23 @@ describe('an advance notice', () => {
 		const o = await delivery();
 		await expect(takeNotice(db.sql, 'ines', o, { name: 'x', text })).rejects.toThrow(sentence);
 		expect((await sheetState(db.sql, o.code)).notice).toBeUndefined();
+	});
+	it('what was not announced is a note, a reason or a stop by policy', async () => {
+		const o = await delivery();
+		await takeNotice(db.sql, 'ines', o, { name: 'notice.csv', text: csv });
+		await scan(o.code, 'VB-99', o.lines[0].id, 'B-1');
+		const level = async () =>
+			(await sheetState(db.sql, o.code)).lines[0].rows[0].findings.find((f) => f.message.includes('announced'));
+		expect(await level()).toMatchObject({ level: 'note', message: 'VB-99 was not announced. Check the label.' });
+		await savePolicy(db.sql, 'ines', { 'not announced': 'stop' });
+		expect(await level()).toMatchObject({ level: 'stop', message: expect.stringContaining('or put it aside') });
+		await savePolicy(db.sql, 'ines', { 'not announced': 'note' });
+	});
+	it('a label is printed for a pallet that was announced, and for no other', async () => {
+		const job = await printLabels(db.sql, 'ines', { pallet: sscc, size: '148 × 105' });
+		expect(job).toMatchObject({ title: sscc, label: '148 × 105', size: 1 });
+		expect((await jobLabels(db.sql, job.id))!.labels[0].reads).toBe(`]d200${sscc}`);
+		await expect(printLabels(db.sql, 'ines', { pallet: '106141412345678908' })).rejects.toThrow('No pallet 106141412345678908 is announced'); // prettier-ignore
+		await expect(printLabels(db.sql, 'ines', { pallet: '376104250021234560' })).rejects.toThrow('is not an SSCC');
 	});
 });

@@ -6,7 +6,17 @@ import { getOrder } from '../orders/orders.ts';
 import { takeScan, undoScan } from '../orders/scan.ts';
 import { saveRows } from '../orders/drafts.ts';
 import { bookSheet, sheetState } from '../orders/sheet.ts';
-import { cancelJob, listJobs, printLabels, printsOf, readPrinter, reprint, setPrinter } from '../labels/jobs.ts';
+import {
+	cancelJob,
+	jobLabels,
+	listJobs,
+	printLabels,
+	printsOf,
+	readPrinter,
+	reprint,
+	setPrinter
+} from '../labels/jobs.ts';
+import { find } from '../register/find.ts';
 import { addFile, addNote, attachments, readFile } from '../register/attachments.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
@@ -190,6 +200,98 @@ describe('a scan on a delivery', () => {
 		await undoScan(db.sql, 'ines', o, ids[0]);
 		expect(await rowsOf(o.code)).toEqual([]);
 		await expect(undoScan(db.sql, 'ines', o, ids[0])).rejects.toThrow('taken back already');
+	});
+});
+
+describe('numbers drawn when the order is released', () => {
+	const released = async (item: string, qty: string) => {
+		const o = await order([{ item, qty }]);
+		return { o, state: await sheetState(db.sql, o.code), drawn: (await drawnNumbers(db.sql, o.code)).rows };
+	};
+	beforeAll(async () => {
+		const base = { name: 'Pre', unit: 'each', decimals: 0, drawnAt: 'release' as const };
+		await createItem(db.sql, { ...base, code: 'PRE', tracking: 'serial', serialPattern: 'SN' });
+		await createItem(db.sql, { ...base, code: 'PREL', tracking: 'lot', lotPattern: 'LOT' });
+	});
+	it('wait for their line: a serial for each piece, one lot for each line', async () => {
+		const { o, state, drawn } = await released('PRE', '5');
+		expect(drawn.map((d) => d.became)).toEqual(Array(5).fill('not used'));
+		expect(state.lines[0].released).toMatchObject({ left: 5, first: drawn[4].number });
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
+		expect(await rowsOf(o.code)).toMatchObject([{ serial: drawn[4].number, count: 3 }]);
+		// The two that are left come first, then new ones.
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
+		expect((await rowsOf(o.code)).at(-1)).toMatchObject({ serial: drawn[1].number });
+		expect((await drawnNumbers(db.sql, o.code)).rows).toHaveLength(6);
+		const lot = await released('PREL', '50');
+		expect(lot.drawn).toMatchObject([{ kind: 'lot', became: 'not used' }]);
+	});
+	it('an order that cannot be made draws nothing', async () => {
+		const count = async () => (await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM drawn_number`)[0].n;
+		const before = await count();
+		await expect(createOrder(db.sql, 'ines', { kind: 'purchase', partner: 'S', place: 'QS/DOCK', lines: [{ item: 'PRE', qty: '3' }, { item: 'PRE', qty: '200000' }] })).rejects.toThrow('Split the order'); // prettier-ignore
+		expect(await count()).toBe(before);
+	});
+});
+
+describe('serials that have no lot yet', () => {
+	it('are scanned first, and put into a new lot in one act', async () => {
+		await createItem(db.sql, { code: 'GROUPED', name: 'Grouped', unit: 'each', decimals: 0, tracking: 'lot and serial', lotPattern: 'LOT', gtin: gtin(10_007) }); // prettier-ignore
+		const o = await order([{ item: 'GROUPED', qty: '4' }]);
+		for (const s of ['G-1', 'G-2', 'G-9']) expect((await scan(o.code, s, o.lines[0].id)).taken).toBe(true);
+		expect((await sheetState(db.sql, o.code)).missing[0]).toMatchObject({ level: 'stop', message: 'The lot number is missing. Type it from the label. (2 rows)' }); // prettier-ignore
+		const ids = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true });
+		expect(ids).toHaveLength(2);
+		const rows = await rowsOf(o.code);
+		expect(rows.map((r) => r.lot)).toEqual([rows[0].lot, rows[0].lot]);
+		expect(rows[0].lot).toMatch(/^L\d{4}$/);
+		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow('has a lot already'); // prettier-ignore
+	});
+	it('wait for a typed lot where the item has no pattern', async () => {
+		const o = await order([{ item: 'BOARD', qty: '2' }]);
+		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow('no number pattern for its lots'); // prettier-ignore
+	});
+});
+
+describe('the supplier’s numbers', () => {
+	const gs = '\x1d';
+	it('of a label beside ours: ours are drawn, theirs kept, in one scan', async () => {
+		await createItem(db.sql, { code: 'OURS', name: 'Ours', unit: 'each', decimals: 0, tracking: 'lot and serial', lotPattern: 'LOT', serialPattern: 'SN', supplierNumber: 'printed', gtin: gtin(10_008) }); // prettier-ignore
+		const o = await order([{ item: 'OURS', qty: '3' }]);
+		const label = (lot: string, serial: string) => scan(o.code, `]d201${gtin(10_008)}10${lot}${gs}21${serial}`);
+		expect((await label('26/THEIRS', 'TS-1')).said).toContain('(theirs TS-1)');
+		expect((await label('26/THEIRS', 'TS-7')).taken).toBe(true);
+		expect((await label('26/THEIRS', 'TS-7')).said).toContain('TS-7 is in this sheet already');
+		const rows = (await sheetState(db.sql, o.code)).lines[0].rows;
+		expect(rows.map((r) => r.supplierSerial)).toEqual(['TS-1', 'TS-7']);
+		expect(new Set(rows.map((r) => r.lot)).size).toBe(1);
+		expect(rows.every((r) => r.supplierLot === '26/THEIRS' && /^SN-\d+$/.test(r.serial))).toBe(true);
+		const state = await sheetState(db.sql, o.code);
+		const { id } = await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
+		expect((await find(db.sql, 'ts-7')).hits).toMatchObject([
+			{ what: 'serial', detail: 'Ours, supplier’s serial TS-7' }
+		]);
+		const job = await printLabels(db.sql, 'tobi', { event: id });
+		const labels = (await jobLabels(db.sql, job.id))!.labels;
+		expect(labels.map((l) => l.lines.at(-1))).toContain('Supplier’s lot 26/THEIRS, serial TS-7');
+	});
+	it('used as ours: kept as both, so that either finds it', async () => {
+		await createItem(db.sql, { code: 'SAME', name: 'Same', unit: 'kg', decimals: 3, tracking: 'lot', supplierNumber: 'ours' }); // prettier-ignore
+		const o = await order([{ item: 'SAME', qty: '5' }]);
+		await saveRows(db.sql, 'ines', o, [{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { lot: 'TL-5', qty: '5' } }]); // prettier-ignore
+		const state = await sheetState(db.sql, o.code);
+		expect(state.lines[0].supplierNumber).toBe('ours');
+		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
+		expect((await db.sql`SELECT supplier_lot FROM mark WHERE number = 'TL-5'`)[0].supplier_lot).toBe('TL-5');
+	});
+	it('of a run count on beside ours', async () => {
+		const o = await order([{ item: 'UNIT', qty: '3' }]);
+		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
+		const [row] = (await sheetState(db.sql, o.code)).lines[0].rows;
+		await saveRows(db.sql, 'ines', o, [{ id: row.id, lineId: o.lines[0].id, version: row.version, data: { serial: row.serial, count: 3, supplierSerial: 'X-08' } }]); // prettier-ignore
+		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: (await sheetState(db.sql, o.code)).stamp });
+		const theirs = await db.sql`SELECT supplier_serial AS s FROM mark WHERE supplier_serial LIKE 'X-%' ORDER BY number`;
+		expect(theirs.map((t) => t.s)).toEqual(['X-08', 'X-09', 'X-10']);
 	});
 });
 

@@ -89,7 +89,7 @@ export async function checkKnown(
 		{ item: string; number: string; mark: string; expires: string | null; status: string; qty: string; facts: Facts }[]
 	>`
 		SELECT k.item_id AS item, k.lot_no AS number, k.id AS mark, k.expires_on AS expires, k.status, k.facts,
-			(SELECT coalesce(trim_scale(sum(b.qty)), 0)::text FROM balance b WHERE b.mark_id = k.id AND NOT b.virtual) AS qty
+			(SELECT coalesce(trim_scale(sum(b.qty)), 0)::text FROM balance b WHERE NOT b.virtual AND b.mark_id IN (SELECT k.id UNION ALL SELECT c.id FROM mark c WHERE c.parent_id = k.id)) AS qty
 		FROM (SELECT DISTINCT * FROM unnest(${lots.map((r) => lines.get(r.lineId)!.itemId)}::bigint[], ${lots.map((r) => r.lot)}::text[]) w(item, number)) w
 		JOIN mark k ON k.item_id = w.item AND k.lot_no = w.number AND k.kind = 'lot'`;
 	for (const r of lots) {
