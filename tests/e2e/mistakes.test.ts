@@ -1,15 +1,9 @@
 import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
+import { entry, foot, paste, type } from './sheet.ts';
 
 const app = startApp();
-const foot = (page: Page) => page.getByRole('region', { name: 'What is missing' });
-const entry = (page: Page, line: string) => page.getByRole('group', { name: `Enter numbers for ${line}` });
-const type = async (page: Page, line: string, field: string, text: string) => {
-	const input = entry(page, line).getByLabel(field, { exact: true });
-	await input.fill(text);
-	await input.press('Enter');
-};
 /** A field of a row that holds this. */
 const holding = (page: Page, value: string) =>
 	page.waitForFunction(
@@ -18,16 +12,6 @@ const holding = (page: Page, value: string) =>
 		{ timeout: 15_000 }
 	);
 const events = async () => (await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM event`)[0].n;
-/** Puts text on the field as a paste from a spreadsheet does. */
-const paste = (page: Page, line: string, field: string, text: string) =>
-	entry(page, line)
-		.getByLabel(field, { exact: true })
-		.evaluate((el, t) => {
-			const data = new DataTransfer();
-			data.setData('text', t);
-			el.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
-		}, text);
-
 /** What the rule of chemicals asks besides: typed, each with Enter. */
 const papers = async (page: Page, temperature = '5') => {
 	await type(page, 'Buffer salt', 'Certificate no.', 'CoA-1');
@@ -390,5 +374,50 @@ describe('roles', () => {
 			{ hit: boolean }[]
 		>`SELECT bool_or(token_hash LIKE ${'%' + secret.slice(3, 20) + '%'}) AS hit FROM api_token`;
 		expect(hit).toBe(false);
+	});
+});
+
+describe('what was typed into a form', () => {
+	it('stays, whatever else on the page changes meanwhile', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/setup/items/BOARD');
+		await page.waitForLoadState('networkidle');
+		await page.getByLabel('Name', { exact: true }).fill('Sensor board, new name');
+		await page.getByLabel('The supplier’s number').selectOption('is used as ours');
+		await page.getByLabel('lot at receipt').selectOption('asked');
+		await page.getByText('asked at receipt (leaving it out wants a reason)').waitFor();
+		expect(await page.getByLabel('Name', { exact: true }).inputValue()).toBe('Sensor board, new name');
+		expect(await page.getByLabel('The supplier’s number').inputValue()).toBe('ours');
+
+		await page.goto(app.base + '/inbound/new');
+		await page.waitForLoadState('networkidle');
+		await page.getByLabel('Number, or leave it to Earmark').fill('PO-TYPED').catch(() => page.locator('input[name=code]').fill('PO-TYPED')); // prettier-ignore
+		await page.locator('input[name=note]').fill('by hand');
+		await page.getByLabel('Item of line 1').fill('CELL');
+		await page.getByLabel('Quantity of line 1').fill('3');
+		expect(await page.locator('input[name=code]').inputValue()).toBe('PO-TYPED');
+		expect(await page.locator('input[name=note]').inputValue()).toBe('by hand');
+	});
+	it('into a cell of a sheet stays while a colleague’s row comes in', async () => {
+		const code = 'PO-2216';
+		const [mine, theirs] = [await app.signIn('tobi'), await app.signIn('ines')];
+		for (const page of [mine, theirs]) {
+			await page.goto(`${app.base}/inbound/${code}`);
+			await foot(page).waitFor();
+		}
+		await type(theirs, 'Glass membrane', 'Lot', 'OM-FIRST');
+		await type(theirs, 'Glass membrane', 'Quantity, each', '4');
+		await mine.reload();
+		await mine.waitForLoadState('domcontentloaded');
+		const cell = mine.locator('td[data-column="lot"] input').first();
+		await cell.waitFor();
+		await mine.waitForTimeout(500);
+		await cell.fill('OM-FIRST-TYPING');
+		await type(theirs, 'Glass membrane', 'Lot', 'OM-SECOND');
+		await type(theirs, 'Glass membrane', 'Quantity, each', '3');
+		await mine.locator('td[data-column="lot"] input').nth(1).waitFor();
+		expect(await cell.inputValue()).toBe('OM-FIRST-TYPING');
+		await cell.press('Tab');
+		await holding(theirs, 'OM-FIRST-TYPING');
 	});
 });

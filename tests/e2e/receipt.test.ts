@@ -3,47 +3,12 @@ import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { createOrder } from '../../src/lib/server/orders/create.ts';
 import { startApp } from './app.ts';
+import { booked, entry, foot, log, openOrder, paste, typed, wedge } from './sheet.ts';
 
 const app = startApp();
-const foot = (page: Page) => page.getByRole('region', { name: 'What is missing' });
-const entry = (page: Page, line: string) => page.getByRole('group', { name: `Enter numbers for ${line}` });
-const log = (page: Page) => page.getByRole('log');
 /** A delivery of its own, opened. */
-async function delivery(lines: { item: string; qty: string }[], login = 'tobi'): Promise<{ page: Page; code: string }> {
-	const code = await createOrder(app.sql, 'ines', { kind: 'purchase', partner: 'VARNHOLT', place: 'QS/DOCK', lines });
-	const page = await app.signIn(login);
-	await page.goto(`${app.base}/inbound/${code}`);
-	await entry(page, lines[0].item === 'BOARD' ? 'Sensor board VB' : lines[0].item === 'CELL' ? 'Battery cell BC' : 'Buffer salt').waitFor(); // prettier-ignore
-	return { page, code };
-}
-const booked = async (page: Page, code: string) => {
-	await page.getByText(/Booked as event \d+/).waitFor();
-	const [{ n }] = await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`; // prettier-ignore
-	return n;
-};
-/** Keys as a keyboard wedge sends them, pressed inside the page so that a busy machine does not slow them. */
-const wedge = (page: Page, text: string) =>
-	page.evaluate((t) => {
-		const el = document.activeElement as HTMLInputElement;
-		for (const key of [...t, 'Enter'])
-			if (
-				el.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })) &&
-				key.length === 1
-			) {
-				el.setRangeText(key, el.selectionStart!, el.selectionEnd!, 'end');
-				el.dispatchEvent(new Event('input', { bubbles: true }));
-			}
-	}, text);
-const paste = (page: Page, line: string, field: string, text: string) =>
-	entry(page, line)
-		.getByLabel(field, { exact: true })
-		.evaluate((el, t) => {
-			const data = new DataTransfer();
-			data.setData('text', t);
-			el.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
-		}, text);
-/** Types as a person: slower than a scanner. */
-const typed = (page: Page, text: string) => page.keyboard.type(text, { delay: 60 });
+const delivery = (lines: { item: string; qty: string }[], login = 'tobi') => openOrder(app, { lines: lines.map((l) => [l.item, l.qty]) }, login); // prettier-ignore
+const receipt = (page: Page, code: string) => booked(app, page, code);
 
 // Common practice: 50 serials and 2 lots on one receipt make 52 movements.
 describe('fifty serials and a hundred pieces in two lots', () => {
@@ -76,7 +41,7 @@ describe('fifty serials and a hundred pieces in two lots', () => {
 		await key('Enter');
 		await foot(page).getByText('Nothing is missing.').waitFor();
 		await key('Control+Enter');
-		expect(await booked(page, code)).toBe(52);
+		expect(await receipt(page, code)).toBe(52);
 		console.log(`50 serials and 100 pieces in two lots: ${actions} actions beyond the numbers`);
 		expect(actions).toBeLessThanOrEqual(10);
 	});
@@ -103,7 +68,7 @@ describe('fifty serials and a hundred pieces in two lots', () => {
 		await page.getByRole('button', { name: 'Enter 2 rows' }).press('Enter');
 		await foot(page).getByText('Nothing is missing.').waitFor();
 		await page.keyboard.press('Control+Enter');
-		expect(await booked(page, code)).toBe(52);
+		expect(await receipt(page, code)).toBe(52);
 		console.log(
 			'the same from a pasted table and a dropped file: 5 actions (paste, drop, Enter, Ctrl+Enter, opening the line)'
 		);

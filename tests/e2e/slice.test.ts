@@ -2,19 +2,13 @@ import AxeBuilder from '@axe-core/playwright';
 import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
+import { foot, type } from './sheet.ts';
 
 const app = startApp();
-const foot = (page: Page) => page.getByRole('region', { name: 'What is missing' });
 const press = async (page: Page, name: string | RegExp) => {
 	const button = foot(page).getByRole('button', { name }).last();
 	await button.click();
 	await page.getByText(/Booked as event \d+/).waitFor();
-};
-/** Types as a person would: what stands in the field, then Enter. */
-const type = async (page: Page, line: string, field: string, text: string) => {
-	const input = page.getByRole('group', { name: `Enter numbers for ${line}` }).getByLabel(field, { exact: true });
-	await input.fill(text);
-	await input.press('Enter');
 };
 const hidden = (page: Page, name: string) => page.getByText(name, { exact: true }).first().waitFor();
 

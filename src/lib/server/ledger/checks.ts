@@ -36,6 +36,7 @@ export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 	const taken = new Set<string>();
 	const arrived = new Set<string>();
 	const made = new Set<Run>();
+	const numbering = numberingRuns(lines);
 	for (const l of lines) {
 		const q = parseQty(l.given.qty, l.item.decimals, l.item.unit);
 		if ('problem' in q) {
@@ -61,13 +62,31 @@ export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 			if (l.given.role === 'make' && l.run.unit && l.run.unit.id !== l.mark.id)
 				say(l, `Run ${l.run.code} makes ${l.run.unit.serial_no}, not ${l.mark.serial_no ?? l.mark.lot_no}. Give each unit a run of its own.`, 'run'); // prettier-ignore
 		}
-		checkNumbers(event, l, arrived.has(l.mark.id), say);
+		checkNumbers(event, l, arrived.has(l.mark.id), !!l.run && numbering.has(l.run), say);
 		if (l.from.virtual) arrived.add(l.mark.id);
 	}
 	return faults;
 }
 
-function checkNumbers(event: ParsedEvent, l: Line, arrived: boolean, say: (l: Line, m: string, r: string) => void) {
+/**
+ * Runs that only give numbers: what goes in and what comes out is the same item. They are no production, so its steps of
+ * the marking rule ask nothing there.
+ */
+export function numberingRuns(lines: Line[]): Set<Run> {
+	const items = new Map<Run, Set<string>>();
+	for (const l of lines) if (l.run) items.set(l.run, (items.get(l.run) ?? new Set()).add(l.item.id));
+	const both = (run: Run) => ['use', 'make'].every((role) => lines.some((l) => l.run === run && l.given.role === role)); // prettier-ignore
+	return new Set([...items].filter(([run, of]) => of.size === 1 && !run.unit && both(run)).map(([run]) => run));
+}
+
+function checkNumbers(
+	event: ParsedEvent,
+	l: Line,
+	arrived: boolean,
+	numbering: boolean,
+	say: (l: Line, m: string, r: string) => void
+) {
+	// prettier-ignore
 	const { item, mark, given } = l;
 	const { tracking } = item;
 	const carriesLot = tracking.includes('lot');
@@ -75,7 +94,7 @@ function checkNumbers(event: ParsedEvent, l: Line, arrived: boolean, say: (l: Li
 	if (given.lot && !carriesLot) say(l, `${item.code} carries no lot; take lot ${given.lot} out.`, 'I6');
 	if (given.serial && !carriesSerial) say(l, `${item.code} carries no serial; take serial ${given.serial} out.`, 'I6'); // prettier-ignore
 	const step = stepOf(event.kind, l.from, l.to, given.role);
-	const rule = item.rules?.[step] ?? { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
+	const rule = (!numbering && item.rules?.[step]) || { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
 	const missing = [
 		rule.serial !== 'not asked' && carriesSerial && !given.serial && { what: 'serial', how: rule.serial },
 		rule.lot !== 'not asked' && carriesLot && !given.lot && !(given.serial && !mark.fresh) && { what: 'lot', how: rule.lot } // prettier-ignore
@@ -109,13 +128,15 @@ export const bearer = (fact: Pick<Fact, 'per'>, l: Line, marks: Marks): Mark =>
 /** Faults in the facts that movements give, or should give by the marking rule at their step. */
 export function checkLineFacts(event: ParsedEvent, lines: Line[], marks: Marks, facts: Map<string, Fact>): Fault[] {
 	const faults: Fault[] = [];
+	const numbering = numberingRuns(lines);
 	for (const l of lines) {
 		const at = where(l);
 		if (l.mark.kind === 'unmarked') {
 			if (Object.keys(l.given.facts ?? {}).length) faults.push({ message: `${l.item.code} has no lot or serial here that a fact could be kept with. Give its number, or leave the fact out.`, at, rule: 'fact' }); // prettier-ignore
 			continue;
 		}
-		const asks = l.item.asks?.[stepOf(event.kind, l.from, l.to, l.given.role)] ?? {};
+		const asks =
+			(!(l.run && numbering.has(l.run)) && l.item.asks?.[stepOf(event.kind, l.from, l.to, l.given.role)]) || {};
 		const codes = new Set([...Object.keys(asks), ...Object.keys(l.given.facts ?? {})]);
 		if (!codes.size) continue;
 		const asked = [...codes].map((code): AskedFact => ({ ...facts.get(code)!, how: asks[code] ?? 'asked' }));

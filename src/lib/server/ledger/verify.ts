@@ -60,7 +60,9 @@ export async function verify(sql: Db): Promise<{ events: number; movements: numb
 			WHEN f.code = '@customer' THEN 'customer return' WHEN t.code = '@customer' THEN 'shipment' WHEN t.code = '@supplier' THEN 'supplier return'
 			WHEN e.kind = 'count' THEN 'count' WHEN f.virtual OR t.virtual THEN 'adjustment'
 			WHEN coalesce(f.site_id, f.id) = coalesce(t.site_id, t.id) THEN 'move' ELSE 'transfer' END
-		WHERE k.kind = 'unmarked' LIMIT 50`
+		WHERE k.kind = 'unmarked'
+			-- A run that only gives numbers is no production.
+			AND NOT (m.role = 'use' AND EXISTS (SELECT 1 FROM movement o JOIN mark ok ON ok.id = o.mark_id WHERE o.run_id = m.run_id AND o.role = 'make' AND ok.item_id = k.item_id)) LIMIT 50`
 	);
 	await find(
 		'I7',

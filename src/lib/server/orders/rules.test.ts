@@ -83,6 +83,22 @@ describe('a serial that is given only at shipment', () => {
 		expect(back.suppliers).toMatchObject([{ partner: 'S1', document: o.code }]);
 		expect(back.gaps).toEqual([]);
 	});
+	it('giving them is no production: its steps of the rule ask nothing of it', async () => {
+		await createItem(db.sql, { code: 'TORN', name: 'Torn', unit: 'each', decimals: 0, tracking: 'lot and serial' });
+		const [torn] = await listItems(db.sql, 'TORN');
+		await changeItem(db.sql, 'TORN', { name: 'Torn', parts: [], rules: torn.rules.map((r) => (r.step === 'receipt' ? { ...r, serial: 'asked' } : r)) }); // prettier-ignore
+		const o = await order('purchase', 'TORN', '2');
+		await type(o, { lot: 'TL', qty: '2' });
+		await bookNow(o.code, 'labels torn off');
+		const out = await order('sale', 'TORN', '2');
+		await type(out, { serial: 'T-1', count: 2 });
+		await bookNow(out.code);
+		// Real production still asks for it.
+		const more = await order('purchase', 'TORN', '1');
+		await type(more, { lot: 'TL2', qty: '1' });
+		await bookNow(more.code, 'torn too');
+		await expect(bookTest(db.sql, { kind: 'use', runs: [{ code: 'R-TORN' }], movements: [{ item: 'TORN', lot: 'TL2', qty: 1, from: 'QS/A1', to: '@process', run: 'R-TORN', role: 'use' }] })).rejects.toThrow('needs a serial at production use'); // prettier-ignore
+	});
 	it('and the ledger holds', async () => expect((await verify(db.sql)).findings).toEqual([]));
 });
 

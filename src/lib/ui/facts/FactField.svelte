@@ -1,5 +1,6 @@
 <script lang="ts">
 	// One fact of a lot or serial, entered as its kind wants it.
+	import { shown } from '$lib/ui/shown';
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
 	import FilePick from '../files/FilePick.svelte';
 	import { keepPicked } from '../files/picked';
@@ -55,7 +56,7 @@
 		class:num={fact.kind === 'number'}
 		aria-label={says}
 		data-field={field}
-		{value}
+		use:shown={value}
 		size={fact.kind === 'number' ? 6 : fact.kind === 'date' ? 11 : 14}
 		maxlength="200"
 		inputmode={fact.kind === 'number' ? 'decimal' : undefined}

@@ -33,7 +33,7 @@
 			>Order or delivery note no.<input
 				class="plain mono"
 				name="code"
-				value={was('code')}
+				defaultValue={was('code')}
 				placeholder="given by Earmark"
 				size="20"
 				maxlength="200"
@@ -61,13 +61,15 @@
 			>{kind === 'purchase' ? 'Expected' : kind === 'sale' ? 'Ship by' : 'Due'}<input
 				class="plain"
 				name="dueOn"
-				value={was('dueOn') || today}
+				defaultValue={was('dueOn') || today}
 				size="11"
 				placeholder="2027-03-31"
 				maxlength="200"
 			/></label
 		>
-		<label class="field note">Note<input class="plain" name="note" value={was('note')} maxlength="20000" /></label>
+		<label class="field note"
+			>Note<input class="plain" name="note" defaultValue={was('note')} maxlength="20000" /></label
+		>
 	</div>
 	<table class="rows">
 		<thead><tr><th>Line</th><th>Item</th><th class="num">Quantity</th><th>Unit</th><th></th></tr></thead>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	// The rows of a line's marking sheet: what was entered, what was found about it, and how to mend it.
+	import { shown } from '$lib/ui/shown';
 	import type { AskedFact } from '$lib/core/facts/fact';
 	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
 	import FactField from '../facts/FactField.svelte';
@@ -108,7 +109,7 @@
 			class="plain"
 			class:mono={c.mono}
 			aria-label={c.label}
-			value={row[c.key]}
+			use:shown={row[c.key]}
 			size={c.size}
 			list={c.list}
 			placeholder={c.key === 'place' ? (sheet.state.place ?? '') : ''}
@@ -167,7 +168,7 @@
 							{#if row.serial}{row.count.toLocaleString('en')}{:else}<input
 									class="plain num"
 									aria-label="Quantity"
-									value={row.qty}
+									use:shown={row.qty}
 									size="9"
 									onchange={(e) => put(row, changed(row, 'qty', e.currentTarget.value))}
 								/>{/if}

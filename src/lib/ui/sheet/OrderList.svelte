@@ -33,7 +33,7 @@
 		<input
 			class="plain"
 			name="q"
-			value={q}
+			defaultValue={q}
 			placeholder="Find an order, partner or item"
 			size="28"
 			aria-label="Find"

@@ -1,5 +1,6 @@
 <script lang="ts">
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
+	import { shown } from '$lib/ui/shown';
 	import { compress, expand } from '$lib/core/ranges/ranges';
 	import { showDay } from '$lib/core/dates/dates';
 	import { least, show } from '$lib/core/quantity/quantity';
@@ -126,7 +127,7 @@
 						{:else}<input
 								class="plain num"
 								aria-label="Quantity of {p.number}"
-								value={p.qty}
+								use:shown={p.qty}
 								size="9"
 								onchange={(e) => changeQty(p, e.currentTarget.value)}
 							/>{/if}

@@ -94,7 +94,7 @@ export class Sheet {
 			this.faults = problem.errors ?? [
 				{ message: problem.detail ?? problem.message ?? 'This could not be done. Nothing was changed.' }
 			];
-			if (answer.status === 409) await this.load();
+			if (answer.status === 409) await this.call('GET');
 			return false;
 		}
 		const given = await answer.json();
@@ -104,13 +104,8 @@ export class Sheet {
 		return true;
 	}
 
-	async load() {
-		try {
-			await this.call('GET');
-		} catch {
-			// said in `waiting`
-		}
-	}
+	/** Reads the sheet again, in its turn: what was asked for earlier never arrives after what was saved since. */
+	load = () => this.queue(() => this.call('GET'));
 	setMode(mode: Mode) {
 		this.mode = mode;
 		return this.load();

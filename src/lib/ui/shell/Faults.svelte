@@ -2,10 +2,14 @@
 	import WarningFilled from 'carbon-icons-svelte/lib/WarningFilled.svelte';
 	import type { Fault } from '$lib/core/problem/problem';
 	let { faults, onclose }: { faults: Fault[]; onclose?: () => void } = $props();
+	/** Whoever pressed a button at the foot of a long page sees what came of it. */
+	const show = (el: HTMLElement) => {
+		if (faults.length) el.scrollIntoView({ block: 'nearest' });
+	};
 </script>
 
 {#if faults.length}
-	<div class="faults" role="alert">
+	<div class="faults" role="alert" {@attach show}>
 		<WarningFilled size={20} />
 		<ul>
 			{#each faults.slice(0, 12) as f, i (i)}<li>
@@ -19,6 +23,7 @@
 
 <style>
 	.faults {
+		scroll-margin: 60px;
 		display: flex;
 		gap: 0.6rem;
 		align-items: flex-start;

@@ -1,8 +1,10 @@
 <script lang="ts">
+	import { shown } from '$lib/ui/shown';
 	import { afterNavigate, goto, invalidateAll } from '$app/navigation';
 	import { Button } from 'carbon-components-svelte';
 	import { amount, less, parseQty, sub } from '$lib/core/quantity/quantity';
 	import type { Fault } from '$lib/core/problem/problem';
+	import FactField from '$lib/ui/facts/FactField.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
@@ -10,18 +12,22 @@
 	interface Part {
 		qty: string;
 		to: string;
+		facts?: Record<string, string>;
 	}
 	type Lying = (typeof data.lying)[number];
 	/** what was changed by hand, by row; everything else goes whole to where it is suggested */
 	let changed = $state<Record<string, Part[]>>({});
 	let faults = $state<Fault[]>([]);
 	let said = $state('');
+	/** why something that is asked is left out; offered once the ledger wants it */
+	let reason = $state('');
+	const wantsReason = $derived(reason !== '' || faults.some((f) => f.rule === 'reason'));
 	let busy = $state(false);
 	let key = crypto.randomUUID() as string;
 	const store = $derived(`earmark putting away ${data.place}`);
 	afterNavigate(() => (changed = JSON.parse(localStorage.getItem(store) ?? '{}')));
 	const keep = () => localStorage.setItem(store, JSON.stringify(changed));
-	const isDock = $derived(/\/DOCK$/.test(data.place ?? ''));
+	const isDock = $derived(!!data.places.find((p) => p.code === data.place)?.dock);
 	// From a dock everything is offered a bin; elsewhere nothing moves unless it is said.
 	const partsOf = (l: Lying): Part[] => changed[l.key] ?? [{ qty: l.qty, to: isDock ? (l.suggested[0] ?? '') : '' }];
 	function change(l: Lying, n: number, part: Partial<Part>) {
@@ -56,9 +62,9 @@
 		busy = true;
 		faults = [];
 		said = '';
-		const rows = going.map(({ l, p }) => ({ kind: l.kind, item: l.item, number: l.number, count: l.count, lot: l.lot, qty: p.qty, to: p.to.trim() })); // prettier-ignore
+		const rows = going.map(({ l, p }) => ({ kind: l.kind, item: l.item, number: l.number, count: l.count, lot: l.lot, qty: p.qty, to: p.to.trim(), ...(p.facts ? { facts: p.facts } : {}) })); // prettier-ignore
 		try {
-			const answer = await fetch('/moves', { method: 'POST', headers: { accept: 'application/json', 'content-type': 'application/json' }, body: JSON.stringify({ key, from: data.place, rows }) }); // prettier-ignore
+			const answer = await fetch('/moves', { method: 'POST', headers: { accept: 'application/json', 'content-type': 'application/json' }, body: JSON.stringify({ key, from: data.place, rows, reason }) }); // prettier-ignore
 			const given = await answer.json();
 			if (!answer.ok)
 				faults = given.errors ?? [{ message: given.detail ?? 'This could not be done. Nothing was moved.' }];
@@ -67,6 +73,7 @@
 				key = crypto.randomUUID();
 				localStorage.removeItem(store);
 				changed = {};
+				reason = '';
 				await invalidateAll();
 			}
 		} catch {
@@ -134,7 +141,7 @@
 						>{#if l.kind === 'serial' || !data.may}{l.qty}{:else}<input
 								class="plain num"
 								aria-label="Quantity of {l.number ?? l.itemName}, part {n + 1}"
-								value={p.qty}
+								use:shown={p.qty}
 								size="8"
 								inputmode="decimal"
 								onchange={(e) => change(l, n, { qty: e.currentTarget.value.trim() })}
@@ -145,14 +152,22 @@
 							class="plain mono"
 							aria-label="Bin for {l.number ?? l.itemName}, part {n + 1}"
 							list="bins"
-							value={p.to}
+							use:shown={p.to}
 							size="14"
 							disabled={!data.may}
 							placeholder="stays here"
 							onchange={(e) => change(l, n, { to: e.currentTarget.value.trim() })}
 						/>{#if n === 0 && !changed[l.key] && l.suggested.length && isDock}<span class="soft small"
 								>where it lies already</span
-							>{/if}</td
+							>{/if}{#each l.facts as f (f.code)}<span class="fact"
+								>{f.name}{f.unit ? `, ${f.unit}` : ''}
+								<FactField
+									fact={f}
+									says="{f.name} of {l.number ?? l.itemName}, part {n + 1}"
+									value={p.facts?.[f.code] ?? ''}
+									onchange={(value) => change(l, n, { facts: { ...p.facts, [f.code]: value.trim() } })}
+								/></span
+							>{/each}</td
 					>
 					<td class="num"
 						>{#if data.may && l.kind !== 'serial' && n === partsOf(l).length - 1 && left(l) !== '0'}<button
@@ -177,6 +192,13 @@
 				? `, ${stays} ${stays === 1 ? 'stays' : 'stay'} here`
 				: ''}</span
 		>
+		{#if wantsReason}<input
+				class="plain why"
+				aria-label="Reason, kept in the ledger"
+				placeholder="Reason"
+				bind:value={reason}
+				maxlength="1000"
+			/>{/if}
 		<Button size="field" disabled={!going.length || busy} onclick={go} title="Ctrl + Enter"
 			>{isDock ? 'Put away' : 'Move'}</Button
 		>
@@ -188,8 +210,17 @@
 		font-size: 0.75rem;
 		margin-left: 0.5rem;
 	}
-	td .plain {
+	td :global(.plain) {
 		height: 26px;
+	}
+	.fact {
+		margin-left: 0.75rem;
+		white-space: nowrap;
+		font-size: 0.8125rem;
+	}
+	.why {
+		margin-left: auto;
+		width: 18rem;
 	}
 	.foot {
 		position: fixed;

@@ -60,7 +60,7 @@
 			>Lot or serial<input
 				class="plain mono"
 				name="q"
-				value={data.typed}
+				defaultValue={data.typed}
 				data-first
 				size="28"
 				maxlength="200"

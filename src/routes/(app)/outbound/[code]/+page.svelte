@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { shown } from '$lib/ui/shown';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -57,7 +58,7 @@
 					<label class="field"
 						>Goes now, {line.unit}<input
 							class="plain num"
-							value={line.now?.qty ?? line.open}
+							use:shown={line.now?.qty ?? line.open}
 							size="9"
 							inputmode="decimal"
 							onchange={(e) => goesNow(line, e.currentTarget.value)}

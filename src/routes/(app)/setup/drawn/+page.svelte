@@ -9,7 +9,7 @@
 		>Number, item or order<input
 			class="plain mono"
 			name="q"
-			value={data.q}
+			defaultValue={data.q}
 			size="24"
 			maxlength="60"
 			data-first

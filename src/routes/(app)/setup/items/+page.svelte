@@ -13,13 +13,20 @@
 {#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
 <form method="POST" class="panel fields add" use:enhance>
 	<label class="field"
-		>Code<input class="plain mono" name="code" value={was('code')} required size="12" maxlength="200" /></label
+		>Code<input class="plain mono" name="code" defaultValue={was('code')} required size="12" maxlength="200" /></label
 	>
 	<label class="field"
-		>Name<input class="plain" name="name" value={was('name')} required size="22" maxlength="1000" /></label
+		>Name<input class="plain" name="name" defaultValue={was('name')} required size="22" maxlength="1000" /></label
 	>
 	<label class="field"
-		>Base unit<input class="plain" name="unit" value={was('unit', 'each')} required size="6" maxlength="100" /></label
+		>Base unit<input
+			class="plain"
+			name="unit"
+			defaultValue={was('unit', 'each')}
+			required
+			size="6"
+			maxlength="100"
+		/></label
 	>
 	<label class="field"
 		>Decimals<input
@@ -28,7 +35,7 @@
 			type="number"
 			min="0"
 			max="6"
-			value={was('decimals', '0')}
+			defaultValue={was('decimals', '0')}
 		/></label
 	>
 	<label class="field"
@@ -48,7 +55,7 @@
 		>Shelf life<input
 			class="plain mono"
 			name="shelfLife"
-			value={was('shelfLife')}
+			defaultValue={was('shelfLife')}
 			placeholder="P12M"
 			size="6"
 			maxlength="100"

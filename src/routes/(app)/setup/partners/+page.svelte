@@ -10,10 +10,10 @@
 {#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
 <form method="POST" class="panel fields" use:enhance>
 	<label class="field"
-		>Code<input class="plain mono" name="code" value={was('code')} required size="14" maxlength="200" /></label
+		>Code<input class="plain mono" name="code" defaultValue={was('code')} required size="14" maxlength="200" /></label
 	>
 	<label class="field"
-		>Name<input class="plain" name="name" value={was('name')} required size="30" maxlength="1000" /></label
+		>Name<input class="plain" name="name" defaultValue={was('name')} required size="30" maxlength="1000" /></label
 	>
 	<label class="field"
 		>Kind<select class="plain" name="kind"

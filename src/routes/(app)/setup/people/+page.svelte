@@ -15,7 +15,7 @@
 		>Sign-in name<input
 			class="plain mono"
 			name="login"
-			value={was('login')}
+			defaultValue={was('login')}
 			required
 			size="16"
 			maxlength="200"
@@ -26,7 +26,7 @@
 		>Name<input
 			class="plain"
 			name="name"
-			value={was('name')}
+			defaultValue={was('name')}
 			required
 			size="22"
 			maxlength="1000"

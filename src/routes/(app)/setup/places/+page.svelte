@@ -13,7 +13,7 @@
 		>Site or bin<input
 			class="plain mono"
 			name="code"
-			value={was('code')}
+			defaultValue={was('code')}
 			placeholder="QS or QS/A1"
 			required
 			size="18"
@@ -21,7 +21,7 @@
 		/></label
 	>
 	<label class="field"
-		>Name<input class="plain" name="name" value={was('name')} required size="26" maxlength="1000" /></label
+		>Name<input class="plain" name="name" defaultValue={was('name')} required size="26" maxlength="1000" /></label
 	>
 	<label class="dock"><input type="checkbox" name="dock" value="yes" /> goods arrive here, to be put away</label>
 	<Button type="submit" size="field">Add place</Button>

@@ -44,13 +44,13 @@
 	<input type="hidden" name="parts" value={JSON.stringify(parts.filter((p) => p.item || p.qty))} />
 	<div class="panel fields">
 		<label class="field"
-			>Name<input class="plain" name="name" value={i.name} required size="30" maxlength="1000" /></label
+			>Name<input class="plain" name="name" defaultValue={i.name} required size="30" maxlength="1000" /></label
 		>
 		<label class="field"
 			>Shelf life, as P12M or P90D<input
 				class="plain mono"
 				name="shelfLife"
-				value={i.shelfLife ?? ''}
+				defaultValue={i.shelfLife ?? ''}
 				size="8"
 				maxlength="100"
 			/></label
@@ -65,7 +65,7 @@
 			>Left at receipt, at least<input
 				class="plain mono"
 				name="leastLeft"
-				value={i.leastLeft ?? ''}
+				defaultValue={i.leastLeft ?? ''}
 				size="8"
 				maxlength="100"
 				placeholder="P6M"
@@ -75,7 +75,7 @@
 			>Warranty from shipment<input
 				class="plain mono"
 				name="warranty"
-				value={i.warranty ?? ''}
+				defaultValue={i.warranty ?? ''}
 				size="8"
 				maxlength="100"
 				placeholder="P24M"
@@ -85,7 +85,7 @@
 			>GTIN, from the label<input
 				class="plain mono"
 				name="gtin"
-				value={i.gtin ?? ''}
+				defaultValue={i.gtin ?? ''}
 				size="15"
 				maxlength="100"
 				inputmode="numeric"
@@ -156,7 +156,7 @@
 						> counts; change it there, for all items of the kind.
 					</p>
 					{#if kind === i.kind && !i.ownRule}<RuleTable
-							bind:rules
+							rules={i.rules}
 							carries={i.tracking}
 							facts={data.facts}
 							readonly

@@ -25,13 +25,20 @@
 	<input type="hidden" name="confirmed" value={confirmed} />
 	<div class="panel fields">
 		{#if data.kind}<h2 class="mono">{data.kind.code}</h2>{:else}<label class="field"
-				>Code<input class="plain mono" name="code" value={was('code')} required size="14" maxlength="100" /></label
+				>Code<input
+					class="plain mono"
+					name="code"
+					defaultValue={was('code')}
+					required
+					size="14"
+					maxlength="100"
+				/></label
 			>{/if}
 		<label class="field"
 			>Name<input
 				class="plain"
 				name="name"
-				value={was('name', data.kind?.name)}
+				defaultValue={was('name', data.kind?.name)}
 				required
 				size="30"
 				maxlength="200"

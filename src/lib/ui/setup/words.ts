@@ -1,0 +1,5 @@
+import type { FactKind, Strength } from '$lib/core/facts/fact';
+
+export const KINDS: Record<FactKind, string> = { text: 'text', number: 'number', date: 'date', choice: 'choice', file: 'file (PDF or picture)' }; // prettier-ignore
+/** What a value outside its limits does. */
+export const OUTSIDE: Record<Strength, string> = { stop: 'cannot be booked', reason: 'wants a reason', note: 'is only noted' }; // prettier-ignore

@@ -1,0 +1,62 @@
+import type { Page } from 'playwright';
+import { createOrder } from '../../src/lib/server/orders/create.ts';
+import type { App } from './app.ts';
+
+/** The parts of a marking sheet as a person finds them, and what a person does there. */
+export const foot = (page: Page) => page.getByRole('region', { name: 'What is missing' });
+export const entry = (page: Page, line: string) => page.getByRole('group', { name: `Enter numbers for ${line}` });
+export const log = (page: Page) => page.getByRole('log');
+
+/** Fills a field and goes on with Enter. */
+export const type = async (page: Page, line: string, field: string, text: string) => {
+	const input = entry(page, line).getByLabel(field, { exact: true });
+	await input.fill(text);
+	await input.press('Enter');
+};
+/** Types as a person: slower than a scanner. */
+export const typed = (page: Page, text: string) => page.keyboard.type(text, { delay: 60 });
+/** Puts text on a field as a paste from a spreadsheet does. */
+export const paste = (page: Page, line: string, field: string, text: string) =>
+	entry(page, line)
+		.getByLabel(field, { exact: true })
+		.evaluate((el, t) => {
+			const data = new DataTransfer();
+			data.setData('text', t);
+			el.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+		}, text);
+/** Keys as a keyboard wedge sends them, pressed inside the page so that a busy machine does not slow them. */
+export const wedge = (page: Page, text: string) =>
+	page.evaluate((t) => {
+		const el = document.activeElement as HTMLInputElement;
+		for (const key of [...t, 'Enter'])
+			if (
+				el.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })) &&
+				key.length === 1
+			) {
+				el.setRangeText(key, el.selectionStart!, el.selectionEnd!, 'end');
+				el.dispatchEvent(new Event('input', { bubbles: true }));
+			}
+	}, text);
+
+/** An order of its own, opened in its area, with its first line ready. */
+export async function openOrder(
+	app: App,
+	order: { kind?: 'purchase' | 'production' | 'sale'; partner?: string; place?: string; lines: [string, string][] },
+	login = 'tobi'
+): Promise<{ page: Page; code: string }> {
+	const { kind = 'purchase', lines } = order;
+	const code = await createOrder(app.sql, 'ines', {
+		...{ kind, partner: kind === 'production' ? null : (order.partner ?? (kind === 'sale' ? 'SKEN' : 'VARNHOLT')) },
+		...{ place: order.place ?? 'QS/DOCK', lines: lines.map(([item, qty]) => ({ item, qty })) }
+	});
+	const page = await app.signIn(login);
+	await page.goto(`${app.base}/${{ purchase: 'inbound', production: 'production', sale: 'outbound' }[kind]}/${code}`);
+	await foot(page).waitFor();
+	return { page, code };
+}
+/** Waits until a sheet is booked. @returns how many movements its document has in all */
+export async function booked(app: App, page: Page, code: string): Promise<number> {
+	await page.getByText(/Booked as event \d+/).waitFor();
+	const [{ n }] = await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`; // prettier-ignore
+	return n;
+}
