@@ -1,6 +1,7 @@
 import Fraction from 'fraction.js';
 import { exact, less, sub, total, type Qty } from '../quantity/quantity.ts';
-import type { Day } from '../dates/dates.ts';
+import { parseDay, type Day } from '../dates/dates.ts';
+import type { How } from '../marking/rule.ts';
 import { checkFacts, type AskedFact, type Facts } from '../facts/fact.ts';
 import type { Cell, Finding, PickRow } from '../sheet/sheet.ts';
 import { allocate, stopReason, type Candidate, type LeftOut } from './allocate.ts';
@@ -21,6 +22,8 @@ export interface Chosen {
 	place: string;
 	/** as typed */
 	qty: string;
+	/** an expiry date typed for a lot or serial that has none */
+	expiryTyped?: string;
 	facts: Facts;
 	problem?: string;
 }
@@ -79,7 +82,15 @@ export function fillCells(
 }
 
 const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock) => ({
-	...{ id: c.id, version: c.version, mark: c.mark, place: c.place, qty: c.qty, facts: c.facts },
+	...{
+		id: c.id,
+		version: c.version,
+		mark: c.mark,
+		place: c.place,
+		qty: c.qty,
+		facts: c.facts,
+		expiryTyped: c.expiryTyped ?? ''
+	},
 	...{
 		kind: s?.kind ?? ('lot' as const),
 		number: s?.number ?? '?',
@@ -123,5 +134,18 @@ export function askFacts(cells: Cell[], asked: readonly AskedFact[], stock: read
 		const { values, findings } = checkFacts(asked, pick.facts, recorded);
 		pick.facts = { ...pick.facts, ...values };
 		pick.findings.push(...findings);
+	}
+}
+
+/** Adds what is wrong with the expiry dates that a step asks of what is taken; one that is recorded is not asked again. */
+export function askExpiry(cells: Cell[], how: How): void {
+	if (how === 'not asked') return;
+	for (const pick of cells.flatMap((c) => c.picks)) {
+		if (pick.kind === 'unmarked' || pick.expiresOn || pick.qty === '0') continue;
+		const read = pick.expiryTyped ? parseDay(pick.expiryTyped) : null;
+		if (read && 'problem' in read) pick.findings.push({ level: 'stop', message: `expiry: ${read.problem}` });
+		else if (read) pick.expiryTyped = read.day;
+		else if (how === 'required') pick.findings.push({ level: 'stop', open: true, message: 'has no expiry date. Type it from the label.' }); // prettier-ignore
+		else pick.findings.push({ level: 'reason', open: true, message: 'has no expiry date. Type it, or say why there is none.' }); // prettier-ignore
 	}
 }

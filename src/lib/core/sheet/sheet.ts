@@ -57,7 +57,10 @@ export interface PickRow {
 	lot: string | null;
 	place: string;
 	qty: Qty;
+	/** as recorded */
 	expiresOn: Day | null;
+	/** as typed, where none is recorded and the rule asks it at this step */
+	expiryTyped: string;
 	facts: Facts;
 	findings: Finding[];
 }

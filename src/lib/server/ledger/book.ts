@@ -102,7 +102,7 @@ async function write(tx: Tx, actor: Actor, event: ParsedEvent, id: string, creat
 			run: m.run ? runs.get(m.run)! : null
 		}
 	}));
-	const faults = checkLines(event, lines);
+	const faults = checkLines(event, lines, marks);
 	faults.push(...checkParents(lines, marks));
 	faults.push(...checkLineFacts(event, lines, marks, facts));
 	const files = filesOf(lines, marks, facts);

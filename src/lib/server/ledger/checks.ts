@@ -30,7 +30,7 @@ export function stepOf(kind: string, from: Place, to: Place, role?: string | nul
 }
 
 /** Faults that a line carries in itself: quantity, numbers against the marking rule (I6), order within the event. */
-export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
+export function checkLines(event: ParsedEvent, lines: Line[], marks: Marks): Fault[] {
 	const faults: Fault[] = [];
 	const say = (l: Line, message: string, rule: string) => faults.push({ message, at: where(l), rule });
 	const taken = new Set<string>();
@@ -62,7 +62,7 @@ export function checkLines(event: ParsedEvent, lines: Line[]): Fault[] {
 			if (l.given.role === 'make' && l.run.unit && l.run.unit.id !== l.mark.id)
 				say(l, `Run ${l.run.code} makes ${l.run.unit.serial_no}, not ${l.mark.serial_no ?? l.mark.lot_no}. Give each unit a run of its own.`, 'run'); // prettier-ignore
 		}
-		checkNumbers(event, l, arrived.has(l.mark.id), !!l.run && numbering.has(l.run), say);
+		checkNumbers(event, l, arrived.has(l.mark.id), !!l.run && numbering.has(l.run), marks.parentOf(l.mark), say);
 		if (l.from.virtual) arrived.add(l.mark.id);
 	}
 	return faults;
@@ -84,9 +84,9 @@ function checkNumbers(
 	l: Line,
 	arrived: boolean,
 	numbering: boolean,
+	lot: Mark | undefined,
 	say: (l: Line, m: string, r: string) => void
 ) {
-	// prettier-ignore
 	const { item, mark, given } = l;
 	const { tracking } = item;
 	const carriesLot = tracking.includes('lot');
@@ -106,8 +106,17 @@ function checkNumbers(
 	const arrives = l.from.virtual && given.role !== 'detach' && l.from.code !== '@customer';
 	if (mark.fresh && mark.kind !== 'unmarked' && !arrives && !arrived)
 		say(l, `${named(l)} of ${item.code} is not known here. Check the number, or receive it first.`, 'unknown');
-	if (mark.fresh && rule.expiry === 'required' && !given.expiresOn && mark.kind !== 'unmarked' && !mark.expires_on)
-		say(l, `${named(l)} needs an expiry date. Type it from the label.`, 'expiry');
+	// A date that is recorded, of the serial or of its lot, is not asked again.
+	if (
+		rule.expiry !== 'not asked' &&
+		mark.kind !== 'unmarked' &&
+		!given.expiresOn &&
+		!mark.expires_on &&
+		!lot?.expires_on
+	) {
+		if (rule.expiry === 'required') say(l, `${named(l)} needs an expiry date at ${step}. Type it from the label.`, 'expiry'); // prettier-ignore
+		else if (!event.reason) say(l, `${named(l)} is asked for an expiry date at ${step}. Give it, or a reason for leaving it out.`, 'reason'); // prettier-ignore
+	}
 	if (!mark.fresh) {
 		if (given.expiresOn && mark.expires_on && given.expiresOn !== mark.expires_on)
 			say(l, `${named(l)} is recorded to expire ${showDay(mark.expires_on)}, not ${showDay(given.expiresOn)}. Correct the lot, or use another number.`, 'expiry'); // prettier-ignore

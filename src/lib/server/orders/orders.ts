@@ -114,7 +114,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 		// What carries no number at this step has nothing that a date or a fact could be kept with; stock that leaves may.
 		const kept = tracking !== 'none' || at === 'shipment' || at === 'production use';
 		return {
-			...{ ...l, rule, tracking, expiry: tracking === 'none' ? 'not asked' : rule.expiry },
+			...{ ...l, rule, tracking, expiry: kept ? rule.expiry : 'not asked' },
 			facts: kept ? asked.filter((f) => f.item === l.itemId && f.step === at).map(({ item: _i, step: _s, ...f }) => f) : [] // prettier-ignore
 		};
 	});

@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import { amount, less, parseQty, show, sub, total } from '../../core/quantity/quantity.ts';
-import { askFacts, fillCells, type Chosen } from '../../core/allocation/cells.ts';
+import { askExpiry, askFacts, fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import type { Facts } from '../../core/facts/fact.ts';
 import type { Cell, SheetLine } from '../../core/sheet/sheet.ts';
 import type { EventInput } from '../ledger/input.ts';
@@ -36,6 +36,7 @@ export async function outboundSheet(
 		const filled = fillCells([{ unit: null, need }], chosenOf(l, drafts), ofItem(stock, l), today);
 		line.cells = filled.cells;
 		askFacts(line.cells, l.facts, ofItem(stock, l));
+		askExpiry(line.cells, l.expiry);
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
 		if (less(line.open, line.entered) || less(line.open, need))
@@ -127,6 +128,7 @@ export const chosenOf = (line: OrderLine, drafts: DraftRow[]): Chosen[] =>
 				unit: d.data.unit ?? null,
 				mark: d.data.mark!,
 				place: d.data.place!,
+				expiryTyped: d.data.expiresOn?.trim() ?? '',
 				facts: d.data.facts ?? {}
 			};
 			return 'qty' in q ? { ...base, qty: q.qty } : { ...base, qty: typed, problem: q.problem };
@@ -135,10 +137,14 @@ export const chosenOf = (line: OrderLine, drafts: DraftRow[]): Chosen[] =>
 export const picked = (cells: Cell[]) =>
 	total(cells.flatMap((c) => c.picks.filter((p) => /^\d+(\.\d+)?$/.test(p.qty)).map((p) => p.qty)));
 
-export const named = (line: { item: string }, p: { kind: string; number: string; qty: string; facts?: Facts }) => ({
+export const named = (
+	line: { item: string },
+	p: { kind: string; number: string; qty: string; facts?: Facts; expiryTyped?: string }
+) => ({
 	item: line.item,
 	lot: p.kind === 'lot' ? p.number : null,
 	serial: p.kind === 'serial' ? p.number : null,
 	qty: p.qty,
+	...(p.kind !== 'unmarked' && p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 	...(p.kind !== 'unmarked' && Object.values(p.facts ?? {}).some(Boolean) ? { facts: Object.fromEntries(Object.entries(p.facts!).filter(([, v]) => v)) } : {}) // prettier-ignore
 });

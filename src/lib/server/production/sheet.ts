@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
-import { askFacts, fillCells } from '../../core/allocation/cells.ts';
+import { askExpiry, askFacts, fillCells } from '../../core/allocation/cells.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { EventInput } from '../ledger/input.ts';
 import type { Order } from '../orders/orders.ts';
@@ -67,6 +67,7 @@ export async function productionSheet(
 		const filled = fillCells(wanted, chosen, ofItem(stock, l), today);
 		line.cells = filled.cells;
 		askFacts(line.cells, l.facts, ofItem(stock, l));
+		askExpiry(line.cells, l.expiry);
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
 		const short = line.cells.filter((c) => c.short !== '0');

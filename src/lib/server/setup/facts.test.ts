@@ -6,7 +6,7 @@ import { book } from '../ledger/book.ts';
 import { recordFact } from '../ledger/facts.ts';
 import { verify } from '../ledger/verify.ts';
 import { createOrder } from '../orders/create.ts';
-import { saveRows, type RowData } from '../orders/drafts.ts';
+import { removeRows, saveRows, type RowData } from '../orders/drafts.ts';
 import { getOrder } from '../orders/orders.ts';
 import { bookSheet, sheetState } from '../orders/sheet.ts';
 import { attachments, readFile, storeFile } from '../register/attachments.ts';
@@ -217,6 +217,30 @@ describe('facts in a sheet', () => {
 		const [{ n }] = await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM stored_file`;
 		expect(n).toBe(1);
 		await expect(db.owner`DELETE FROM stored_file`).rejects.toThrow('never changed or deleted');
+	});
+});
+
+describe('an expiry date', () => {
+	it('may be asked at any step: typed beside what goes when none is recorded, and then kept', async () => {
+		await createItem(db.sql, { code: 'LATE', name: 'Late', unit: 'kg', decimals: 3, tracking: 'lot' });
+		await changeItem(db.sql, 'LATE', { name: 'Late', parts: [], rules: rules({ shipment: { expiry: 'required' }, move: { expiry: 'asked' } }) }); // prettier-ignore
+		await bookTest(db.sql, { kind: 'receipt', movements: [{ item: 'LATE', lot: 'D-1', qty: 9, from: '@supplier', to: 'QS/A1' }] }); // prettier-ignore
+		const move = (more: object) => bookTest(db.sql, { kind: 'move', movements: [{ item: 'LATE', lot: 'D-1', qty: 1, from: 'QS/A1', to: 'QS/B1' }], ...more }); // prettier-ignore
+		await expect(move({})).rejects.toThrow('Lot D-1 is asked for an expiry date at move');
+		await move({ reason: 'label unreadable' });
+		const o = await order('sale', [['LATE', '2']]);
+		expect(await said(o.code)).toEqual(['stop: D-1 has no expiry date. Type it from the label.']);
+		const [pick] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
+		const choose = (expiresOn: string) => type(o.code, { mark: pick.mark, place: pick.place, qty: '2', expiresOn });
+		await choose('31.02.2029');
+		expect((await said(o.code))[0]).toContain('D-1 expiry: “31.02.2029” is not a date');
+		const [wrong] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
+		await removeRows(db.sql, o, [wrong.id]);
+		await choose('31 Jan 2199');
+		expect(await said(o.code)).toEqual([]);
+		await bookNow(o.code);
+		expect((await markPage(db.sql, await markOf('D-1')))!.expiresOn).toBe('2199-01-31');
+		await expect(bookTest(db.sql, { kind: 'shipment', partner: 'C', movements: [{ item: 'LATE', lot: 'D-1', qty: 1, from: 'QS/A1', to: '@customer', expiresOn: '2198-01-01' }] })).rejects.toThrow('recorded to expire 31 Jan 2199'); // prettier-ignore
 	});
 });
 

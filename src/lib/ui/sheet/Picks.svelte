@@ -33,7 +33,7 @@
 		const alike = new Map<string, PickRow[]>();
 		for (const p of cell.picks)
 			if (p.kind === 'serial') {
-				const key = JSON.stringify([p.place, p.expiresOn, p.facts, p.findings.map((f) => f.message)]);
+				const key = JSON.stringify([p.place, p.expiresOn, p.expiryTyped, p.facts, p.findings.map((f) => f.message)]);
 				alike.set(key, [...(alike.get(key) ?? []), p]);
 			} else out.push({ key: p.mark + p.place, picks: [p], first: p, last: p });
 		for (const list of alike.values()) {
@@ -59,13 +59,16 @@
 		if (rows.length) await sheet.put(rows);
 		if (out.length) await sheet.remove(out);
 	}
-	/** Enters a fact of some of what goes; a suggestion becomes a choice by it. */
-	function setFact(picks: PickRow[], code: string, value: string) {
+	/** Enters something of some of what goes; a suggestion becomes a choice by it. */
+	function enter(picks: PickRow[], what: Partial<PickRow>) {
 		const mine = new Set(picks);
-		const { [code]: _was, ...others } = picks[0].facts;
-		const facts = value.trim() ? { ...others, [code]: value.trim() } : others;
-		return sheet.put(cell.picks.flatMap((p) => (p.id && !mine.has(p) ? [] : [{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: pickData(mine.has(p) ? { ...p, facts } : p, cell.unit) }]))); // prettier-ignore
+		return sheet.put(cell.picks.flatMap((p) => (p.id && !mine.has(p) ? [] : [{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: pickData(mine.has(p) ? { ...p, ...what } : p, cell.unit) }]))); // prettier-ignore
 	}
+	function setFact(picks: PickRow[], code: string, value: string) {
+		const { [code]: _was, ...others } = picks[0].facts;
+		return enter(picks, { facts: value.trim() ? { ...others, [code]: value.trim() } : others });
+	}
+	const dated = $derived(line.expiry !== 'not asked');
 	const changeQty = (pick: PickRow, qty: string) =>
 		settle((p) => (p === pick ? qty.trim().slice(0, 40) || '0' : p.qty));
 	function takeOut(group: Group) {
@@ -119,7 +122,16 @@
 							>{/if}
 					</td>
 					<td class="mono">{p.place}</td>
-					<td>{p.expiresOn ?? '–'}</td>
+					<td
+						>{#if dated && !p.expiresOn && p.kind !== 'unmarked' && !readonly}<input
+								class="plain"
+								aria-label="Expires, {p.number}"
+								use:shown={p.expiryTyped}
+								size="11"
+								placeholder="2027-03-31"
+								onchange={(e) => enter(g.picks, { expiryTyped: e.currentTarget.value.trim().slice(0, 40) })}
+							/>{:else}{p.expiresOn ?? '–'}{/if}</td
+					>
 					<td class="num">
 						{#if p.kind === 'serial' || readonly}{g.picks.length > 1
 								? g.picks.length.toLocaleString('en')

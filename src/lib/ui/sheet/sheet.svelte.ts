@@ -309,6 +309,7 @@ const withFacts = (facts: Facts) => (Object.values(facts).some(Boolean) ? { fact
 export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): Data => ({
 	...{ mark: p.mark, place: p.place, qty },
 	...(unit ? { unit } : {}),
+	...(p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 	...withFacts(p.facts)
 });
 
