@@ -77,6 +77,27 @@ describe('the ledger under attack', () => {
 			expect(await code(db.owner`UPDATE mark SET item_id = item_id + 1 WHERE number = 'R-1'`)).toBe('EM001');
 			expect(await code(db.owner`DELETE FROM mark WHERE number = 'R-1'`)).toBe('EM001');
 		});
+		it('a fact changes only by an event that records it', async () => {
+			expect(await code(db.sql`UPDATE mark SET facts = '{"X": "1"}' WHERE number = 'R-1'`)).toBe('EM001');
+			expect(await code(db.owner`UPDATE mark SET supplier_serial = 'X' WHERE number = 'R-1'`)).toBe('EM001');
+			expect((await db.sql`SELECT facts FROM mark WHERE number = 'R-1'`)[0].facts).toEqual({});
+		});
+		it('a place stays for good, and a movement names two that are there', async () => {
+			expect(await code(db.sql`DELETE FROM place WHERE code = 'QS/A2'`)).toBe('42501');
+			expect(await code(db.owner`DELETE FROM place WHERE code = 'QS/A2'`)).toBe('EM001');
+			expect(await code(db.owner`UPDATE place SET id = DEFAULT WHERE code = 'QS/A2'`)).toBe('EM001');
+			expect(await code(db.owner`TRUNCATE place CASCADE`)).toBe('EM001');
+			const into = (from: string, to: string) => db.owner`INSERT INTO movement (event_id, at, mark_id, qty, from_place, to_place)
+				SELECT 1, now(), m.id, 1, ${from}::bigint, ${to}::bigint FROM mark m WHERE m.number = 'R-1'`; // prettier-ignore
+			for (const [from, to] of [['1', '99999'], ['99999', '1'], ['99998', '99999']]) expect(await code(into(from, to))).toBe('23503'); // prettier-ignore
+		});
+		it('a file is kept as it is, however many lots and serials it belongs to', async () => {
+			await db.sql`INSERT INTO stored_file (sha256, type, content, added_by) VALUES (${'a'.repeat(64)}, 'application/pdf', 'x', 'ines')`;
+			expect(await code(db.sql`UPDATE stored_file SET content = 'y'`)).toBe('42501');
+			expect(await code(db.owner`UPDATE stored_file SET content = 'y'`)).toBe('EM001');
+			expect(await code(db.owner`DELETE FROM stored_file`)).toBe('EM001');
+			expect(await code(db.sql`INSERT INTO mark_file (mark_id, name, sha256, added_by) SELECT id, 'x', ${'b'.repeat(64)}, 'ines' FROM mark LIMIT 1`)).toBe('23503'); // prettier-ignore
+		});
 		it('nothing is written past book(): no balance, no head, no loose movement, no empty event', async () => {
 			expect(await code(db.sql`UPDATE balance SET qty = 99`)).toBe('42501');
 			expect(await code(db.sql`UPDATE ledger_head SET hash = 'x'`)).toBe('EM001');

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { less, rest, sub, total } from '../quantity/quantity.ts';
 import { allocate } from './allocate.ts';
-import { fillCells, type Chosen, type Stock } from './cells.ts';
+import type { AskedFact } from '../facts/fact.ts';
+import { askExpiry, askFacts, fillCells, type Chosen, type Stock } from './cells.ts';
 
 const today = '2026-11-24';
 const lot = (number: string, qty: string, expiresOn: string | null = null, more: Partial<Stock> = {}): Stock => ({
@@ -99,5 +100,51 @@ describe('cells', () => {
 				if (firstShort >= 0) expect(cells.slice(firstShort + 1).every((c) => less('0', c.short))).toBe(true);
 			})
 		); // prettier-ignore
+	});
+});
+
+describe('what is asked of stock that goes', () => {
+	const temp: AskedFact = { code: 'TEMP', name: 'Temperature', kind: 'number', unit: '°C', decimals: 1, low: null, high: '8', choices: [], outside: 'stop', per: 'lot', how: 'required' }; // prettier-ignore
+	const cal: AskedFact = { ...temp, code: 'CAL', name: 'Calibration', per: 'piece', how: 'asked' };
+	const cellsOf = (stock: Stock[], chosen: Chosen[] = []) => fillCells([{ unit: null, need: String(stock.length) }], chosen, stock, today).cells; // prettier-ignore
+	const serial = (n: string, facts = {}, lotFacts: Stock['lotFacts'] = {}) => lot(n, '1', null, { serial: true, kind: 'serial', facts, lotFacts }); // prettier-ignore
+	it('is said of each that lacks it; a lot’s fact counts for its serials, a piece’s only for itself', () => {
+		const stock = [serial('A', {}, { TEMP: '4' }), serial('B', { TEMP: '4', CAL: '1' }), serial('C', { CAL: '1' }, {})];
+		const cells = cellsOf(stock);
+		askFacts(cells, [temp, cal], stock);
+		const said = cells[0].picks.map((p) => `${p.number}: ${p.findings.map((f) => f.message).join(' ')}`);
+		expect(said).toEqual([
+			'A: Calibration is not given. Enter it, or say why there is none.',
+			// A serial that belongs to a lot has the lot's facts from the lot.
+			'B: Temperature is missing. Type it in.',
+			'C: Temperature is missing. Type it in.'
+		]);
+	});
+	it('is checked as it is typed, and kept as it is kept everywhere', () => {
+		const stock = [lot('L', '5', null)];
+		const typed = (value: string) => {
+			const cells = cellsOf(stock, [{ id: 'd', version: 1, unit: null, mark: 'L', place: 'A1', qty: '5', facts: { TEMP: value } }]); // prettier-ignore
+			askFacts(cells, [temp], stock);
+			return cells[0].picks[0];
+		};
+		expect(typed('04.50')).toMatchObject({ facts: { TEMP: '4.5' }, findings: [] });
+		expect(typed('9').findings).toMatchObject([{ level: 'stop', message: expect.stringContaining('at most 8 °C') }]);
+	});
+	it.each([
+		['not asked', null, []],
+		['asked', null, ['reason: has no expiry date. Type it, or say why there is none.']],
+		['required', null, ['stop: has no expiry date. Type it from the label.']],
+		['required', '2030-01-01', []]
+	] as const)('an expiry date, %s, with %s recorded', (how, expiresOn, want) => {
+		const cells = cellsOf([lot('L', '5', expiresOn)]);
+		askExpiry(cells, how);
+		expect(cells[0].picks[0].findings.map((f) => `${f.level}: ${f.message}`)).toEqual(want);
+	});
+	it('nothing is asked of stock without a number: there is nothing to keep it with', () => {
+		const stock = [lot('CAPS', '5', null, { kind: 'unmarked' })];
+		const cells = cellsOf(stock);
+		askFacts(cells, [temp], stock);
+		askExpiry(cells, 'required');
+		expect(cells[0].picks[0].findings).toEqual([]);
 	});
 });

@@ -89,19 +89,11 @@ async function write(tx: Tx, actor: Actor, event: ParsedEvent, id: string, creat
 		...(event.runs ?? []).flatMap((r) => (r.unit ? [{ item: items.get(r.unit.item)!, serial: r.unit.serial }] : []))
 	]);
 	const runs = await resolveRuns(tx, event, items, marks);
-	const lines = given.map((m, index): Line => ({
-		...{
-			index,
-			given: m,
-			item: items.get(m.item)!,
-			from: places.get(m.from)!,
-			to: places.get(m.to)!
-		},
-		...{
-			mark: marks.get(items.get(m.item)!, m.lot, m.serial),
-			run: m.run ? runs.get(m.run)! : null
-		}
-	}));
+	const lines = given.map((m, index): Line => {
+		const item = items.get(m.item)!;
+		const run = m.run ? runs.get(m.run)! : null;
+		return { index, given: m, item, from: places.get(m.from)!, to: places.get(m.to)!, mark: marks.get(item, m.lot, m.serial), run }; // prettier-ignore
+	});
 	const faults = checkLines(event, lines, marks);
 	faults.push(...checkParents(lines, marks));
 	faults.push(...checkLineFacts(event, lines, marks, facts));
@@ -147,14 +139,16 @@ interface GivenFile {
 	at: string;
 }
 /** Files that movements give as facts, with the lot or serial that keeps each. */
-const filesOf = (lines: Line[], marks: Marks, facts: Map<string, Fact>): GivenFile[] =>
-	lines.flatMap((l) =>
+function filesOf(lines: Line[], marks: Marks, facts: Map<string, Fact>): GivenFile[] {
+	if (![...facts.values()].some((f) => f.kind === 'file')) return [];
+	return lines.flatMap((l) =>
 		Object.entries(l.given.facts ?? {}).flatMap(([code, value]) => {
 			const fact = facts.get(code);
 			const file = fact?.kind === 'file' ? fileOf(value) : null;
 			return file && l.mark.kind !== 'unmarked' ? [{ ...file, mark: bearer(fact!, l, marks), at: `movements[${l.index}]` }] : []; // prettier-ignore
 		})
 	);
+}
 async function checkFiles(tx: Tx, files: GivenFile[]): Promise<Fault[]> {
 	if (!files.length) return [];
 	const there = await tx<{ sha256: string }[]>`SELECT sha256 FROM stored_file WHERE sha256 = ANY(${files.map((f) => f.sha256)})`; // prettier-ignore
@@ -185,22 +179,23 @@ function takeFacts(lines: Line[], marks: Marks, facts: Map<string, Fact>): Chang
 	for (const l of lines) {
 		if (l.mark.kind === 'unmarked') continue;
 		const { given } = l;
-		const lot = given.serial && given.lot ? marks.get(l.item, given.lot) : l.mark;
-		for (const mark of new Set([l.mark, lot]))
-			for (const [field, value] of [
-				['expires_on', given.expiresOn],
-				['made_on', given.madeOn],
-				['supplier_lot', given.supplierLot]
-			] as const) {
-				if (!value || mark[field]) continue;
-				mark[field] = value;
-				changed(mark, field, value);
-			}
+		if (given.expiresOn || given.madeOn || given.supplierLot)
+			for (const mark of given.serial && given.lot ? [l.mark, marks.get(l.item, given.lot)] : [l.mark])
+				for (const [field, value] of [
+					['expires_on', given.expiresOn],
+					['made_on', given.madeOn],
+					['supplier_lot', given.supplierLot]
+				] as const) {
+					if (!value || mark[field]) continue;
+					mark[field] = value;
+					changed(mark, field, value);
+				}
 		if (given.supplierSerial && l.mark.kind === 'serial' && !l.mark.supplier_serial) {
 			l.mark.supplier_serial = given.supplierSerial;
 			changed(l.mark, 'supplier_serial', given.supplierSerial);
 		}
-		for (const [code, value] of Object.entries(given.facts ?? {})) {
+		if (!given.facts) continue;
+		for (const [code, value] of Object.entries(given.facts)) {
 			const mark = bearer(facts.get(code)!, l, marks);
 			if (mark.facts[code] === value) continue;
 			mark.facts = { ...mark.facts, [code]: value };

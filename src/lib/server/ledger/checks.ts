@@ -47,7 +47,7 @@ export function checkLines(event: ParsedEvent, lines: Line[], marks: Marks): Fau
 		if (l.from.code === l.to.code) say(l, `${named(l)} is moved from ${l.from.code} to itself. Give another place.`, 'place'); // prettier-ignore
 		if (l.mark.kind === 'serial') {
 			if (q.qty !== '1') say(l, `${named(l)} is one piece; ${q.qty} were given. Give each piece a serial of its own.`, 'I4'); // prettier-ignore
-			const key = `${l.mark.id} ${l.from.code}`;
+			const key = l.mark.id + l.from.code;
 			if (taken.has(key)) say(l, `${named(l)} is in here twice. Take one out.`, 'twice');
 			taken.add(key);
 		}
@@ -73,10 +73,16 @@ export function checkLines(event: ParsedEvent, lines: Line[], marks: Marks): Fau
  * the marking rule ask nothing there.
  */
 export function numberingRuns(lines: Line[]): Set<Run> {
-	const items = new Map<Run, Set<string>>();
-	for (const l of lines) if (l.run) items.set(l.run, (items.get(l.run) ?? new Set()).add(l.item.id));
-	const both = (run: Run) => ['use', 'make'].every((role) => lines.some((l) => l.run === run && l.given.role === role)); // prettier-ignore
-	return new Set([...items].filter(([run, of]) => of.size === 1 && !run.unit && both(run)).map(([run]) => run));
+	const runs = new Map<Run, { items: Set<string>; roles: Set<string> }>();
+	for (const l of lines) {
+		if (!l.run) continue;
+		const seen = runs.get(l.run) ?? { items: new Set(), roles: new Set() };
+		seen.items.add(l.item.id);
+		seen.roles.add(l.given.role ?? '');
+		runs.set(l.run, seen);
+	}
+	const only = ([run, { items, roles }]: [Run, { items: Set<string>; roles: Set<string> }]) => items.size === 1 && !run.unit && roles.has('use') && roles.has('make'); // prettier-ignore
+	return new Set([...runs].filter(only).map(([run]) => run));
 }
 
 function checkNumbers(
@@ -95,14 +101,12 @@ function checkNumbers(
 	if (given.serial && !carriesSerial) say(l, `${item.code} carries no serial; take serial ${given.serial} out.`, 'I6'); // prettier-ignore
 	const step = stepOf(event.kind, l.from, l.to, given.role);
 	const rule = (!numbering && item.rules?.[step]) || { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
-	const missing = [
-		rule.serial !== 'not asked' && carriesSerial && !given.serial && { what: 'serial', how: rule.serial },
-		rule.lot !== 'not asked' && carriesLot && !given.lot && !(given.serial && !mark.fresh) && { what: 'lot', how: rule.lot } // prettier-ignore
-	].filter((x) => !!x);
-	for (const { what, how } of missing) {
-		if (how === 'required') say(l, `${item.code} needs a ${what} at ${step}: ${show(given.qty)} ${item.unit} have none. Give each a ${what}.`, 'I6'); // prettier-ignore
+	const missing = (what: 'serial' | 'lot') => {
+		if (rule[what] === 'required') say(l, `${item.code} needs a ${what} at ${step}: ${show(given.qty)} ${item.unit} have none. Give each a ${what}.`, 'I6'); // prettier-ignore
 		else if (!event.reason) say(l, `${item.code} is asked for a ${what} at ${step}. Give it, or a reason for leaving it out.`, 'reason'); // prettier-ignore
-	}
+	};
+	if (rule.serial !== 'not asked' && carriesSerial && !given.serial) missing('serial');
+	if (rule.lot !== 'not asked' && carriesLot && !given.lot && !(given.serial && !mark.fresh)) missing('lot');
 	const arrives = l.from.virtual && given.role !== 'detach' && l.from.code !== '@customer';
 	if (mark.fresh && mark.kind !== 'unmarked' && !arrives && !arrived)
 		say(l, `${named(l)} of ${item.code} is not known here. Check the number, or receive it first.`, 'unknown');
@@ -136,6 +140,8 @@ export const bearer = (fact: Pick<Fact, 'per'>, l: Line, marks: Marks): Mark =>
 
 /** Faults in the facts that movements give, or should give by the marking rule at their step. */
 export function checkLineFacts(event: ParsedEvent, lines: Line[], marks: Marks, facts: Map<string, Fact>): Fault[] {
+	// Nothing asked and nothing given: nothing to look at, line by line.
+	if (!facts.size) return [];
 	const faults: Fault[] = [];
 	const numbering = numberingRuns(lines);
 	for (const l of lines) {

@@ -124,6 +124,8 @@ async function createPlaces(tx: Tx, codes: string[]) {
 		FROM unnest(${real.filter((c) => c.includes('/'))}::text[]) c JOIN place s ON s.code = split_part(c, '/', 1) ON CONFLICT DO NOTHING`;
 }
 
+/** The facts of a mark that has none: one for all of them, never changed. */
+const NONE: Facts = Object.freeze({});
 const slot = (kind: string, item: string, number = '') => `${kind} ${item} ${number}`;
 
 /**
@@ -177,20 +179,21 @@ export class Marks {
 		const key = slot(kind, item.id, number);
 		const there = this.known.get(key);
 		if (there) return there;
+		// Written out in full: ten thousand of them are made in one receipt.
 		const mark: Mark = {
-			...{
-				id: '',
-				item_id: item.id,
-				kind,
-				parent_id: null,
-				supplier_lot: null,
-				supplier_serial: null,
-				facts: {},
-				made_on: null
-			},
-			...{ expires_on: null, status: 'released', fresh: true },
+			id: '',
+			item_id: item.id,
+			kind,
 			lot_no: kind === 'lot' ? number : null,
-			serial_no: kind === 'serial' ? number : null
+			serial_no: kind === 'serial' ? number : null,
+			parent_id: null,
+			supplier_lot: null,
+			supplier_serial: null,
+			facts: NONE,
+			made_on: null,
+			expires_on: null,
+			status: 'released',
+			fresh: true
 		};
 		if (parent) this.parents.set(mark, parent);
 		this.known.set(key, mark);
@@ -213,10 +216,10 @@ export class Marks {
 		if (!f.length) return;
 		await tx`INSERT INTO mark (id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, supplier_serial, facts, made_on, expires_on, event_id)
 			OVERRIDING SYSTEM VALUE
-			SELECT id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, facts::jsonb, made, expires, ${event}::bigint FROM unnest(
+			SELECT id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, coalesce(facts::jsonb, '{}'), made, expires, ${event}::bigint FROM unnest(
 				${f.map((m) => m.id)}::bigint[], ${f.map((m) => m.item_id)}::bigint[], ${f.map((m) => m.kind)}::text[],
 				${f.map((m) => m.lot_no)}::text[], ${f.map((m) => m.serial_no)}::text[], ${f.map((m) => m.parent_id)}::bigint[],
-				${f.map((m) => m.supplier_lot)}::text[], ${f.map((m) => m.supplier_serial)}::text[], ${f.map((m) => JSON.stringify(m.facts))}::text[],
+				${f.map((m) => m.supplier_lot)}::text[], ${f.map((m) => m.supplier_serial)}::text[], ${f.map((m) => (m.facts === NONE ? null : JSON.stringify(m.facts)))}::text[],
 				${f.map((m) => m.made_on)}::date[], ${f.map((m) => m.expires_on)}::date[])
 				n(id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, facts, made, expires)`;
 	}
