@@ -65,7 +65,9 @@ export async function drawLabel(label: Label, dpi: Dpi, labelSize: LabelSize): P
 	const [w, h] = [Math.round(SIZE.width * dot), Math.round(SIZE.height * dot)];
 	const wide = width > w * BESIDE;
 	const px = textOf(SIZE.height) * dot;
-	const [x, y] = wide ? [2 * dot, height + dot + px] : [width + 2 * dot, 4 * dot + px];
+	const [x, y] = wide
+		? [2 * dot, height + dot + px]
+		: [width + 2 * dot, (h - (label.lines.length - 1) * px * 1.35 + px * 0.7) / 2];
 	const text = label.lines.map((t, i) => `<text x="${x}" y="${y + i * px * 1.35}" font-size="${px}"${i ? '' : ' font-weight="600"'}>${escape(t)}</text>`).join(''); // prettier-ignore
 	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" viewBox="0 0 ${w} ${h}" font-family="IBM Plex Sans, sans-serif"><rect width="${w}" height="${h}" fill="#fff"/><image href="data:image/png;base64,${png.toString('base64')}" x="0" y="${wide ? 0 : Math.max(0, Math.round((h - height) / 2))}" width="${width}" height="${height}"/>${text}</svg>`;
 }

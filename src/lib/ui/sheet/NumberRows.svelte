@@ -113,9 +113,10 @@
 		// A bare count in the number field asks for so many.
 		const asked = serials && /^\d{1,5}$/.test(fill.text.trim()) ? Number(fill.text.trim()) : 0;
 		const count = asked || Math.max(released || drawn, 1);
+		const waited = released > 0;
 		if (!(await sheet.draw(line.id, count, more))) return;
 		for (const field of [fill, qty, expiry]) field.set('');
-		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} ${released ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`); // prettier-ignore
+		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} ${waited ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`); // prettier-ignore
 	}
 	/** Pieces whose serials are asked for and cannot be had: booked with the reason in the foot bar. */
 	async function addBare() {

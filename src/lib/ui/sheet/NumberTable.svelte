@@ -104,7 +104,7 @@
 	<Findings findings={row.findings} good="new" onuse={(number) => useLot(row, number)} />
 {/snippet}
 {#snippet cell(row: SheetRow, c: Column)}
-	<td data-column={c.key}
+	<td data-column={c.key} data-label={c.label}
 		><input
 			class="plain"
 			class:mono={c.mono}
@@ -164,7 +164,7 @@
 									/>{/if}</td
 							>{/if}
 						{#each columns.filter((c) => c.key === 'lot') as c (c.key)}{@render cell(row, c)}{/each}
-						<td class="num">
+						<td class="num" data-label={serials ? 'Pieces' : `Quantity, ${line.unit}`}>
 							{#if row.serial}{row.count.toLocaleString('en')}{:else}<input
 									class="plain num"
 									aria-label="Quantity"
@@ -175,7 +175,7 @@
 						</td>
 						{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}{@render cell(row, c)}{/each}
 						{#each line.facts as f (f.code)}
-							<td data-column="fact {f.code}"
+							<td data-column="fact {f.code}" data-label="{f.name}{f.unit ? `, ${f.unit}` : ''}"
 								><FactField
 									fact={f}
 									says={f.name}
@@ -285,6 +285,16 @@
 		.rows td {
 			padding: 0.2rem 0.75rem;
 			border: 0;
+			text-align: left;
+		}
+		.rows td[data-label]::before {
+			content: attr(data-label);
+			display: inline-block;
+			width: 9rem;
+			font-size: 0.75rem;
+			color: var(--ink-soft);
+		}
+		.rows td[data-label] :global(.num) {
 			text-align: left;
 		}
 		.rows tr {

@@ -20,9 +20,11 @@
 	<h2>Label printer</h2>
 	<p class="state" class:good={state === 'ready'}>
 		{#if state === 'ready'}<Checkmark size={16} />{:else}<WarningAlt size={16} />{/if}
-		<b>{state}</b>, {data.printer.paper.toLocaleString('en')} labels of paper{waits.length
-			? ` · ${waits.reduce((n, j) => n + j.size - j.printed, 0).toLocaleString('en')} labels wait`
-			: ' · nothing waits'}
+		<span
+			><b>{state}</b>, {data.printer.paper.toLocaleString('en')} labels of paper{waits.length
+				? ` · ${waits.reduce((n, j) => n + j.size - j.printed, 0).toLocaleString('en')} labels wait`
+				: ' · nothing waits'}</span
+		>
 	</p>
 	{#if data.may}
 		<form class="fields" method="POST" action="?/printer" use:enhance>
@@ -38,9 +40,8 @@
 <table class="rows">
 	<thead
 		><tr
-			><th>Job</th><th>Labels for</th><th>Code</th><th class="num">dpi</th><th class="num">Printed</th><th>By</th><th
-				>When (UTC)</th
-			><th></th></tr
+			><th>Job</th><th>Labels for</th><th>Code</th><th>Label, mm</th><th class="num">dpi</th><th class="num">Printed</th
+			><th>By</th><th>When (UTC)</th><th></th></tr
 		></thead
 	>
 	<tbody>
@@ -49,6 +50,7 @@
 				<td>{j.id}{j.reprintOf ? `, again of ${j.reprintOf}` : ''}</td>
 				<td class="mono">{j.title}</td>
 				<td>{j.symbol}</td>
+				<td>{j.label}</td>
 				<td class="num">{j.dpi}</td>
 				<td class="num">{j.printed.toLocaleString('en')} of {j.size.toLocaleString('en')}</td>
 				<td>{j.by}</td>
@@ -69,7 +71,7 @@
 				</td>
 			</tr>
 		{:else}<tr
-				><td colspan="8" class="soft"
+				><td colspan="9" class="soft"
 					>Nothing was printed yet. Labels are printed from the page of a lot or serial, and from what was booked on an
 					order.</td
 				></tr
@@ -112,8 +114,8 @@
 		gap: 0.75rem;
 	}
 	.paper img {
-		width: 280px;
 		height: 140px;
+		max-width: 100%;
 		border: 1px solid var(--tag-rule);
 		background: #fff;
 	}
