@@ -33,6 +33,41 @@ describe('the interface for programs', () => {
 		expect(wrong.body.errors.map((e: { at: string }) => e.at)).toEqual(['code', 'tracking', '']);
 	});
 
+	it('items take where their numbers and dates come from; a kind that is none is named', async () => {
+		const token = await app.token('coordinator');
+		const item = { code: 'X-2', name: 'X', unit: 'each', tracking: 'serial', warranty: 'P24M', endOfMonth: true, supplierNumber: 'printed' }; // prettier-ignore
+		expect((await call(token, 'items', item)).status).toBe(201);
+		const { body } = await call(token, 'items');
+		expect(body.items.find((i: { code: string }) => i.code === 'X-2')).toMatchObject({ warranty: 'P24M', endOfMonth: true, supplierNumber: 'printed', drawnAt: 'sheet', ownRule: true, kind: null }); // prettier-ignore
+		const wrong = await call(token, 'items', { ...item, code: 'X-3', kind: 'NONE', warranty: 'two years' });
+		expect([wrong.status, wrong.body.errors[0].at]).toEqual([422, 'warranty']);
+		const none = await call(token, 'items', { ...item, code: 'X-3', kind: 'NONE' });
+		expect([none.status, none.body.errors[0]]).toEqual([422, { message: 'There is no kind NONE. Make it in Setup, Kinds.', at: 'kind' }]); // prettier-ignore
+		expect(await app.sql`SELECT 1 FROM item WHERE code = 'X-3'`).toHaveLength(0);
+	});
+	it('events carry facts and the supplier’s serial, with the same checks and sentences as the screens', async () => {
+		const token = await app.token('coordinator');
+		await app.sql`INSERT INTO fact (code, name, kind, unit, decimals, low, high, outside, per, created_by) VALUES ('TEMP', 'Temperature', 'number', '°C', 1, 2, 8, 'stop', 'piece', 'test')`; // prettier-ignore
+		await app.sql`INSERT INTO fact_rule (item_id, fact_id, step, how) SELECT i.id, f.id, 'receipt', 'required' FROM item i, fact f WHERE i.code = 'X-2'`;
+		const receipt = (serial: string, more: object) => ({ key: `facts ${serial}`, kind: 'receipt', at: '2026-03-03T08:00:00Z', partner: 'S9', movements: [{ item: 'X-2', serial, qty: 1, from: '@supplier', to: 'F9/A1', ...more }] }); // prettier-ignore
+		const send = (body: unknown) => call(token, 'events?create=places,partners', body);
+		for (const [facts, sentence] of [
+			[undefined, 'Serial S-1: Temperature is missing. Type it in.'],
+			[{ TEMP: 31 }, 'Serial S-1: Temperature 31 °C is outside 2 to 8 °C. Put it aside, or measure again.'],
+			[{ TEMP: 'warm' }, 'Serial S-1: Temperature: “warm” is not a number.'],
+			[{ TEMP: 4, COLOUR: 'red' }, 'There is no fact COLOUR. Define it in Setup, or correct the code.']
+		] as const) {
+			const { status, body } = await send(receipt('S-1', { facts }));
+			expect([status, body.errors[0].at, body.errors[0].message]).toEqual([422, 'movements[0]', expect.stringContaining(sentence)]); // prettier-ignore
+		}
+		expect(await app.sql`SELECT 1 FROM mark WHERE number = 'S-1'`).toHaveLength(0);
+		expect((await send(receipt('S-1', { facts: { TEMP: 4.5 }, supplierSerial: 'TS-900' }))).status).toBe(201);
+		expect(await app.sql`SELECT facts, supplier_serial AS theirs FROM mark WHERE number = 'S-1'`).toEqual([{ facts: { TEMP: '4.5' }, theirs: 'TS-900' }]); // prettier-ignore
+		// The same key again is the same event, whatever it carries now.
+		expect((await send(receipt('S-1', { facts: { TEMP: 7 } }))).status).toBe(200);
+		expect((await app.sql`SELECT facts FROM mark WHERE number = 'S-1'`)[0].facts).toEqual({ TEMP: '4.5' });
+	});
+
 	it.each([1, 2, 3])(
 		'golden ledger %i goes in and comes back right, forward and back, every one',
 		async (n) => {

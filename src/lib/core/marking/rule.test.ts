@@ -1,5 +1,6 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { askedAt, changesOf, startFrom, STARTS } from './rule.ts';
+import { askedAt, asksOf, changesOf, HOWS, startFrom, STARTS, STEPS, type How, type Rule } from './rule.ts';
 import { ruleSentence } from './sentence.ts';
 
 describe('starting points', () => {
@@ -46,4 +47,39 @@ it('keeps expiry and facts when a starting point sets the numbers, and names wha
 		{ step: 'receipt', what: 'fact temp', from: 'asked', to: 'not asked', stricter: false }
 	]);
 	expect(changesOf(bare, now).every((c) => c.stricter)).toBe(true);
+});
+
+describe('any two rules', () => {
+	const how = fc.constantFrom<How>(...HOWS);
+	const rules = fc.tuple(...STEPS.map((step) => fc.record({ step: fc.constant(step), lot: how, serial: how, expiry: how, facts: fc.dictionary(fc.constantFrom('A', 'B', 'C'), how) }))) as fc.Arbitrary<Rule[]>; // prettier-ignore
+	it('differ by exactly what is said: the changes turn one into the other', () => {
+		fc.assert(
+			fc.property(rules, rules, (from, to) => {
+				const asks = (r: Rule) => new Map(asksOf(r).filter(([, h]) => h !== 'not asked'));
+				const turned = new Map(from.map((r) => [r.step, asks(r)]));
+				for (const c of changesOf(from, to)) {
+					expect(c.from).toBe(turned.get(c.step)!.get(c.what) ?? 'not asked');
+					expect(c.stricter).toBe(HOWS.indexOf(c.to) > HOWS.indexOf(c.from));
+					if (c.to === 'not asked') turned.get(c.step)!.delete(c.what);
+					else turned.get(c.step)!.set(c.what, c.to);
+				}
+				for (const r of to) expect(turned.get(r.step)).toEqual(asks(r));
+				expect(changesOf(to, to)).toEqual([]);
+			})
+		);
+	});
+	it('are said so that every step that asks something is named, and none that does not', () => {
+		fc.assert(
+			fc.property(rules, (list) => {
+				const says = ruleSentence(list, ['lot']);
+				const asking = list.filter((r) => r.lot !== 'not asked');
+				if (!asking.length) expect(says).toContain('A lot is never asked.');
+				else if (list.every((r) => r.lot === 'required')) expect(says).toContain('A lot is required at every step.');
+				else {
+					const lot = says.split('nothing is asked elsewhere.')[0];
+					for (const r of list) expect([r.step, new RegExp(`(at|,|and) ${r.step}\\b`).test(lot)]).toEqual([r.step, r.lot !== 'not asked']); // prettier-ignore
+				}
+			})
+		);
+	});
 });

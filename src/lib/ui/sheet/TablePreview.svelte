@@ -22,9 +22,11 @@
 	const start = $derived(headings ? 1 : 0);
 	let button = $state<HTMLButtonElement>();
 	$effect(() => button?.focus());
+	/** Seen at once, faults and all, above the bar at the foot. */
+	const show = (el: HTMLElement) => el.scrollIntoView({ block: 'nearest' });
 </script>
 
-<div class="preview" role="group" aria-label="Table from {name}">
+<div class="preview" {@attach show} role="group" aria-label="Table from {name}">
 	<p>
 		<b>{name}</b>: {made.numbers.toLocaleString('en')}
 		{made.numbers === 1 ? 'row' : 'rows'}.
@@ -80,6 +82,7 @@
 
 <style>
 	.preview {
+		scroll-margin: 60px 0 90px;
 		border-left: 3px solid var(--amber);
 		padding: 0.4rem 0.75rem 0.6rem;
 		border-bottom: 1px solid var(--rule);
