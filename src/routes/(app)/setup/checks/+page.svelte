@@ -1,20 +1,12 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
 	import { CHECKS, type Check } from '$lib/core/policy/policy';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	let { data, form } = $props();
 	const checks = Object.entries(CHECKS) as [Check, (typeof CHECKS)[Check]][];
 	const words = { stop: 'stop: it cannot be booked', reason: 'reason: one line of why', note: 'note: only shown' };
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form
-	method="POST"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
->
+<KeptForm {form}>
 	<p class="soft">
 		What a sheet does when it finds this. What would break the ledger, such as a number that is there already, always
 		stops. A number that does not fit its pattern is set with its item, a fact outside its limits with the fact.
@@ -33,14 +25,14 @@
 				>{/each}
 		</tbody>
 	</table>
-	<p><button class="go">Save</button></p>
-</form>
+	<p class="save"><button class="go">Save</button></p>
+</KeptForm>
 
 <style>
 	td .plain {
 		height: 26px;
 	}
-	form > p:last-child {
+	.save {
 		margin-top: 0.75rem;
 	}
 </style>

@@ -1,10 +1,9 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import type { Rule } from '$lib/core/marking/rule';
 	import Means from '$lib/ui/setup/Means.svelte';
 	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	let { data, form } = $props();
 	const i = $derived(data.item);
 	// svelte-ignore state_referenced_locally
@@ -23,14 +22,7 @@
 	const name = (code: string) => data.all.find((x) => x.code === code);
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form
-	method="POST"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
->
+<KeptForm {form}>
 	<div class="head">
 		<h2 class="mono">{i.code}</h2>
 		<span class="soft"
@@ -206,7 +198,7 @@
 			>
 		</section>
 	</div>
-</form>
+</KeptForm>
 
 <style>
 	.fields {

@@ -1,7 +1,6 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
 	import type { Rule } from '$lib/core/marking/rule';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	import Means from '$lib/ui/setup/Means.svelte';
 	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
 	let { data, form } = $props();
@@ -13,14 +12,7 @@
 	const confirmed = $derived(form && 'rules' in form && JSON.stringify(form.rules) === JSON.stringify(rules) ? JSON.stringify(rules) : ''); // prettier-ignore
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form
-	method="POST"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
->
+<KeptForm {form}>
 	<input type="hidden" name="rules" value={JSON.stringify(rules)} />
 	<input type="hidden" name="confirmed" value={confirmed} />
 	<div class="panel fields">
@@ -65,7 +57,7 @@
 			</table>
 		</section>
 	</div>
-</form>
+</KeptForm>
 
 <style>
 	.fields {

@@ -1,10 +1,9 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import Add from 'carbon-icons-svelte/lib/Add.svelte';
 	import { inWords, readBack, type Block } from '$lib/core/numbering/pattern';
 	import { showDay } from '$lib/core/dates/dates';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
 	let { data, form } = $props();
@@ -79,14 +78,7 @@
 	const move = (n: number, by: number) => blocks.splice(n + by, 0, ...blocks.splice(n, 1));
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form
-	method="POST"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
->
+<KeptForm {form}>
 	<input type="hidden" name="blocks" value={JSON.stringify(blocks)} />
 	<div class="panel fields">
 		{#if data.pattern}<h2 class="mono">{data.pattern.code}</h2>{:else}<label class="field"
@@ -203,7 +195,7 @@
 				</p>{/if}
 		{/if}
 	</section>
-</form>
+</KeptForm>
 
 <style>
 	.fields,
