@@ -6,7 +6,7 @@ import type { Order, OrderLine } from '../orders/orders.ts';
 import type { DraftRow } from '../orders/drafts.ts';
 import { checkRows, entered, type CheckedRow } from '../orders/rows.ts';
 import type { Built, Moment } from '../orders/sheet.ts';
-import { releasedFor } from '../numbering/released.ts';
+import { checkReleased, releasedFor } from '../numbering/released.ts';
 import { binsHolding } from '../stock/available.ts';
 import { compareNotice } from './notice.ts';
 
@@ -18,6 +18,7 @@ export async function inboundSheet(
 	{ today, policy }: Moment
 ): Promise<Built> {
 	const rows = await checkRows(sql, order.lines, drafts, { today, arriving: true, place: order.place, policy });
+	for (const l of order.lines) await checkReleased(sql, l, rows.filter((r) => r.lineId === l.id), policy['not released']); // prettier-ignore
 	const notice = await compareNotice(sql, order, rows, policy['not announced']);
 	const [released, bins] = await Promise.all([releasedFor(sql, order, drafts), binsHolding(sql, order.lines.map((l) => l.itemId), order.place)]); // prettier-ignore
 	const lines = order.lines.map((l): SheetLine => {

@@ -6,7 +6,7 @@ import { inWords, readBack, render, scope, type Block, type Context } from '../.
 import { compress, expand } from '../../core/ranges/ranges.ts';
 import { less, rest, sub } from '../../core/quantity/quantity.ts';
 import { parse } from '../people/people.ts';
-import { lockSheet, notify, readDrafts, type RowData } from '../orders/drafts.ts';
+import { lockSheet, notify, readDrafts, rowData, type RowData } from '../orders/drafts.ts';
 import { releasedFor } from './released.ts';
 import type { Order, OrderLine } from '../orders/orders.ts';
 import { today } from '../orders/sheet.ts';
@@ -78,6 +78,10 @@ export const drawInput = z.strictObject({
 	/** for a lot: how much of it, and when it expires; as typed */
 	qty: z.string().max(200).optional(),
 	expiresOn: z.string().max(200).optional(),
+	/** what else stands in the fields: it goes with every row that is drawn */
+	supplierLot: z.string().max(200).optional(),
+	place: z.string().max(200).optional(),
+	facts: rowData.shape.facts,
 	/** draws one lot, for the serials in the sheet that have none */
 	group: z.literal(true).optional()
 });
@@ -115,11 +119,17 @@ export async function drawRows(sql: Sql, by: string, order: Order, input: unknow
 		const more = want.count - numbers.length;
 		if (more)
 			numbers.push(...(await draw(tx, by, { ...base, pattern, kind: serials ? 'serial' : 'lot', count: more })));
+		const { supplierLot, place, facts, expiresOn } = want;
+		const same: RowData = {
+			...(expiresOn?.trim() ? { expiresOn: expiresOn.trim() } : {}),
+			...(supplierLot?.trim() ? { supplierLot: supplierLot.trim() } : {}),
+			...(place?.trim() ? { place: place.trim() } : {}),
+			...(facts && Object.keys(facts).length ? { facts } : {})
+		};
 		const rows: RowData[] = serials
-			? compress(numbers).map((r) => ({ ...(lot ? { lot } : {}), serial: r.first, count: r.count }))
+			? compress(numbers).map((r) => ({ ...(lot ? { lot } : {}), serial: r.first, count: r.count, ...same }))
 			: (await shares(tx, order, line.id, numbers.length, want.qty)).map((qty, i) => ({
-					...{ lot: numbers[i], qty },
-					...(want.expiresOn?.trim() ? { expiresOn: want.expiresOn.trim() } : {})
+					...{ lot: numbers[i], qty, ...same }
 				}));
 		const ids = rows.map(() => randomUUID() as string);
 		await tx`INSERT INTO draft_row (id, order_id, line_id, data, changed_by)

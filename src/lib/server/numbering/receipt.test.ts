@@ -20,6 +20,7 @@ import { find } from '../register/find.ts';
 import { addFile, addNote, attachments, readFile } from '../register/attachments.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
+import { savePolicy } from '../setup/policy.ts';
 import { drawnNumbers, drawRows } from './draw.ts';
 import { savePattern } from './patterns.ts';
 
@@ -110,6 +111,13 @@ describe('drawn numbers', () => {
 		]);
 		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
 		expect(await rowsOf(o.code)).toMatchObject([{ qty: '20' }, { lot: 'L0001', qty: '30' }]);
+	});
+	it('what stands in the other fields goes with them', async () => {
+		await addPlace(db.sql, { code: 'QS/A1', name: 'Shelf' });
+		const o = await order([{ item: 'SALT', qty: '50' }]);
+		const [id] = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, qty: '20', supplierLot: ' TL-9 ', place: 'QS/A1', expiresOn: '2199-01-31', facts: { CERT: 'C' } }); // prettier-ignore
+		const [{ data }] = await db.sql`SELECT data FROM draft_row WHERE id = ${id}`;
+		expect(data).toMatchObject({ qty: '20', supplierLot: 'TL-9', place: 'QS/A1', expiresOn: '2199-01-31', facts: { CERT: 'C' } }); // prettier-ignore
 	});
 	it('10,000 are drawn at once', async () => {
 		const o = await order([{ item: 'UNIT', qty: '10000' }]);
@@ -225,6 +233,18 @@ describe('numbers drawn when the order is released', () => {
 		expect((await drawnNumbers(db.sql, o.code)).rows).toHaveLength(6);
 		const lot = await released('PREL', '50');
 		expect(lot.drawn).toMatchObject([{ kind: 'lot', became: 'not used' }]);
+	});
+	it('a number that was not among them is noted, or more, by policy; at a delivery too', async () => {
+		const { o, drawn } = await released('PRE', '2');
+		await saveRows(db.sql, 'ines', o, [{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: 'SN-99999' } }, { id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: drawn[1].number } }]); // prettier-ignore
+		const found = async () => (await sheetState(db.sql, o.code)).lines[0].rows.map((r) => r.findings.map((f) => `${f.level}: ${f.message}`)); // prettier-ignore
+		expect(await found()).toEqual([['note: SN-99999 was not drawn when the order was released.'], []]);
+		await savePolicy(db.sql, 'ines', { 'not released': 'stop' });
+		expect(await found()).toEqual([
+			['stop: SN-99999 was not drawn when the order was released. Take one that was.'],
+			[]
+		]);
+		await savePolicy(db.sql, 'ines', { 'not released': 'note' });
 	});
 	it('an order that cannot be made draws nothing', async () => {
 		const count = async () => (await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM drawn_number`)[0].n;

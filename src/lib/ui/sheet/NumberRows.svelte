@@ -108,14 +108,16 @@
 		said = '';
 		const more = {
 			...(lots && serials && lot.text.trim() ? { lot: lot.text.trim() } : {}),
-			...(serials ? {} : { qty: qty.text.trim(), expiresOn: expiry.text.trim() })
+			...(serials ? {} : { qty: qty.text.trim() }),
+			...{ expiresOn: expiry.text.trim(), supplierLot: beside ? theirs.text.trim() : '', place: bins ? bin.text.trim() : '' }, // prettier-ignore
+			...(facts.text ? { facts: typedFacts } : {})
 		};
 		// A bare count in the number field asks for so many.
 		const asked = serials && /^\d{1,5}$/.test(fill.text.trim()) ? Number(fill.text.trim()) : 0;
 		const count = asked || Math.max(released || drawn, 1);
 		const waited = released > 0;
 		if (!(await sheet.draw(line.id, count, more))) return;
-		for (const field of [fill, qty, expiry]) field.set('');
+		for (const field of serials ? [fill] : [qty, expiry, theirs, facts]) field.set('');
 		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} ${waited ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`); // prettier-ignore
 	}
 	/** Pieces whose serials are asked for and cannot be had: booked with the reason in the foot bar. */
@@ -276,7 +278,7 @@
 		{#if serials && beside}{@render field('Supplier’s first serial', theirSerial, 'their-serial', 13, {
 				class: 'plain mono'
 			})}{/if}
-		{#if bins}{@render field('To bin', bin, 'bin', 9, {
+		{#if bins}{@render field('To bin', bin, 'bin', 12, {
 				class: 'plain mono',
 				list: bins,
 				placeholder: sheet.state.place ?? '',

@@ -35,7 +35,7 @@
 		...(serials && theirs && line.rows.some((r) => r.supplierSerial)
 			? [{ key: 'supplierSerial', label: 'Supplier’s serial', mono: true, size: 12 } as const]
 			: []),
-		...(bins ? [{ key: 'place', label: 'Bin', mono: true, size: 9, list: bins } as const] : [])
+		...(bins ? [{ key: 'place', label: 'Bin', mono: true, size: 12, list: bins } as const] : [])
 	]);
 
 	/** With many columns what was found stands under its row, in one line. */
@@ -60,9 +60,10 @@
 		return Object.keys(facts).length ? { ...data, facts } : data;
 	}
 	/** Copies a column's value into every row entered after this one; one act for Ctrl+Z. */
-	const below = (row: SheetRow) => line.rows.slice(line.rows.findIndex((r) => r.id === row.id) + 1);
+	const places = $derived(new Map(line.rows.map((r, i) => [r.id, i])));
+	const after = (row: SheetRow) => line.rows.length - 1 - (places.get(row.id) ?? 0);
 	function copyDown(row: SheetRow, make: (to: SheetRow) => Data) {
-		const to = below(row);
+		const to = line.rows.slice(line.rows.length - after(row));
 		if (to.length) sheet.put(to.map((r) => ({ id: r.id, version: r.version, lineId: line.id, data: make(r) })));
 	}
 	/** Ctrl+D copies down; the arrows and Enter go from row to row in a column. */
@@ -122,10 +123,10 @@
 	>
 {/snippet}
 {#snippet down(row: SheetRow, label: string, make: (to: SheetRow) => Data)}
-	{#if line.rows.length > 1 && row !== line.rows[line.rows.length - 1]}<button
+	{#if after(row)}<button
 			class="down"
 			tabindex="-1"
-			title="Copy into the {below(row).length.toLocaleString('en')} rows after it (Ctrl+D)"
+			title="Copy into the {after(row).toLocaleString('en')} rows after it (Ctrl+D)"
 			onclick={() => copyDown(row, make)}
 			><span aria-hidden="true">↓</span><span class="visually-hidden"
 				>Copy {label} of {name(row)} into the rows after it</span

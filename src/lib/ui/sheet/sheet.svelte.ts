@@ -127,7 +127,7 @@ export class Sheet {
 		return this.queue(() => this.call('DELETE', ids));
 	}
 	/** Draws the next numbers of the item's pattern into a line. */
-	async draw(lineId: string, count: number, more: { lot?: string; qty?: string; expiresOn?: string } = {}) {
+	async draw(lineId: string, count: number, more: Data = {}) {
 		this.faults = [];
 		const done = await this.queue(() => this.call('POST', { lineId, count, ...more }, 'draw'));
 		if (done) this.didAdd(this.answer.added ?? []);

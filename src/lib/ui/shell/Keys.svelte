@@ -5,7 +5,9 @@
 		['/', 'go to the scan line'],
 		['Enter', 'move on: to the next field, or add the row'],
 		['Ctrl + Enter', 'press the button in the foot bar'],
-		['Ctrl + Z', 'take back the last row added to the sheet'],
+		['Ctrl + Z, Ctrl + Y', 'take back the last act in a sheet, do it again'],
+		['Ctrl + D', 'copy a cell of a sheet into every row after it'],
+		['↑ ↓', 'go from row to row in a column of a sheet'],
 		['Esc', 'close a list; nothing typed is lost'],
 		['?', 'this list']
 	];

@@ -87,10 +87,14 @@
 				onscan={(text, at) => handScan(sheet, text, at, null, () => numbers)}
 				{sheet}
 				line={output}
+				bins="bins-made"
 				output
 				first
 				readonly={shut}
 			/>
+			<datalist id="bins-made"
+				>{#each data.bins as b (b)}<option value={b}></option>{/each}</datalist
+			>
 			{#each output.findings.filter((f) => f.level === 'stop' || f.level === 'reason') as f, i (i)}<p class="said">
 					<Findings findings={[f]} />
 				</p>{/each}
