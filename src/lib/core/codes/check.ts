@@ -42,3 +42,22 @@ export function mod37_36(text: string): string | null {
 	}
 	return SIGNS[(37 - p) % 36];
 }
+
+/** The check character of ISO/IEC 7064 MOD 11-2: for digits; 10 is written X. */
+export function mod11_2(digits: string): string | null {
+	if (!/^\d+$/.test(digits)) return null;
+	let p = 0;
+	for (const d of digits) p = ((p + Number(d)) * 2) % 11;
+	return '0123456789X'[(12 - p) % 11];
+}
+
+/**
+ * The two check digits of ISO/IEC 7064 MOD 97-10; a letter counts as two digits, A as 10 to Z as 35 (as in an IBAN,
+ * ISO 13616, whose country stands behind the rest for this).
+ */
+export function mod97_10(text: string): string | null {
+	if (!/^[0-9A-Z]+$/.test(text)) return null;
+	let p = 0;
+	for (const d of [...text].map((sign) => SIGNS.indexOf(sign)).join('') + '00') p = (p * 10 + Number(d)) % 97;
+	return String((98 - p) % 97).padStart(2, '0');
+}

@@ -2,7 +2,7 @@ import cdigit from 'cdigit';
 import fc from 'fast-check';
 import { parseBarcode } from 'gs1-barcode-parser-mod';
 import { describe, expect, it } from 'vitest';
-import { gs1CheckDigit, gs1Valid, gtin14, luhn, mod37_36 } from './check.ts';
+import { gs1CheckDigit, gs1Valid, gtin14, luhn, mod11_2, mod37_36, mod97_10 } from './check.ts';
 import {
 	bracketed,
 	buildElements,
@@ -38,6 +38,14 @@ describe('check digits and characters', () => {
 		);
 		fc.assert(fc.property(fc.stringMatching(/^\d{1,30}$/), (t) => void expect(luhn(t)).toBe(cdigit.luhn.compute(t))));
 		fc.assert(fc.property(digits(13), (t) => void expect(gs1CheckDigit(t)).toBe(cdigit.gtin.compute(t))));
+	});
+	it('ISO/IEC 7064 MOD 11-2 and MOD 97-10 agree with cdigit; the IBAN of ISO 13616’s example checks', () => {
+		const number = fc.stringMatching(/^\d{1,30}$/);
+		fc.assert(fc.property(number, (t) => void expect(mod11_2(t)).toBe(cdigit.mod11_2.compute(t))));
+		fc.assert(fc.property(number, (t) => void expect(mod97_10(t)).toBe(cdigit.mod97_10.compute(t))));
+		// GB82 WEST 1234 5698 7654 32
+		expect(mod97_10('WEST12345698765432GB')).toBe('82');
+		expect([mod11_2('12A'), mod97_10('1-2')]).toEqual([null, null]);
 	});
 	it('any one wrong sign is noticed by MOD 37,36 (ISO/IEC 7064, its purpose)', () => {
 		fc.assert(

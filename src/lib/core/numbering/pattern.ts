@@ -1,4 +1,4 @@
-import { mod37_36, luhn } from '../codes/check.ts';
+import { luhn, mod11_2, mod37_36, mod97_10 } from '../codes/check.ts';
 import { isoWeek, type Day } from '../dates/dates.ts';
 
 export type Reset = 'never' | 'year' | 'month' | 'week' | 'day';
@@ -14,7 +14,11 @@ export type Block =
 	| { kind: 'site' }
 	| { kind: 'line' }
 	| { kind: 'sequence'; digits: number; reset: Reset }
-	| { kind: 'check'; method: 'MOD 37,36' | 'Luhn' };
+	| { kind: 'check'; method: CheckMethod };
+/** ISO/IEC 7064's, and Luhn's. MOD 97-10 gives two digits, the others one sign. */
+export const CHECK_METHODS = ['MOD 37,36', 'MOD 11-2', 'MOD 97-10', 'Luhn'] as const;
+export type CheckMethod = (typeof CHECK_METHODS)[number];
+const signs = (method: CheckMethod) => (method === 'MOD 97-10' ? 2 : 1);
 export interface Context {
 	day: Day;
 	item: string;
@@ -75,9 +79,12 @@ export function render(blocks: Block[], c: Context, sequence: number): string {
 	return text;
 }
 /** Over the letters and digits that stand before it; dashes and the like do not count, small letters count as capitals. */
-function checkCharacter(method: 'MOD 37,36' | 'Luhn', before: string): string | null {
-	if (method === 'Luhn') return luhn(before.replace(/\D/g, ''));
-	return mod37_36(before.toUpperCase().replace(/[^0-9A-Z]/g, ''));
+function checkCharacter(method: CheckMethod, before: string): string | null {
+	const digits = before.replace(/\D/g, '');
+	const letters = before.toUpperCase().replace(/[^0-9A-Z]/g, '');
+	if (method === 'Luhn') return luhn(digits);
+	if (method === 'MOD 11-2') return mod11_2(digits);
+	return method === 'MOD 97-10' ? mod97_10(letters) : mod37_36(letters);
 }
 
 /** Numbers from one counter: how many its digits hold. */
@@ -124,7 +131,7 @@ export function faultsOf(blocks: Block[]): string[] {
 	return faults;
 }
 const width = (b: Block) =>
-	b.kind === 'text' ? b.text.length : b.kind === 'sequence' || b.kind === 'year' ? b.digits : { month: 2, day: 2, week: 2, 'year day': 3, item: 6, site: 2, line: 5, check: 1 }[b.kind]; // prettier-ignore
+	b.kind === 'text' ? b.text.length : b.kind === 'check' ? signs(b.method) : b.kind === 'sequence' || b.kind === 'year' ? b.digits : { month: 2, day: 2, week: 2, 'year day': 3, item: 6, site: 2, line: 5 }[b.kind]; // prettier-ignore
 
 export interface Reading {
 	year?: number;
@@ -150,7 +157,7 @@ const shape = (b: Block): string =>
 		site: () => '(?<site>[A-Za-z0-9._-]+?)',
 		line: () => '(?<line>[A-Za-z0-9._-]+?)',
 		sequence: () => `(?<sequence>\\d{${(b as { digits: number }).digits}})`,
-		check: () => '(?<check>[0-9A-Z])'
+		check: () => `(?<check>[0-9A-Z]{${signs((b as { method: CheckMethod }).method)}})`
 	})[b.kind]();
 
 /** Reads a number back by its pattern. @returns what its blocks say, or in what the number does not fit */
@@ -159,7 +166,7 @@ export function readBack(blocks: Block[], number: string): Reading | { problem: 
 	if (!found) return { problem: misfit(blocks, number) };
 	const g = found.groups!;
 	const check = blocks.find((b) => b.kind === 'check');
-	if (check && checkCharacter(check.method, number.slice(0, -1)) !== g.check)
+	if (check && checkCharacter(check.method, number.slice(0, -signs(check.method))) !== g.check)
 		return { problem: `${number} has a wrong check character. Type or scan it again.` };
 	const int = (t: string | undefined) => (t === undefined ? undefined : Number(t));
 	const year = int(g.year);

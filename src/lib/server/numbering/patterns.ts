@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import {
+	CHECK_METHODS,
 	capacity,
 	faultsOf,
 	inWords,
@@ -25,7 +26,7 @@ export const blockInput = z.discriminatedUnion('kind', [
 		digits: digits(12),
 		reset: z.enum(['never', 'year', 'month', 'week', 'day'])
 	}),
-	z.strictObject({ kind: z.literal('check'), method: z.enum(['MOD 37,36', 'Luhn']) })
+	z.strictObject({ kind: z.literal('check'), method: z.enum(CHECK_METHODS) })
 ]);
 const blocksInput = z.array(blockInput).min(1, 'Add the first block.').max(20) as unknown as z.ZodType<Block[]>;
 export const patternInput = z.strictObject({

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button } from 'carbon-components-svelte';
 	import Add from 'carbon-icons-svelte/lib/Add.svelte';
-	import { inWords, readBack, type Block } from '$lib/core/numbering/pattern';
+	import { CHECK_METHODS, inWords, readBack, type Block } from '$lib/core/numbering/pattern';
 	import { showDay } from '$lib/core/dates/dates';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
@@ -136,7 +136,7 @@
 							></label
 						>{:else if b.kind === 'check'}<label class="field"
 							>Method<select class="plain" bind:value={b.method} disabled={locked}
-								><option>MOD 37,36</option><option>Luhn</option></select
+								>{#each CHECK_METHODS as m (m)}<option>{m}</option>{/each}</select
 							></label
 						>{/if}
 					{#if !locked}<span class="acts">
