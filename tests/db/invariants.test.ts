@@ -272,6 +272,8 @@ describe('the ledger under attack', () => {
 				expect(await tx`SELECT 1 FROM movement m JOIN mark k ON k.id = m.mark_id WHERE k.number = 'CRASH'`).toHaveLength(1);
 				const [{ pid }] = await tx<{ pid: number }[]>`SELECT pg_backend_pid() AS pid`;
 				await db.owner`SELECT pg_terminate_backend(${pid})`;
+				// The driver must have seen the end before it is asked again: it throws outside of everything otherwise.
+				await new Promise((done) => setTimeout(done, 300));
 				await tx`SELECT 1`;
 			}
 		}); // prettier-ignore
