@@ -1,4 +1,6 @@
+import AxeBuilder from '@axe-core/playwright';
 import type { Page } from 'playwright';
+import { expect } from 'vitest';
 import { createOrder } from '../../src/lib/server/orders/create.ts';
 import type { App } from './app.ts';
 
@@ -60,3 +62,7 @@ export async function booked(app: App, page: Page, code: string): Promise<number
 	const [{ n }] = await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`; // prettier-ignore
 	return n;
 }
+/** The rows of an order's sheet as the server holds them, in the order they were entered. */
+export const rowsOf = async (app: App, code: string) => (await app.sql<{ data: Record<string, unknown> }[]>`SELECT d.data FROM draft_row d JOIN orders o ON o.id = d.order_id WHERE o.code = ${code} ORDER BY d.created_at, d.id`).map((r) => r.data); // prettier-ignore
+/** A page breaks no rule of WCAG 2.2 AA that a program can check. */
+export const accessible = async (page: Page) => expect((await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations).toEqual([]); // prettier-ignore

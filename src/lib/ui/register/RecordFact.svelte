@@ -57,13 +57,6 @@
 		margin-bottom: 0.75rem;
 		border-left: 3px solid var(--amber);
 	}
-	div.field {
-		display: flex;
-		flex-direction: column;
-		gap: 2px;
-		font-size: 0.75rem;
-		color: var(--ink-soft);
-	}
 	.why {
 		flex: 1;
 	}

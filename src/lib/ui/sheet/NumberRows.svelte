@@ -337,16 +337,6 @@
 	.over {
 		background: var(--amber-soft);
 	}
-	div.field {
-		display: flex;
-		flex-direction: column;
-		gap: 2px;
-		font-size: 0.75rem;
-		color: var(--ink-soft);
-	}
-	div.field :global(.plain) {
-		font-size: 0.875rem;
-	}
 	.take,
 	.pick {
 		align-self: center;

@@ -153,7 +153,7 @@
 				</li>
 			{/each}
 			{#if !locked}<li class="more">
-					<button type="button" class="add" onclick={() => blocks.push({ kind: 'text', text: '-' })}
+					<button type="button" class="act add" onclick={() => blocks.push({ kind: 'text', text: '-' })}
 						><Add size={16} /> Add a block</button
 					>
 				</li>{/if}
@@ -239,13 +239,6 @@
 		display: inline-flex;
 		align-items: center;
 		gap: 0.3rem;
-		height: 32px;
-		border: 1px solid var(--ink);
-		background: var(--paper);
-		color: var(--ink);
-		font: inherit;
-		padding: 0 0.8rem;
-		cursor: pointer;
 	}
 	.faults {
 		margin: 0;
