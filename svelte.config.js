@@ -6,7 +6,9 @@ import { optimizeImports } from 'carbon-preprocess-svelte';
 export default {
 	preprocess: [vitePreprocess(), optimizeImports()],
 	kit: {
-		adapter: adapter(),
+		// Each kind of start builds into folders of its own, so that one does not spoil what the other is making.
+		outDir: process.env.EARMARK_KIT ?? '.svelte-kit',
+		adapter: adapter({ out: process.env.EARMARK_BUILD ?? 'build' }),
 		csp: {
 			mode: 'auto',
 			directives: {

@@ -5,7 +5,7 @@ import { startCluster } from '../src/lib/server/database/cluster.ts';
 import { connect, type Sql } from '../src/lib/server/database/connect.ts';
 import { migrate } from '../src/lib/server/database/migrate.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
-import type { Actor, EventInput } from '../src/lib/server/ledger/input.ts';
+import type { Actor, EventInput } from '../src/lib/core/ledger/input.ts';
 import { find } from '../src/lib/server/register/find.ts';
 import { registerCount, registerPage } from '../src/lib/server/register/search.ts';
 import { createItem } from '../src/lib/server/setup/items.ts';
@@ -20,14 +20,14 @@ const create = { places: true, partners: true };
 let clock = Date.UTC(2026, 0, 1);
 let keys = 0;
 const event = (kind: string, movements: Movement[], more: Partial<EventInput> = {}): EventInput => ({
-	...{
-		key: `bench-${keys++}`,
-		kind,
-		at: new Date((clock += 60_000)).toISOString(),
-		partner: kind === 'shipment' ? 'C1' : 'S1'
-	},
-	...{ movements, ...more }
+	key: `bench-${keys++}`,
+	kind,
+	at: new Date((clock += 60_000)).toISOString(),
+	partner: kind === 'shipment' ? 'C1' : 'S1',
+	movements,
+	...more
 });
+const today = new Date().toISOString().slice(0, 10);
 const median = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 async function time(work: () => Promise<unknown>): Promise<number> {
 	const t = performance.now();
@@ -38,9 +38,16 @@ const ms = (n: number) => `${n < 10 ? n.toFixed(1) : Math.round(n)} ms`;
 
 /** 100,000 marks and 400,000 movements, booked through book(), among them one lot that goes into about 1,000 marks. */
 async function generate(sql: Sql) {
-	const items = [['RAW', 'lot'], ['BULK', 'lot'], ['PACK', 'lot'], ['BOARD', 'serial'], ['PROBE', 'serial'], ['METER', 'serial']] as const; // prettier-ignore
+	const items = [
+		['RAW', 'lot'],
+		['BULK', 'lot'],
+		['PACK', 'lot'],
+		['BOARD', 'serial'],
+		['PROBE', 'serial'],
+		['METER', 'serial']
+	] as const;
 	for (const [code, tracking] of items)
-		await createItem(sql, {
+		await createItem(sql, 'bench', {
 			code,
 			name: `Bench ${code.toLowerCase()}`,
 			unit: tracking === 'serial' ? 'each' : 'kg',
@@ -56,16 +63,50 @@ async function generate(sql: Sql) {
 		{ create }
 	);
 	for (let b = 0; b < 20; b++) {
-		await book(sql, actor, event('output', [
-			{ item: 'RAW', lot: 'ROOT', qty: '96', from: 'QS/A1', to: '@process', run: `B${b}`, role: 'use' },
-			{ item: 'BULK', lot: `B${b}`, qty: '96', from: '@process', to: 'QS/T1', run: `B${b}`, role: 'make' }
-		], { runs: [{ code: `B${b}` }] }), { create }); // prettier-ignore
+		await book(
+			sql,
+			actor,
+			event(
+				'output',
+				[
+					{ item: 'RAW', lot: 'ROOT', qty: '96', from: 'QS/A1', to: '@process', run: `B${b}`, role: 'use' },
+					{ item: 'BULK', lot: `B${b}`, qty: '96', from: '@process', to: 'QS/T1', run: `B${b}`, role: 'make' }
+				],
+				{ runs: [{ code: `B${b}` }] }
+			),
+			{ create }
+		);
 		const packs = Array.from({ length: 48 }, (_, p) => `B${b}-P${p}`);
-		await book(sql, actor, event('output', [
-			{ item: 'BULK', lot: `B${b}`, qty: '96', from: 'QS/T1', to: '@process', run: `P${b}`, role: 'use' },
-			...packs.map((lot): Movement => ({ item: 'PACK', lot, qty: '2', from: '@process', to: 'QS/A2', run: `P${b}`, role: 'make' }))
-		], { runs: [{ code: `P${b}` }] }), { create }); // prettier-ignore
-		await book(sql, actor, event('shipment', packs.filter((_, i) => i % 2).map((lot) => ({ item: 'PACK', lot, qty: '1.5', from: 'QS/A2', to: '@customer' }))), { create }); // prettier-ignore
+		await book(
+			sql,
+			actor,
+			event(
+				'output',
+				[
+					{ item: 'BULK', lot: `B${b}`, qty: '96', from: 'QS/T1', to: '@process', run: `P${b}`, role: 'use' },
+					...packs.map((lot): Movement => ({
+						item: 'PACK',
+						lot,
+						qty: '2',
+						from: '@process',
+						to: 'QS/A2',
+						run: `P${b}`,
+						role: 'make'
+					}))
+				],
+				{ runs: [{ code: `P${b}` }] }
+			),
+			{ create }
+		);
+		await book(
+			sql,
+			actor,
+			event(
+				'shipment',
+				packs.filter((_, i) => i % 2).map((lot) => ({ item: 'PACK', lot, qty: '1.5', from: 'QS/A2', to: '@customer' }))
+			),
+			{ create }
+		);
 	}
 	// The mass: units built one by one from a board and a probe each, moved, and every second batch shipped.
 	const batch = 3_000;
@@ -99,7 +140,12 @@ async function generate(sql: Sql) {
 /** One event of 10,000 new serials, and the same rows put bare into copies of the tables without keys to others, checks or triggers. */
 async function booking(sql: Sql, owner: Sql): Promise<[number, number]> {
 	for (const t of ['event', 'mark', 'movement', 'balance'])
-		await owner.unsafe(`CREATE TABLE bare_${t} (LIKE ${t} INCLUDING DEFAULTS INCLUDING GENERATED INCLUDING INDEXES INCLUDING STORAGE); INSERT INTO bare_${t} OVERRIDING SYSTEM VALUE SELECT ${t === 'mark' ? 'id, item_id, kind, lot_no, serial_no, DEFAULT' : '*'} FROM ${t}`.replace(/INSERT INTO bare_mark.*/, 'INSERT INTO bare_mark (id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, made_on, expires_on, facts, status, event_id) SELECT id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, made_on, expires_on, facts, status, event_id FROM mark')); // prettier-ignore
+		await owner.unsafe(
+			`CREATE TABLE bare_${t} (LIKE ${t} INCLUDING DEFAULTS INCLUDING GENERATED INCLUDING INDEXES INCLUDING STORAGE); INSERT INTO bare_${t} OVERRIDING SYSTEM VALUE SELECT ${t === 'mark' ? 'id, item_id, kind, lot_no, serial_no, DEFAULT' : '*'} FROM ${t}`.replace(
+				/INSERT INTO bare_mark.*/,
+				'INSERT INTO bare_mark (id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, made_on, expires_on, facts, status, event_id) SELECT id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, made_on, expires_on, facts, status, event_id FROM mark'
+			)
+		);
 	await owner.unsafe('ANALYZE');
 	const [booked, bare]: number[][] = [[], []];
 	for (let round = 0; round < 7; round++) {
@@ -143,7 +189,9 @@ await main(async () => {
 		await migrate(cluster.url);
 		const made = await time(() => generate(sql));
 		await owner.unsafe('VACUUM ANALYZE');
-		const [n] = await sql<{ marks: number; movements: number }[]>`SELECT (SELECT count(*)::int FROM mark) AS marks, (SELECT count(*)::int FROM movement) AS movements`; // prettier-ignore
+		const [n] = await sql<
+			{ marks: number; movements: number }[]
+		>`SELECT (SELECT count(*)::int FROM mark) AS marks, (SELECT count(*)::int FROM movement) AS movements`;
 		console.log(
 			` ${n.marks.toLocaleString('en')} marks, ${n.movements.toLocaleString('en')} movements, booked in ${Math.round(made / 1000)} s`
 		);
@@ -160,22 +208,33 @@ await main(async () => {
 		const [id] = (await findRoots(sql, root))!;
 		const trace = await repeat(15, () => forwardAnswer(reader, root, {}));
 		const screen = await repeat(15, () => traceView(reader, id, 'forward'));
-		const closure = await repeat(15, () => reader`
+		const closure = await repeat(
+			15,
+			() => reader`
 			WITH RECURSIVE reach(id) AS (SELECT ${id}::bigint UNION
 				SELECT m.mark_id FROM reach JOIN movement u ON u.mark_id = reach.id AND u.role = 'use' JOIN movement m ON m.run_id = u.run_id AND m.role = 'make')
-			SELECT id FROM reach`); // prettier-ignore
-		console.log(`forward trace with content, ${answer.marks.length} marks: ${ms(trace)}; bare recursive closure: ${ms(closure)}; ratio ${(trace / closure).toFixed(1)} (wanted: at most 6); as the screen shows it: ${ms(screen)}`); // prettier-ignore
+			SELECT id FROM reach`
+		);
+		console.log(
+			`forward trace with content, ${answer.marks.length} marks: ${ms(trace)}; bare recursive closure: ${ms(closure)}; ratio ${(trace / closure).toFixed(1)} (wanted: at most 6); as the screen shows it: ${ms(screen)}`
+		);
 
 		const [booked, bare] = await booking(sql, owner);
-		console.log(`one event of 10,000 serials: ${ms(booked)}; the same rows bare: ${ms(bare)}; ratio ${(booked / bare).toFixed(1)} (wanted: at most 4)`); // prettier-ignore
+		console.log(
+			`one event of 10,000 serials: ${ms(booked)}; the same rows bare: ${ms(bare)}; ratio ${(booked / bare).toFixed(1)} (wanted: at most 4)`
+		);
 
-		const page = await repeat(15, () => Promise.all([registerPage(sql, {}), registerCount(sql, {})]));
+		const page = await repeat(15, () => Promise.all([registerPage(sql, { today }), registerCount(sql, { today })]));
 		console.log(`register, first page of 200 with the count: ${ms(page)}`);
 		for (const q of ['METER-02171', 'meter', 'B7-P1', 'nothing like it'])
-			console.log(`register, search “${q}” with the count: ${ms(await repeat(9, () => Promise.all([registerPage(sql, { q }), registerCount(sql, { q })])))}`); // prettier-ignore
+			console.log(
+				`register, search “${q}” with the count: ${ms(await repeat(9, () => Promise.all([registerPage(sql, { q, today }), registerCount(sql, { q, today })])))}`
+			);
 		const deep = { number: 'PROBE-030000', id: '1' };
-		console.log(`register, a page deep in the list: ${ms(await repeat(9, () => registerPage(sql, {}, deep)))}`);
-		console.log(`scan line, a known serial: ${ms(await repeat(9, () => find(sql, 'meter-021710')))}; an unknown one, with the nearest: ${ms(await repeat(9, () => find(sql, 'METER-0217x')))}`); // prettier-ignore
+		console.log(`register, a page deep in the list: ${ms(await repeat(9, () => registerPage(sql, { today }, deep)))}`);
+		console.log(
+			`scan line, a known serial: ${ms(await repeat(9, () => find(sql, 'meter-021710')))}; an unknown one, with the nearest: ${ms(await repeat(9, () => find(sql, 'METER-0217x')))}`
+		);
 	} finally {
 		await sql.end();
 		await reader.end();

@@ -10,5 +10,10 @@ await main(async () => {
 	const vite = await createServer({ server: { port: settings.port, host: '127.0.0.1', strictPort: true } });
 	await vite.listen();
 	console.log([`Earmark, rebuilt as you edit, is at http://127.0.0.1:${settings.port}`, ...lines].join('\n'));
-	untilStopped(() => vite.close(), () => global.earmarkPool?.end({ timeout: 2 }), () => global.earmarkReadPool?.end({ timeout: 2 }), database.stop); // prettier-ignore
+	untilStopped(
+		() => vite.close(),
+		() => global.earmarkPool?.end({ timeout: 2 }),
+		() => global.earmarkReadPool?.end({ timeout: 2 }),
+		database.stop
+	);
 });

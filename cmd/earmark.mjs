@@ -54,22 +54,32 @@ function ensurePackages() {
 	console.log('Installing packages …');
 	if (run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']).status !== 0)
 		stop('npm could not install the packages. Is the package registry reachable?');
+	// The database driver is mended: a lost connection must not end the application.
+	if (run('npx', ['--no-install', 'patch-package'], { stdio: ['ignore', 'ignore', 'inherit'] }).status !== 0)
+		stop('The database driver could not be mended. Remove node_modules and start again.');
 }
 
-function ensureBuild() {
+/** @param {string} folder where the built application goes; the demo and the tests each have their own */
+function ensureBuild(folder) {
 	const sources = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
-	const built = existsSync('build/index.js') ? statSync('build/index.js').mtimeMs : 0;
+	const made = join(folder, 'index.js');
+	const built = existsSync(made) ? statSync(made).mtimeMs : 0;
 	if (built > Math.max(...sources.filter((f) => existsSync(f)).map(newest))) return;
 	console.log('Building …');
-	rmSync('build', { recursive: true, force: true });
-	const out = spawnSync('npx', ['vite', 'build', '--logLevel', 'warn'], { encoding: 'utf8' });
+	rmSync(folder, { recursive: true, force: true });
+	// tsconfig.json rests on the file that SvelteKit writes into its usual folder; a fresh checkout has none yet.
+	if (!existsSync('.svelte-kit/tsconfig.json')) run('npx', ['--no-install', 'svelte-kit', 'sync']);
+	const out = spawnSync('npx', ['vite', 'build', '--logLevel', 'warn'], {
+		encoding: 'utf8',
+		env: { ...process.env, EARMARK_BUILD: folder, EARMARK_KIT: `.svelte-kit-${folder}` }
+	});
 	if (out.status !== 0) stop(`The build failed:\n${out.stdout}\n${out.stderr}`);
 }
 
 const needs = {
-	demo: { database: true, build: true },
+	demo: { database: true, build: 'build' },
 	dev: { database: true },
-	test: { database: true, browser: true, build: true },
+	test: { database: true, browser: true, build: 'build-test' },
 	bench: { database: true },
 	verify: { database: true },
 	token: { database: true }
@@ -89,7 +99,10 @@ const need = needs[/** @type {keyof typeof needs} */ (verb)];
 if (need.database && !process.env.DATABASE_URL && !hasServer()) install(['postgresql']);
 if ('browser' in need && !existsSync('/usr/bin/chromium')) install(['chromium']);
 ensurePackages();
-if ('build' in need) ensureBuild();
+if ('build' in need) {
+	process.env.EARMARK_BUILD = need.build;
+	ensureBuild(need.build);
+}
 
 const child = spawn(process.execPath, ['--import', 'tsx', `cmd/${verb}.ts`, ...args], {
 	stdio: 'inherit'

@@ -13,7 +13,7 @@ export async function fillFirm(url: string): Promise<string[]> {
 		if (!settings.demo) {
 			if (n) return ['Sign in with the names made in Setup.'];
 			const password = randomBytes(9).toString('base64url');
-			await addPerson(sql, { login: 'admin', name: 'Administrator', role: 'administrator', password });
+			await addPerson(sql, 'setup', { login: 'admin', name: 'Administrator', role: 'administrator', password });
 			return [`Sign in as admin with the password ${password}. It is shown this once; change it in Setup, People.`];
 		}
 		if (!n) console.log('Booking the demo story …');

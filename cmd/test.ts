@@ -27,7 +27,15 @@ await main(async () => {
 		run('prepare types', 'svelte-kit', 'sync');
 		check('types', 'svelte-check', '--tsconfig', './tsconfig.json', '--fail-on-warnings');
 		const report = join(folder, 'report.json');
-		const status = run('tests', 'vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...process.argv.slice(2)); // prettier-ignore
+		const status = run(
+			'tests',
+			'vitest',
+			'run',
+			'--reporter=default',
+			'--reporter=json',
+			`--outputFile.json=${report}`,
+			...process.argv.slice(2)
+		);
 		const counts = JSON.parse(readFileSync(report, 'utf8'));
 		passed += counts.numPassedTests;
 		failed += counts.numFailedTests;
