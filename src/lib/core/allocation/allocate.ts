@@ -1,7 +1,8 @@
 import Fraction from 'fraction.js';
 import { compare } from '../ranges/ranges.ts';
 import { exact, type Qty } from '../quantity/quantity.ts';
-import type { Day } from '../dates/dates.ts';
+import { showDay, type Day } from '../dates/dates.ts';
+import { sayStatus } from '../ledger/status.ts';
 
 /** Stock that could be taken: one mark at one place. */
 export interface Candidate {
@@ -25,6 +26,7 @@ export interface Pick {
 export interface LeftOut {
 	number: string;
 	place: string;
+	/** for people */
 	reason: string;
 }
 
@@ -40,7 +42,8 @@ export function allocate(need: Qty, stock: Candidate[], today: Day): { picks: Pi
 	const usable: (Candidate & { free: Fraction })[] = [];
 	for (const c of stock) {
 		const free = new Fraction(c.qty).sub(c.promised ?? 0);
-		const reason = stopReason(c, today) ?? (free.s <= 0n || free.n === 0n ? 'picked for another order' : null);
+		const stopped = stopReason(c, today);
+		const reason = stopped ? sayStopped(stopped) : free.s <= 0n || free.n === 0n ? 'picked for another order' : null;
 		if (reason) leftOut.push({ number: c.number, place: c.place, reason });
 		else usable.push({ ...c, free });
 	}
@@ -62,9 +65,15 @@ export function allocate(need: Qty, stock: Candidate[], today: Day): { picks: Pi
 	return { picks, short: exact(left), leftOut };
 }
 
+/** Why something may not be taken. */
+export type Stopped = { why: 'status'; status: string } | { why: 'expired'; on: Day };
+
 /** Why a mark may not be taken at all, or null. */
-export function stopReason(c: { status: string; expiresOn: Day | null }, today: Day): string | null {
-	if (c.status !== 'released') return c.status === 'held' ? 'on hold' : c.status;
-	if (c.expiresOn && c.expiresOn < today) return `expired ${c.expiresOn}`;
+export function stopReason(c: { status: string; expiresOn: Day | null }, today: Day): Stopped | null {
+	if (c.status !== 'released') return { why: 'status', status: c.status };
+	if (c.expiresOn && c.expiresOn < today) return { why: 'expired', on: c.expiresOn };
 	return null;
 }
+/** In words: "on hold", "expired 3 Mar 2026". */
+export const sayStopped = (s: Stopped): string =>
+	s.why === 'expired' ? `expired ${showDay(s.on)}` : sayStatus(s.status);

@@ -1,10 +1,9 @@
 import Fraction from 'fraction.js';
 import { exact, less, sub, total, type Qty } from '../quantity/quantity.ts';
-import { parseDay, type Day } from '../dates/dates.ts';
-import type { How } from '../marking/rule.ts';
-import { checkFacts, type AskedFact, type Facts } from '../facts/fact.ts';
-import type { Cell, Finding, PickRow } from '../sheet/sheet.ts';
-import { allocate, stopReason, type Candidate, type LeftOut } from './allocate.ts';
+import type { Day } from '../dates/dates.ts';
+import type { Facts } from '../facts/fact.ts';
+import type { Cell, PickRow } from '../sheet/sheet.ts';
+import { allocate, type Candidate, type LeftOut } from './allocate.ts';
 
 export interface Stock extends Candidate {
 	kind: 'lot' | 'serial' | 'unmarked';
@@ -33,12 +32,14 @@ export interface Chosen {
  * expired first, dealt out in the order of the cells.
  * @param wanted each cell with its need; a unit's cell, or one for the whole line
  * @param chosen picks by hand; a cell that has any gets no suggestion
+ * @param suggests what may be suggested; the rest is only offered, for a person to say which one it is
  */
 export function fillCells(
 	wanted: { unit: string | null; need: Qty }[],
 	chosen: Chosen[],
 	stock: Stock[],
-	today: Day
+	today: Day,
+	suggests: (s: Stock) => boolean = () => true
 ): { cells: Cell[]; leftOut: LeftOut[] } {
 	const at = (mark: string, place: string) => `${mark} ${place}`;
 	const there = new Map(stock.map((s) => [at(s.mark, s.place), s]));
@@ -50,10 +51,10 @@ export function fillCells(
 		const mine = chosen.filter((c) => c.unit === w.unit);
 		const picks = mine.map((c): PickRow => {
 			const s = there.get(at(c.mark, c.place));
-			return { ...show(c, s), findings: check(c, s, taken.get(at(c.mark, c.place)), today) };
+			return { ...show(c, s), findings: [] };
 		});
 		const sum = total(mine.filter((c) => !c.problem).map((c) => c.qty));
-		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0' };
+		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0', offers: [] };
 	});
 
 	const open = cells.filter((c) => !chosen.some((x) => x.unit === c.unit) && less('0', c.need));
@@ -61,7 +62,8 @@ export function fillCells(
 		const used = taken.get(at(s.mark, s.place));
 		return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
 	});
-	const { picks, leftOut } = allocate(total(open.map((c) => c.need)), left, today);
+	const need = total(open.map((c) => c.need));
+	const { picks, leftOut } = allocate(need, left.filter(suggests), today);
 	let n = 0;
 	for (const cell of open)
 		while (less('0', cell.short) && n < picks.length) {
@@ -76,76 +78,40 @@ export function fillCells(
 			p.qty = sub(p.qty, q);
 			if (p.qty === '0') n++;
 		}
+	offer(
+		open,
+		left.filter((s) => !suggests(s)),
+		need,
+		today
+	);
 	const byHand = new Set(chosen.map((c) => at(c.mark, c.place)));
 	const numbers = new Set(stock.filter((s) => byHand.has(at(s.mark, s.place))).map((s) => s.number + s.place));
 	return { cells, leftOut: leftOut.filter((l) => !numbers.has(l.number + l.place)) };
 }
 
+/** Names to each open cell what is at hand for it, in the order in which it would be taken; takes nothing. */
+function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day) {
+	if (!stock.length) return;
+	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
+	const { picks } = allocate(need, stock, today);
+	for (const cell of cells)
+		while (less(String(cell.offers.length), cell.short) && picks.length) {
+			const { mark, place } = picks.shift()!;
+			const { kind, number } = there.get(`${mark} ${place}`)!;
+			cell.offers.push({ mark, place, kind, number });
+		}
+}
+
 const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock) => ({
-	...{
-		id: c.id,
-		version: c.version,
-		mark: c.mark,
-		place: c.place,
-		qty: c.qty,
-		facts: c.facts,
-		expiryTyped: c.expiryTyped ?? ''
-	},
-	...{
-		kind: s?.kind ?? ('lot' as const),
-		number: s?.number ?? '?',
-		lot: s?.lot ?? null,
-		expiresOn: s?.expiresOn ?? null
-	}
+	id: c.id,
+	version: c.version,
+	mark: c.mark,
+	place: c.place,
+	qty: c.qty,
+	facts: c.facts,
+	expiryTyped: c.expiryTyped ?? '',
+	kind: s?.kind ?? ('lot' as const),
+	number: s?.number ?? '?',
+	lot: s?.lot ?? null,
+	expiresOn: s?.expiresOn ?? null
 });
-
-function check(c: Chosen, s: Stock | undefined, asked: Fraction | undefined, today: Day): Finding[] {
-	if (c.problem) return [{ level: 'stop', message: c.problem }];
-	if (!s)
-		return [{ level: 'stop', message: `is not at ${c.place} any more. Take it out and choose another.`, mark: c.mark }];
-	const reason = stopReason(s, today);
-	const found: Finding[] = [];
-	if (reason)
-		found.push(
-			reason.startsWith('expired')
-				? { level: 'reason', message: `${reason}: say why it goes, or take another.`, mark: c.mark }
-				: { level: 'stop', message: `is ${reason}. Take another, or have it released.`, mark: c.mark }
-		);
-	if (asked && asked.compare(s.qty) > 0)
-		found.push({
-			level: 'stop',
-			message: `${s.qty} are at ${c.place}; ${exact(asked)} are taken here. Take less.`,
-			mark: c.mark
-		});
-	else if (asked && asked.add(s.promised ?? 0).compare(s.qty) > 0)
-		found.push({ level: 'note', message: `another open sheet holds ${s.promised} of it.`, mark: c.mark });
-	return found;
-}
-
-/** Adds what is wrong with the facts that are asked of what is taken; what is recorded already is not asked again. */
-export function askFacts(cells: Cell[], asked: readonly AskedFact[], stock: readonly Stock[]): void {
-	if (!asked.length) return;
-	const known = new Map(stock.map((s) => [s.mark, s]));
-	for (const pick of cells.flatMap((c) => c.picks)) {
-		const s = known.get(pick.mark);
-		if (!s || s.kind === 'unmarked' || pick.qty === '0') continue;
-		const of = (f: AskedFact) => (f.per === 'lot' ? (s.lotFacts ?? s.facts) : s.facts)[f.code];
-		const recorded = Object.fromEntries(asked.flatMap((f) => (of(f) ? [[f.code, of(f)]] : [])));
-		const { values, findings } = checkFacts(asked, pick.facts, recorded);
-		pick.facts = { ...pick.facts, ...values };
-		pick.findings.push(...findings);
-	}
-}
-
-/** Adds what is wrong with the expiry dates that a step asks of what is taken; one that is recorded is not asked again. */
-export function askExpiry(cells: Cell[], how: How): void {
-	if (how === 'not asked') return;
-	for (const pick of cells.flatMap((c) => c.picks)) {
-		if (pick.kind === 'unmarked' || pick.expiresOn || pick.qty === '0') continue;
-		const read = pick.expiryTyped ? parseDay(pick.expiryTyped) : null;
-		if (read && 'problem' in read) pick.findings.push({ level: 'stop', message: `expiry: ${read.problem}` });
-		else if (read) pick.expiryTyped = read.day;
-		else if (how === 'required') pick.findings.push({ level: 'stop', open: true, message: 'has no expiry date. Type it from the label.' }); // prettier-ignore
-		else pick.findings.push({ level: 'reason', open: true, message: 'has no expiry date. Type it, or say why there is none.' }); // prettier-ignore
-	}
-}

@@ -136,7 +136,12 @@ describe('element strings', () => {
 describe('Digital Link', () => {
 	// GS1 Digital Link: URI Syntax; the example from memory.
 	const uri = 'https://id.gs1.org/01/09506000134352/10/ABC123/21/456?17=271231';
-	const list = [{ ai: '01', value: '09506000134352' }, { ai: '10', value: 'ABC123' }, { ai: '21', value: '456' }, { ai: '17', value: '271231' }]; // prettier-ignore
+	const list = [
+		{ ai: '01', value: '09506000134352' },
+		{ ai: '10', value: 'ABC123' },
+		{ ai: '21', value: '456' },
+		{ ai: '17', value: '271231' }
+	];
 	it('is read and written back', () => {
 		expect(parseLink(uri)).toEqual({ elements: list });
 		expect(buildLink('https://id.gs1.org', list)).toBe(uri);
@@ -155,17 +160,19 @@ describe('Digital Link', () => {
 		'ftp://id.gs1.org/01/09506000134352',
 		'https://id.gs1.org/01/09506000134353',
 		'https://id.gs1.org/01/09506000134352/99/x'
-	])('%s is none', (text) =>
-		// prettier-ignore
-		expect(parseLink(text)).toHaveProperty('problem')
-	);
+	])('%s is none', (text) => expect(parseLink(text)).toHaveProperty('problem'));
 });
 
 describe('a scan', () => {
 	const year = 2026;
 	it('says item, lot, serial, expiry, quantity and weight in one', () => {
 		expect(readScan(`]d201095060001343521727123110ABC${GS}21S-1${GS}3103012500`, year)).toMatchObject({
-			...{ coded: true, gtin: '09506000134352', lot: 'ABC', serial: 'S-1', expiresOn: '2027-12-31', weight: '12.5' }
+			coded: true,
+			gtin: '09506000134352',
+			lot: 'ABC',
+			serial: 'S-1',
+			expiresOn: '2027-12-31',
+			weight: '12.5'
 		});
 		expect(readScan(`(02)09506000134352(37)040`, year)).toMatchObject({ gtin: '09506000134352', qty: '40' });
 	});
@@ -204,7 +211,14 @@ describe('a keyboard wedge', () => {
 	});
 	it('a burst begins anew after a pause', () => {
 		const w = new Wedge();
-		for (const [k, at] of [['x', 0], ['y', 100], ['1', 110], ['2', 120], ['3', 130]] as const) w.key(k, at); // prettier-ignore
+		for (const [k, at] of [
+			['x', 0],
+			['y', 100],
+			['1', 110],
+			['2', 120],
+			['3', 130]
+		] as const)
+			w.key(k, at);
 		expect(w.key('Enter', 140)).toBe('y123');
 		expect(w.key('Enter', 145)).toBe(null);
 	});

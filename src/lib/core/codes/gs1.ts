@@ -26,11 +26,35 @@ const RULES: Record<string, Rule> = {
 	'01': n(14, 14),
 	'02': n(14, 14),
 	'10': upToX(20),
-	...{ '11': n(6), '12': n(6), '13': n(6), '15': n(6), '16': n(6), '17': n(6), '20': n(2) },
-	...{ '21': upToX(20), '22': upToX(20), '30': upToN(8), '37': upToN(8) },
-	...{ '240': upToX(30), '241': upToX(30), '242': upToN(6), '243': upToX(20), '250': upToX(30), '251': upToX(30) },
-	...{ '254': upToX(20), '400': upToX(30), '401': upToX(30), '402': n(17, 17), '403': upToX(30), '420': upToX(20) },
-	...{ '7003': n(10), '8003': upToX(30), '8004': upToX(30), '8005': n(6), '8006': n(18), '8008': upToN(12) },
+	'11': n(6),
+	'12': n(6),
+	'13': n(6),
+	'15': n(6),
+	'16': n(6),
+	'17': n(6),
+	'20': n(2),
+	'21': upToX(20),
+	'22': upToX(20),
+	'30': upToN(8),
+	'37': upToN(8),
+	'240': upToX(30),
+	'241': upToX(30),
+	'242': upToN(6),
+	'243': upToX(20),
+	'250': upToX(30),
+	'251': upToX(30),
+	'254': upToX(20),
+	'400': upToX(30),
+	'401': upToX(30),
+	'402': n(17, 17),
+	'403': upToX(30),
+	'420': upToX(20),
+	'7003': n(10),
+	'8003': upToX(30),
+	'8004': upToX(30),
+	'8005': n(6),
+	'8006': n(18),
+	'8008': upToN(12),
 	'90': upToX(30)
 };
 for (let i = 91; i <= 99; i++) RULES[i] = upToX(90);
@@ -50,7 +74,8 @@ function check(ai: string, value: string): string | null {
 		return `(${ai}) holds ${value.length} characters; it takes ${rule.fixed ? rule.length : `1 to ${rule.length}`}.`;
 	if (rule.digits ? !/^\d+$/.test(value) : !SIGN82.test(value))
 		return `(${ai}) holds “${value}”; it takes ${rule.digits ? 'digits only' : 'no such signs'}.`;
-	if (rule.checked && !gs1Valid(value.slice(0, rule.checked))) return `(${ai}) ${value}: its check digit is wrong. Scan it again.`; // prettier-ignore
+	if (rule.checked && !gs1Valid(value.slice(0, rule.checked)))
+		return `(${ai}) ${value}: its check digit is wrong. Scan it again.`;
 	return null;
 }
 
@@ -132,7 +157,13 @@ export const writeDate = (day: string): string => day.slice(2).replaceAll('-', '
 // Digital Link --------------------------------------------------------------------------------
 
 /** Keys that may stand first in the path, and what may qualify them, in this order (GS1 Digital Link: URI Syntax). */
-const QUALIFIERS: Record<string, string[]> = { '01': ['22', '10', '21'], '00': [], '8004': [], '8006': ['22', '10', '21'], '414': ['254'] }; // prettier-ignore
+const QUALIFIERS: Record<string, string[]> = {
+	'01': ['22', '10', '21'],
+	'00': [],
+	'8004': [],
+	'8006': ['22', '10', '21'],
+	'414': ['254']
+};
 
 /** Reads a GS1 Digital Link URI: the key and its qualifiers in the path, other elements as query. */
 export function parseLink(uri: string): { elements: Element[] } | { problem: string } {
@@ -146,7 +177,7 @@ export function parseLink(uri: string): { elements: Element[] } | { problem: str
 	let parts: string[];
 	try {
 		// Not url.pathname, which takes a lot called "." for a step in the path.
-		parts = /^[^:]+:\/\/[^/?#]*([^?#]*)/.exec(uri)![1].split('/').slice(1).map(decodeURIComponent); // prettier-ignore
+		parts = /^[^:]+:\/\/[^/?#]*([^?#]*)/.exec(uri)![1].split('/').slice(1).map(decodeURIComponent);
 	} catch {
 		return { problem: 'The link holds signs that cannot be read.' };
 	}
@@ -160,7 +191,8 @@ export function parseLink(uri: string): { elements: Element[] } | { problem: str
 		return problem;
 	};
 	for (let i = at; i < parts.length; i += 2) {
-		if (i > at && !QUALIFIERS[parts[at]].includes(parts[i])) return { problem: `The link says “${parts[i]}” where no such part belongs.` }; // prettier-ignore
+		if (i > at && !QUALIFIERS[parts[at]].includes(parts[i]))
+			return { problem: `The link says “${parts[i]}” where no such part belongs.` };
 		const problem = take(parts[i], parts[i + 1]);
 		if (problem) return { problem };
 	}

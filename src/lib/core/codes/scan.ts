@@ -44,7 +44,13 @@ export function readScan(text: string, year: number): Scan | { problem: string }
 function interpret(text: string, elements: Element[], year: number): Scan | { problem: string } {
 	const of = (ai: string) => elements.find((e) => e.ai === ai)?.value;
 	const scan: Scan = { text, coded: true };
-	for (const [field, ai] of [['gtin', '01'], ['sscc', '00'], ['lot', '10'], ['serial', '21']] as const) if (of(ai)) scan[field] = of(ai); // prettier-ignore
+	for (const [field, ai] of [
+		['gtin', '01'],
+		['sscc', '00'],
+		['lot', '10'],
+		['serial', '21']
+	] as const)
+		if (of(ai)) scan[field] = of(ai);
 	scan.gtin ??= of('02');
 	for (const [field, ai] of [
 		['expiresOn', '17'],

@@ -23,7 +23,6 @@ describe('a typed date', () => {
 		'',
 		'9'.repeat(10_000)
 	])('refuses %.12s and says how to type it', (typed) => {
-		// prettier-ignore
 		const r = parseDay(typed);
 		expect('problem' in r && r.problem.length > 20 && r.problem.length < 130).toBe(true);
 	});
@@ -54,12 +53,22 @@ describe('ISO 8601 durations', () => {
 });
 
 /** date-fns works in local time: a day as its local noon. */
-const local = (day: string) => new Date(...(day.split('-').map(Number).map((n, i) => (i === 1 ? n - 1 : n)) as [number, number, number]), 12); // prettier-ignore
-const iso = (d: Date) => `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, '0')}-${String(d.getDate()).padStart(2, '0')}`; // prettier-ignore
+const local = (day: string) =>
+	new Date(
+		...(day
+			.split('-')
+			.map(Number)
+			.map((n, i) => (i === 1 ? n - 1 : n)) as [number, number, number]),
+		12
+	);
+const iso = (d: Date) =>
+	`${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, '0')}-${String(d.getDate()).padStart(2, '0')}`;
 
 describe('held against date-fns', () => {
 	it('durations on random days', () => {
-		const day = fc.date({ min: new Date('1970-01-01'), max: new Date('2099-12-31'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10)); // prettier-ignore
+		const day = fc
+			.date({ min: new Date('1970-01-01'), max: new Date('2099-12-31'), noInvalidDate: true })
+			.map((d) => d.toISOString().slice(0, 10));
 		fc.assert(
 			fc.property(
 				day,
@@ -105,7 +114,9 @@ describe('an expiry date that is worked out', () => {
 			}
 	});
 	it('is never earlier than to the day, and stays in its month', () => {
-		const day = fc.date({ min: new Date('1970-01-01'), max: new Date('2100-01-01'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10)); // prettier-ignore
+		const day = fc
+			.date({ min: new Date('1970-01-01'), max: new Date('2100-01-01'), noInvalidDate: true })
+			.map((d) => d.toISOString().slice(0, 10));
 		fc.assert(
 			fc.property(day, fc.integer({ min: 1, max: 60 }), (d, months) => {
 				const [plain, end] = [workOut(d, `P${months}M`), workOut(d, `P${months}M`, true)];

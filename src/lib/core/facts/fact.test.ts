@@ -3,8 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { checkFacts, fileOf, limitsOf, readFact, showFact, type AskedFact, type Fact } from './fact.ts';
 
 const fact = (more: Partial<Fact> = {}): Fact => ({
-	...{ code: 'TEMP', name: 'Temperature', kind: 'number', unit: '°C', decimals: 1, low: '2', high: '8' },
-	...{ choices: [], outside: 'reason', per: 'lot' },
+	code: 'TEMP',
+	name: 'Temperature',
+	kind: 'number',
+	unit: '°C',
+	decimals: 1,
+	low: '2',
+	high: '8',
+	choices: [],
+	outside: 'reason',
+	per: 'lot',
 	...more
 });
 const plain = { unit: null, decimals: 0, low: null, high: null };

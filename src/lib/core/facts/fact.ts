@@ -1,10 +1,10 @@
 import { parseDay, showDay } from '../dates/dates.ts';
 import { less, show, type Qty } from '../quantity/quantity.ts';
 import type { How } from '../marking/rule.ts';
+import type { Strength } from '../checks/check.ts';
 
 export const FACT_KINDS = ['text', 'number', 'date', 'choice', 'file'] as const;
 export type FactKind = (typeof FACT_KINDS)[number];
-export type Strength = 'stop' | 'reason' | 'note';
 
 /** Something that the firm wants to know of a lot or serial besides its numbers and dates. */
 export interface Fact {
@@ -52,10 +52,16 @@ export function readFact(fact: Fact, typed: string): { value: string; outside?: 
 	switch (fact.kind) {
 		case 'number': {
 			const plain = t.replace(/\s/gu, '').replace(/^−/u, '-');
-			if (!/^-?\d{1,12}(\.\d+)?$/.test(plain)) return bad(`“${t.slice(0, 20)}” is not a number. Type digits, with a point before decimals: ${fact.unit ? `4.5, in ${fact.unit}` : '4.5'}.`); // prettier-ignore
+			if (!/^-?\d{1,12}(\.\d+)?$/.test(plain))
+				return bad(
+					`“${t.slice(0, 20)}” is not a number. Type digits, with a point before decimals: ${fact.unit ? `4.5, in ${fact.unit}` : '4.5'}.`
+				);
 			const [whole, places = ''] = plain.replace('-', '').split('.');
 			const kept = places.replace(/0+$/, '');
-			if (kept.length > fact.decimals) return bad(`${t} has ${kept.length} decimals; ${fact.decimals ? `at most ${fact.decimals} are kept` : 'whole numbers are kept'}.`); // prettier-ignore
+			if (kept.length > fact.decimals)
+				return bad(
+					`${t} has ${kept.length} decimals; ${fact.decimals ? `at most ${fact.decimals} are kept` : 'whole numbers are kept'}.`
+				);
 			const size = (whole.replace(/^0+(?=\d)/, '') || '0') + (kept ? '.' + kept : '');
 			const value = plain.startsWith('-') && size !== '0' ? '-' + size : size;
 			const out = (fact.low !== null && less(value, fact.low)) || (fact.high !== null && less(fact.high, value));
@@ -69,7 +75,9 @@ export function readFact(fact: Fact, typed: string): { value: string; outside?: 
 		}
 		case 'choice': {
 			const chosen = fact.choices.find((c) => c.toLowerCase() === t.toLowerCase());
-			return chosen ? { value: chosen } : bad(`“${t.slice(0, 30)}” is none of its choices: ${fact.choices.join(', ')}.`); // prettier-ignore
+			return chosen
+				? { value: chosen }
+				: bad(`“${t.slice(0, 30)}” is none of its choices: ${fact.choices.join(', ')}.`);
 		}
 		case 'file':
 			return fileOf(t) ? { value: t } : bad('add the file with “Choose”.');
@@ -86,7 +94,8 @@ export function fileOf(value: string): { sha256: string; name: string } | null {
 
 /** A kept value as people read it: "4.5 °C", "3 Mar 2027", "certificate.pdf". */
 export function showFact(fact: Pick<Fact, 'kind' | 'unit'>, value: string): string {
-	if (fact.kind === 'number') return (value.startsWith('-') ? '−' + show(value.slice(1)) : show(value)) + (fact.unit ? ` ${fact.unit}` : ''); // prettier-ignore
+	if (fact.kind === 'number')
+		return (value.startsWith('-') ? '−' + show(value.slice(1)) : show(value)) + (fact.unit ? ` ${fact.unit}` : '');
 	if (fact.kind === 'date') return /^\d{4}-\d\d-\d\d$/.test(value) ? showDay(value) : value;
 	if (fact.kind === 'file') return fileOf(value)?.name ?? value;
 	return value;
@@ -116,7 +125,11 @@ export function checkFacts(
 			if (known[fact.code]) continue;
 			findings.push(
 				fact.how === 'required'
-					? { level: 'stop', open: true, message: `${fact.name} is missing. ${fact.kind === 'file' ? 'Choose the file.' : 'Type it in.'}` } // prettier-ignore
+					? {
+							level: 'stop',
+							open: true,
+							message: `${fact.name} is missing. ${fact.kind === 'file' ? 'Choose the file.' : 'Type it in.'}`
+						}
 					: { level: 'reason', open: true, message: `${fact.name} is not given. Enter it, or say why there is none.` }
 			);
 			continue;
@@ -127,9 +140,16 @@ export function checkFacts(
 			continue;
 		}
 		values[fact.code] = read.value;
-		if (read.outside) findings.push({ level: fact.outside, message: `${read.outside}${{ stop: ' Put it aside, or measure again.', reason: ' Say why it is taken.', note: '' }[fact.outside]}` }); // prettier-ignore
+		if (read.outside)
+			findings.push({
+				level: fact.outside,
+				message: `${read.outside}${{ stop: ' Put it aside, or measure again.', reason: ' Say why it is taken.', note: '' }[fact.outside]}`
+			});
 		if (known[fact.code] && known[fact.code] !== read.value)
-			findings.push({ level: 'note', message: `${fact.name} was ${showFact(fact, known[fact.code])}; this replaces it, and both stay in its history.` }); // prettier-ignore
+			findings.push({
+				level: 'note',
+				message: `${fact.name} was ${showFact(fact, known[fact.code])}; this replaces it, and both stay in its history.`
+			});
 	}
 	return { values, findings };
 }

@@ -70,7 +70,8 @@ export function elementsOf(s: Subject): Element[] | null {
 export function labelOf(s: Subject, symbol: SymbolKind): Label {
 	const elements = elementsOf(s);
 	const rest = {
-		...{ subject: s.subject, number: s.number },
+		subject: s.subject,
+		number: s.number,
 		lines: [
 			s.name,
 			...(s.kind === 'place' ? [] : [[s.item, s.qty].filter(Boolean).join(' · ')].filter(Boolean)),
@@ -80,7 +81,8 @@ export function labelOf(s: Subject, symbol: SymbolKind): Label {
 		]
 	};
 	// A pallet's bars are GS1-128, so that the number is known for an SSCC; others carry the plain number.
-	if (symbol === 'Code 128') return { ...rest, bcid: 'code128', reads: s.kind === 'pallet' ? ']C1' + buildElements(elements!) : s.number }; // prettier-ignore
+	if (symbol === 'Code 128')
+		return { ...rest, bcid: 'code128', reads: s.kind === 'pallet' ? ']C1' + buildElements(elements!) : s.number };
 	if (symbol === 'QR code') {
 		const link = elements ? buildLink(LINK_BASE, elements) : s.number;
 		return { ...rest, bcid: 'qrcode', reads: link };

@@ -34,13 +34,19 @@ it('says what is asked at a step of what the item carries', () => {
 });
 it('tells stricter from looser', () => {
 	const changes = changesOf(startFrom('at shipment only', 'serial'), startFrom('everywhere', 'serial'));
-	expect(changes).toHaveLength(8);
+	expect(changes).toHaveLength(12);
 	expect(changes.every((c) => c.stricter && c.what === 'serial')).toBe(true);
 });
 it('keeps expiry and facts when a starting point sets the numbers, and names what changed of them', () => {
-	const was = startFrom('everywhere', 'lot').map((r) => (r.step === 'receipt' ? { ...r, expiry: 'required' as const, facts: { temp: 'asked' as const } } : r)); // prettier-ignore
+	const was = startFrom('everywhere', 'lot').map((r) =>
+		r.step === 'receipt' ? { ...r, expiry: 'required' as const, facts: { temp: 'asked' as const } } : r
+	);
 	const now = startFrom('at shipment only', 'lot', was);
-	expect(now.find((r) => r.step === 'receipt')).toMatchObject({ lot: 'not asked', expiry: 'required', facts: { temp: 'asked' } }); // prettier-ignore
+	expect(now.find((r) => r.step === 'receipt')).toMatchObject({
+		lot: 'not asked',
+		expiry: 'required',
+		facts: { temp: 'asked' }
+	});
 	const bare = now.map((r) => ({ ...r, expiry: 'not asked' as const, facts: {} }));
 	expect(changesOf(now, bare)).toEqual([
 		{ step: 'receipt', what: 'expiry', from: 'required', to: 'not asked', stricter: false },
@@ -51,7 +57,17 @@ it('keeps expiry and facts when a starting point sets the numbers, and names wha
 
 describe('any two rules', () => {
 	const how = fc.constantFrom<How>(...HOWS);
-	const rules = fc.tuple(...STEPS.map((step) => fc.record({ step: fc.constant(step), lot: how, serial: how, expiry: how, facts: fc.dictionary(fc.constantFrom('A', 'B', 'C'), how) }))) as fc.Arbitrary<Rule[]>; // prettier-ignore
+	const rules = fc.tuple(
+		...STEPS.map((step) =>
+			fc.record({
+				step: fc.constant(step),
+				lot: how,
+				serial: how,
+				expiry: how,
+				facts: fc.dictionary(fc.constantFrom('A', 'B', 'C'), how)
+			})
+		)
+	) as fc.Arbitrary<Rule[]>;
 	it('differ by exactly what is said: the changes turn one into the other', () => {
 		fc.assert(
 			fc.property(rules, rules, (from, to) => {
@@ -77,7 +93,8 @@ describe('any two rules', () => {
 				else if (list.every((r) => r.lot === 'required')) expect(says).toContain('A lot is required at every step.');
 				else {
 					const lot = says.split('nothing is asked elsewhere.')[0];
-					for (const r of list) expect([r.step, new RegExp(`(at|,|and) ${r.step}\\b`).test(lot)]).toEqual([r.step, r.lot !== 'not asked']); // prettier-ignore
+					for (const r of list)
+						expect([r.step, new RegExp(`(at|,|and) ${r.step}\\b`).test(lot)]).toEqual([r.step, r.lot !== 'not asked']);
 				}
 			})
 		);

@@ -1,8 +1,6 @@
-export const STEPS = [
-	...(['receipt', 'customer return', 'production use', 'production output', 'move'] as const),
-	...(['transfer', 'shipment', 'supplier return', 'adjustment', 'count'] as const)
-];
-export type Step = (typeof STEPS)[number];
+import { STEPS, type Step } from '../ledger/steps.ts';
+
+export { STEPS, type Step };
 export const HOWS = ['not asked', 'asked', 'required'] as const;
 export type How = (typeof HOWS)[number];
 export type Tracking = 'none' | 'lot' | 'serial' | 'lot and serial';
@@ -14,7 +12,13 @@ export interface Rule {
 	expiry: How;
 	facts: Record<string, How>;
 }
-export const nothing = (step: Step): Rule => ({ step, lot: 'not asked', serial: 'not asked', expiry: 'not asked', facts: {} }); // prettier-ignore
+export const nothing = (step: Step): Rule => ({
+	step,
+	lot: 'not asked',
+	serial: 'not asked',
+	expiry: 'not asked',
+	facts: {}
+});
 
 /** The numbers that a rule asks at one step, of those that the item carries. */
 export function askedAt(carries: Tracking, rule: { lot: How; serial: How } | undefined): Tracking {
@@ -24,7 +28,12 @@ export function askedAt(carries: Tracking, rule: { lot: How; serial: How } | und
 }
 
 /** Ready-made rules to start from. */
-export const STARTS = ['everywhere', 'from receipt to shipment only', 'at shipment only', 'lot everywhere, serial at shipment'] as const; // prettier-ignore
+export const STARTS = [
+	'everywhere',
+	'from receipt to shipment only',
+	'at shipment only',
+	'lot everywhere, serial at shipment'
+] as const;
 export type Start = (typeof STARTS)[number];
 /**
  * The numbers of a rule from a starting point, for what the item carries; expiry and facts stay as they were. "From
@@ -40,7 +49,11 @@ export function startFrom(start: Start, carries: Tracking, was: Rule[] = []): Ru
 		if (start === 'at shipment only') return out.includes(step) ? 'required' : 'not asked';
 		return number === 'lot' || out.includes(step) ? 'required' : 'not asked';
 	};
-	return STEPS.map((step) => ({ ...(was.find((r) => r.step === step) ?? nothing(step)), lot: how('lot', step), serial: how('serial', step) })); // prettier-ignore
+	return STEPS.map((step) => ({
+		...(was.find((r) => r.step === step) ?? nothing(step)),
+		lot: how('lot', step),
+		serial: how('serial', step)
+	}));
 }
 
 /** What a rule asks, as one thing to compare: "lot", "serial", "expiry", or "fact" and its code. */

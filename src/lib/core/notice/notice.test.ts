@@ -21,7 +21,15 @@ describe('an EPC', () => {
 const gtin = '09506000134352';
 describe('an EPCIS document', () => {
 	it('says pallets, lots, serials, quantities and dates; what two events name counts once', () => {
-		const document = noticeDocument({ gtin, serials: ['S-1', 'S-2', 'S-3', 'S-5'], lot: 'L-1', expires: '2028-01-31', bulk: { gtin, lot: 'L-9', quantity: 12.5, uom: 'KGM' }, pallet: '376104250021234569', packed: 2 }); // prettier-ignore
+		const document = noticeDocument({
+			gtin,
+			serials: ['S-1', 'S-2', 'S-3', 'S-5'],
+			lot: 'L-1',
+			expires: '2028-01-31',
+			bulk: { gtin, lot: 'L-9', quantity: 12.5, uom: 'KGM' },
+			pallet: '376104250021234569',
+			packed: 2
+		});
 		// GS1 EPCIS 2.0: what is read here is a document by the standard's own JSON Schema.
 		expect(epcisFaults(document)).toEqual([]);
 		const { rows, faults } = readEpcis(document);

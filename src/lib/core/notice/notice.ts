@@ -37,16 +37,37 @@ const COLUMNS: Record<string, string[]> = {
 /** Reads a notice as a table with headings: item or GTIN, and pallet, lot, serial, quantity, dates as they are known. */
 export function readTable(cells: string[][]): Read {
 	const faults: NoticeFault[] = [];
-	const head = (cells[0] ?? []).map((h) => Object.keys(COLUMNS).find((f) => COLUMNS[f].includes(h.toLowerCase().replace(/[^a-z]/g, '')))); // prettier-ignore
-	if (!head.includes('item')) return { rows: [], faults: [{ at: 'row 1', message: 'has no heading “item” or “gtin”. The first row names the columns: item, pallet, lot, serial, quantity, expiry.' }] }; // prettier-ignore
+	const head = (cells[0] ?? []).map((h) =>
+		Object.keys(COLUMNS).find((f) => COLUMNS[f].includes(h.toLowerCase().replace(/[^a-z]/g, '')))
+	);
+	if (!head.includes('item'))
+		return {
+			rows: [],
+			faults: [
+				{
+					at: 'row 1',
+					message:
+						'has no heading “item” or “gtin”. The first row names the columns: item, pallet, lot, serial, quantity, expiry.'
+				}
+			]
+		};
 	const rows = cells.slice(1).map((row, i): Announced => {
 		const at = `row ${i + 2}`;
 		const of = (field: string) => row[head.indexOf(field)]?.trim() || undefined;
 		const item = of('item') ?? '';
 		if (!item) faults.push({ at, message: 'names no item.' });
 		const pallet = of('pallet');
-		if (pallet && !(/^\d{18}$/.test(pallet) && gs1Valid(pallet))) faults.push({ at, message: `${pallet} is not an SSCC: it has 18 digits, the last one is its check digit.` }); // prettier-ignore
-		const out: Announced = { at, item: gtin14(item) ?? item, pallet, lot: of('lot'), serial: of('serial'), count: 1, qty: of('serial') ? '' : (of('qty') ?? '') }; // prettier-ignore
+		if (pallet && !(/^\d{18}$/.test(pallet) && gs1Valid(pallet)))
+			faults.push({ at, message: `${pallet} is not an SSCC: it has 18 digits, the last one is its check digit.` });
+		const out: Announced = {
+			at,
+			item: gtin14(item) ?? item,
+			pallet,
+			lot: of('lot'),
+			serial: of('serial'),
+			count: 1,
+			qty: of('serial') ? '' : (of('qty') ?? '')
+		};
 		for (const field of ['expiresOn', 'madeOn'] as const) {
 			const typed = of(field);
 			const day = typed ? parseDay(typed) : null;
@@ -107,7 +128,13 @@ export function readEpc(epc: string): { gtin?: string; lot?: string; serial?: st
 export function readEpcis(document: unknown): Read {
 	const body = (document as { epcisBody?: { eventList?: unknown } } | null)?.epcisBody;
 	const events = list(body?.eventList);
-	if (!events.length) return { rows: [], faults: [{ at: 'the document', message: 'holds no EPCIS events. Ask the supplier for an EPCIS 2.0 JSON document.' }] }; // prettier-ignore
+	if (!events.length)
+		return {
+			rows: [],
+			faults: [
+				{ at: 'the document', message: 'holds no EPCIS events. Ask the supplier for an EPCIS 2.0 JSON document.' }
+			]
+		};
 	const faults: NoticeFault[] = [];
 	const seen = new Map<string, Announced>();
 	events.forEach((event, i) => {
@@ -117,9 +144,16 @@ export function readEpcis(document: unknown): Read {
 			const found = Object.entries(ilmd).find(([k]) => k.replace(/^.*[:/#]/, '') === name)?.[1];
 			return typeof found === 'string' ? found.slice(0, 60) : undefined;
 		};
-		const facts = { lot: said('lotNumber'), expiresOn: said('itemExpirationDate')?.slice(0, 10), madeOn: said('productionDate')?.slice(0, 10) }; // prettier-ignore
-		for (const [field, day] of [['expires', facts.expiresOn], ['made', facts.madeOn]] as const)
-			if (day && 'problem' in parseDay(day)) faults.push({ at, message: `gives “${day}” as a date (${field}).` }); // prettier-ignore
+		const facts = {
+			lot: said('lotNumber'),
+			expiresOn: said('itemExpirationDate')?.slice(0, 10),
+			madeOn: said('productionDate')?.slice(0, 10)
+		};
+		for (const [field, day] of [
+			['expires', facts.expiresOn],
+			['made', facts.madeOn]
+		] as const)
+			if (day && 'problem' in parseDay(day)) faults.push({ at, message: `gives “${day}” as a date (${field}).` });
 		const parent = typeof event.parentID === 'string' ? readEpc(event.parentID) : null;
 		const take = (epc: unknown, qty: string) => {
 			const read = typeof epc === 'string' ? readEpc(epc) : null;
@@ -127,13 +161,25 @@ export function readEpcis(document: unknown): Read {
 			if (!read?.gtin)
 				return void faults.push({ at, message: `names “${String(epc).slice(0, 60)}”, which is no item.` });
 			const key = `${read.gtin} ${read.lot ?? ''} ${read.serial ?? ''}`;
-			const row = seen.get(key) ?? { at, item: read.gtin, lot: read.lot, serial: read.serial || undefined, count: 1, qty }; // prettier-ignore
+			const row = seen.get(key) ?? {
+				at,
+				item: read.gtin,
+				lot: read.lot,
+				serial: read.serial || undefined,
+				count: 1,
+				qty
+			};
 			row.pallet ??= parent?.sscc;
 			for (const f of ['lot', 'expiresOn', 'madeOn'] as const) row[f] ??= facts[f];
 			seen.set(key, row);
 		};
-		for (const epc of [...(Array.isArray(event.epcList) ? event.epcList : []), ...(Array.isArray(event.childEPCs) ? event.childEPCs : [])]) take(epc, ''); // prettier-ignore
-		for (const q of [...list(event.quantityList), ...list(event.childQuantityList)]) take(q.epcClass, q.quantity === undefined ? '' : String(q.quantity)); // prettier-ignore
+		for (const epc of [
+			...(Array.isArray(event.epcList) ? event.epcList : []),
+			...(Array.isArray(event.childEPCs) ? event.childEPCs : [])
+		])
+			take(epc, '');
+		for (const q of [...list(event.quantityList), ...list(event.childQuantityList)])
+			take(q.epcClass, q.quantity === undefined ? '' : String(q.quantity));
 	});
 	return { rows: fold([...seen.values()]), faults };
 }

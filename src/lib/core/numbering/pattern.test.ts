@@ -14,7 +14,11 @@ import {
 } from './pattern.ts';
 
 const c: Context = { day: '2026-11-24', item: 'WM', site: 'QS', line: 'LINE2' };
-const seq = (digits: number, reset: 'never' | 'year' | 'month' | 'week' | 'day' = 'never'): Block => ({ kind: 'sequence', digits, reset }); // prettier-ignore
+const seq = (digits: number, reset: 'never' | 'year' | 'month' | 'week' | 'day' = 'never'): Block => ({
+	kind: 'sequence',
+	digits,
+	reset
+});
 const text = (t: string): Block => ({ kind: 'text', text: t });
 const year: Block = { kind: 'year', digits: 2 };
 
@@ -23,7 +27,23 @@ describe('a number', () => {
 		['WM-0037', [text('WM-'), seq(4)], 37],
 		['CR-26W48-1', [text('CR-'), year, text('W'), { kind: 'week' }, text('-'), seq(1, 'week')], 1],
 		['2026328-009', [{ kind: 'year', digits: 4 }, { kind: 'year day' }, text('-'), seq(3, 'day')], 9],
-		['WM/QS/LINE2/261124/05', [{ kind: 'item' }, text('/'), { kind: 'site' }, text('/'), { kind: 'line' }, text('/'), year, { kind: 'month' }, { kind: 'day' }, text('/'), seq(2, 'day')], 5], // prettier-ignore
+		[
+			'WM/QS/LINE2/261124/05',
+			[
+				{ kind: 'item' },
+				text('/'),
+				{ kind: 'site' },
+				text('/'),
+				{ kind: 'line' },
+				text('/'),
+				year,
+				{ kind: 'month' },
+				{ kind: 'day' },
+				text('/'),
+				seq(2, 'day')
+			],
+			5
+		],
 		[`AB0001${cdigit.mod37_36.compute('AB0001')}`, [text('AB'), seq(4), { kind: 'check', method: 'MOD 37,36' }], 1],
 		[`7-000123${cdigit.luhn.compute('7000123')}`, [text('7-'), seq(6), { kind: 'check', method: 'Luhn' }], 123],
 		[`7-000123${cdigit.mod11_2.compute('7000123')}`, [text('7-'), seq(6), { kind: 'check', method: 'MOD 11-2' }], 123],
@@ -57,9 +77,22 @@ describe('a number', () => {
 			),
 			fc.constant<Block>({ kind: 'year', digits: 4 })
 		);
-		const pattern = fc.tuple(fc.array(block, { maxLength: 5 }), fc.nat(5), fc.constantFrom('never', 'year', 'month', 'week', 'day'), fc.constantFrom(null, ...CHECK_METHODS))
-			.map(([list, at, reset, checked]): Block[] => [...list.slice(0, at), seq(3, reset as 'never'), ...list.slice(at), ...(checked ? [{ kind: 'check', method: checked } as Block] : [])]); // prettier-ignore
-		const day = fc.date({ min: new Date('2026-01-01'), max: new Date('2031-12-31'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10)); // prettier-ignore
+		const pattern = fc
+			.tuple(
+				fc.array(block, { maxLength: 5 }),
+				fc.nat(5),
+				fc.constantFrom('never', 'year', 'month', 'week', 'day'),
+				fc.constantFrom(null, ...CHECK_METHODS)
+			)
+			.map(([list, at, reset, checked]): Block[] => [
+				...list.slice(0, at),
+				seq(3, reset as 'never'),
+				...list.slice(at),
+				...(checked ? [{ kind: 'check', method: checked } as Block] : [])
+			]);
+		const day = fc
+			.date({ min: new Date('2026-01-01'), max: new Date('2031-12-31'), noInvalidDate: true })
+			.map((d) => d.toISOString().slice(0, 10));
 		fc.assert(
 			fc.property(pattern, fc.array(day, { minLength: 2, maxLength: 30 }), (blocks, days) => {
 				fc.pre(!faultsOf(blocks).length);

@@ -95,8 +95,16 @@ export function scope(blocks: Block[], c: Context): string {
 	const { reset } = sequenceOf(blocks);
 	const [y, m, d] = c.day.split('-');
 	const week = isoWeek(c.day);
-	const period = { never: '', year: blocks.some((b) => b.kind === 'week') ? String(week.year) : y, month: `${y}-${m}`, week: `${week.year}-W${week.week}`, day: `${y}-${m}-${d}` }[reset]; // prettier-ignore
-	const apart = blocks.flatMap((b) => (b.kind === 'item' || b.kind === 'site' || b.kind === 'line' ? [valueOf(b, blocks, c)!] : [])); // prettier-ignore
+	const period = {
+		never: '',
+		year: blocks.some((b) => b.kind === 'week') ? String(week.year) : y,
+		month: `${y}-${m}`,
+		week: `${week.year}-W${week.week}`,
+		day: `${y}-${m}-${d}`
+	}[reset];
+	const apart = blocks.flatMap((b) =>
+		b.kind === 'item' || b.kind === 'site' || b.kind === 'line' ? [valueOf(b, blocks, c)!] : []
+	);
 	return [period, ...apart].join(' ').trim();
 }
 
@@ -116,22 +124,33 @@ export function faultsOf(blocks: Block[]): string[] {
 		week: day || (has('year') && has('week')),
 		day
 	}[reset];
-	if (!said) faults.push(`The sequence starts again each ${reset}, but nothing in the number says which ${reset}: numbers would repeat. Add it, or let the sequence run on.`); // prettier-ignore
+	if (!said)
+		faults.push(
+			`The sequence starts again each ${reset}, but nothing in the number says which ${reset}: numbers would repeat. Add it, or let the sequence run on.`
+		);
 	for (const b of blocks)
 		if (b.kind === 'text' && !/^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]{1,20}$/.test(b.text))
 			faults.push(`The text “${b.text}” needs 1 to 20 letters, digits or plain signs, without blanks.`);
 	const twice = blocks.find((b, i) => b.kind !== 'text' && blocks.findIndex((x) => x.kind === b.kind) < i);
 	if (twice) faults.push(`The ${twice.kind} stands twice. Take one out.`);
 	const check = blocks.findIndex((b) => b.kind === 'check');
-	if (check >= 0 && check !== blocks.length - 1) faults.push('The check character comes last: it covers what stands before it.'); // prettier-ignore
-	if (has('week') && (has('month') || has('day'))) faults.push('Take either the week or the month and day: beside a week, the year is the week’s own.'); // prettier-ignore
+	if (check >= 0 && check !== blocks.length - 1)
+		faults.push('The check character comes last: it covers what stands before it.');
+	if (has('week') && (has('month') || has('day')))
+		faults.push('Take either the week or the month and day: beside a week, the year is the week’s own.');
 	const longest = blocks.reduce((n, b) => n + width(b), 0);
 	if (longest > 20)
 		faults.push(`Numbers may get ${longest} characters long; a GS1 code holds 20. Make the pattern shorter.`);
 	return faults;
 }
 const width = (b: Block) =>
-	b.kind === 'text' ? b.text.length : b.kind === 'check' ? signs(b.method) : b.kind === 'sequence' || b.kind === 'year' ? b.digits : { month: 2, day: 2, week: 2, 'year day': 3, item: 6, site: 2, line: 5 }[b.kind]; // prettier-ignore
+	b.kind === 'text'
+		? b.text.length
+		: b.kind === 'check'
+			? signs(b.method)
+			: b.kind === 'sequence' || b.kind === 'year'
+				? b.digits
+				: { month: 2, day: 2, week: 2, 'year day': 3, item: 6, site: 2, line: 5 }[b.kind];
 
 export interface Reading {
 	year?: number;
@@ -171,15 +190,15 @@ export function readBack(blocks: Block[], number: string): Reading | { problem: 
 	const int = (t: string | undefined) => (t === undefined ? undefined : Number(t));
 	const year = int(g.year);
 	const read: Reading = {
-		...{ year: year !== undefined && year < 100 ? 2000 + year : year, month: int(g.month), day: int(g.day) },
-		...{
-			week: int(g.week),
-			yearDay: int(g.yearDay),
-			item: g.item,
-			site: g.site,
-			line: g.line,
-			sequence: Number(g.sequence)
-		}
+		year: year !== undefined && year < 100 ? 2000 + year : year,
+		month: int(g.month),
+		day: int(g.day),
+		week: int(g.week),
+		yearDay: int(g.yearDay),
+		item: g.item,
+		site: g.site,
+		line: g.line,
+		sequence: Number(g.sequence)
 	};
 	for (const k of Object.keys(read) as (keyof Reading)[]) if (read[k] === undefined) delete read[k];
 	return read;
@@ -202,9 +221,32 @@ export const example = (blocks: Block[]): string => {
 
 /** What a number says, in words: "made in week 14 of 2027, line LINE2, number 37". */
 export function inWords(r: Reading): string {
-	const months = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December']; // prettier-ignore
-	const when = r.week ? `in week ${r.week}` : r.yearDay ? `on day ${r.yearDay}` : r.day && r.month ? `on ${r.day} ${months[r.month - 1]}` : r.month ? `in ${months[r.month - 1]}` : ''; // prettier-ignore
-	const made = [when, r.year ? (when ? (r.day && r.month ? String(r.year) : `of ${r.year}`) : `in ${r.year}`) : ''].filter(Boolean).join(' '); // prettier-ignore
+	const months = [
+		'January',
+		'February',
+		'March',
+		'April',
+		'May',
+		'June',
+		'July',
+		'August',
+		'September',
+		'October',
+		'November',
+		'December'
+	];
+	const when = r.week
+		? `in week ${r.week}`
+		: r.yearDay
+			? `on day ${r.yearDay}`
+			: r.day && r.month
+				? `on ${r.day} ${months[r.month - 1]}`
+				: r.month
+					? `in ${months[r.month - 1]}`
+					: '';
+	const made = [when, r.year ? (when ? (r.day && r.month ? String(r.year) : `of ${r.year}`) : `in ${r.year}`) : '']
+		.filter(Boolean)
+		.join(' ');
 	return [
 		made && `drawn ${made}`,
 		r.item && `for ${r.item}`,

@@ -9,6 +9,9 @@ export const roles = [
 ] as const;
 export type Role = (typeof roles)[number];
 
+/** Is it the name of a role? */
+export const isRole = (name: string): name is Role => (roles as readonly string[]).includes(name);
+
 /** The one table of who may do what. The server asks it for every action and every API call; screens ask it for what to offer. */
 const table = {
 	read: roles,
@@ -16,6 +19,7 @@ const table = {
 	'book production': ['coordinator', 'assembly'],
 	'book outbound': ['coordinator', 'receiving and shipping'],
 	'move stock': ['coordinator', 'receiving and shipping'],
+	'issue to jobs': ['coordinator', 'receiving and shipping', 'assembly'],
 	'book any event': ['coordinator'],
 	hold: ['coordinator', 'quality'],
 	undo: ['coordinator'],
@@ -33,29 +37,3 @@ export type Verb = keyof typeof table;
 /** May this role do this? No role, no right. */
 export const can = (role: string | undefined | null, verb: Verb): boolean =>
 	(table[verb] as readonly string[]).includes(role ?? '');
-
-/**
- * What booking an event through the interface for programs asks: by its kind, and by what each movement really does,
- * so that a shipment cannot pass as a receipt.
- */
-export function verbsForEvent(kind: string, movements: { from?: unknown; to?: unknown; role?: unknown }[]): Set<Verb> {
-	const ofKind: Record<string, Verb> = {
-		receipt: 'book inbound',
-		shipment: 'book outbound',
-		use: 'book production',
-		output: 'book production',
-		undo: 'undo'
-	};
-	const verbs = new Set<Verb>([ofKind[kind] ?? 'book any event']);
-	for (const m of movements)
-		verbs.add(
-			m?.role
-				? 'book production'
-				: m?.from === '@supplier'
-					? 'book inbound'
-					: m?.to === '@customer'
-						? 'book outbound'
-						: 'book any event'
-		);
-	return verbs;
-}

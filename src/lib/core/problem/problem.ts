@@ -4,8 +4,10 @@ export interface Fault {
 	message: string;
 	/** Where: "line 2", "movements[3]", a field's name. */
 	at?: string;
-	/** A machine's word for the rule broken, such as "on hand" or "I11". */
-	rule?: string;
+	/** A machine's word for the check that says so, such as "on hand". Nobody decides anything by the message. */
+	code?: string;
+	/** reason: one line of why lets it pass; otherwise it has to be mended */
+	level?: 'stop' | 'reason';
 }
 
 /** A refusal. The same object becomes the message on a screen and the problem document of the API (RFC 9457). */

@@ -41,7 +41,8 @@ describe('a typed quantity', () => {
 		expect(problem).toContain(why);
 		expect(problem.length).toBeLessThan(120);
 	});
-	it('says that pieces are whole', () => expect(parseQty('1.5', 0, 'each')).toEqual({ problem: '1.5 is not a whole number; each comes in whole pieces.' })); // prettier-ignore
+	it('says that pieces are whole', () =>
+		expect(parseQty('1.5', 0, 'each')).toEqual({ problem: '1.5 is not a whole number; each comes in whole pieces.' }));
 });
 
 describe('exact arithmetic', () => {
@@ -54,7 +55,9 @@ describe('exact arithmetic', () => {
 		expect([least('2', '10'), rest('3', '5'), less('9', '10')]).toEqual(['2', '0', true]);
 	});
 	it('decimals in, decimals out, whatever the size', () => {
-		const decimal = fc.tuple(fc.bigInt({ min: 0n, max: 10n ** 15n }), fc.integer({ min: 0, max: 6 })).map(([n, d]) => exact(new Fraction(n, 10n ** BigInt(d)))); // prettier-ignore
+		const decimal = fc
+			.tuple(fc.bigInt({ min: 0n, max: 10n ** 15n }), fc.integer({ min: 0, max: 6 }))
+			.map(([n, d]) => exact(new Fraction(n, 10n ** BigInt(d))));
 		fc.assert(
 			fc.property(decimal, decimal, (a, b) => {
 				expect(sub(add(a, b), b)).toBe(a);
@@ -87,6 +90,13 @@ describe('rounded shares', () => {
 				}
 			)
 		);
+	});
+	it('what is left over goes to the largest remainders, not to the smallest or the first', () => {
+		// 10 over 1.2, 3.3 and 5.5 with no decimals: 1, 3 and 5 leave one for the remainder of .5.
+		const shares = ['1.2', '3.3', '5.5'].map((q) => new Fraction(q));
+		expect(roundToTotal(shares, 0)).toEqual(['1', '3', '6']);
+		expect(roundToTotal([new Fraction('0.4'), new Fraction('0.6')], 0)).toEqual(['0', '1']);
+		expect(roundToTotal([new Fraction('0.6'), new Fraction('0.4')], 0)).toEqual(['1', '0']);
 	});
 	it('three thirds of 100 are 33.34, 33.33 and 33.33', () => {
 		expect(roundToTotal(Array(3).fill(new Fraction(100, 3)), 2)).toEqual(['33.34', '33.33', '33.33']);

@@ -53,7 +53,14 @@ describe('ranges', () => {
 		expect(gaps(compress(['V1', 'V2', 'V5', 'V9', 'W1'])).map(text)).toEqual(['V3 … V4', 'V6 … V8']);
 	});
 
-	const number = fc.record({ head: fc.constantFrom('', 'A', 'PW-', '26W-'), n: fc.integer({ min: 0, max: 1200 }), width: fc.integer({ min: 1, max: 4 }), tail: fc.constantFrom('', 'b', '-X') }).map((r) => r.head + String(r.n).padStart(r.width, '0') + r.tail); // prettier-ignore
+	const number = fc
+		.record({
+			head: fc.constantFrom('', 'A', 'PW-', '26W-'),
+			n: fc.integer({ min: 0, max: 1200 }),
+			width: fc.integer({ min: 1, max: 4 }),
+			tail: fc.constantFrom('', 'b', '-X')
+		})
+		.map((r) => r.head + String(r.n).padStart(r.width, '0') + r.tail);
 	it('expand gives back exactly what compress took', () => {
 		fc.assert(
 			fc.property(fc.array(number, { maxLength: 60 }), (numbers) => {
@@ -101,11 +108,25 @@ describe('what is typed into the number field', () => {
 describe('a pasted column', () => {
 	it('keeps order and duplicates, leaves blanks out, makes runs of what follows', () => {
 		const pasted = 'VB-1\r\nVB-2\r\n\r\nVB-2\r\n  \r\nVB-3\r\nVB-10, 3\r\n';
-		expect(readColumn(pasted, 'serial')).toEqual({ rows: [{ serial: 'VB-1', count: 2 }, { serial: 'VB-2', count: 2 }, { serial: 'VB-10', count: 3 }], numbers: 7, blanks: 2 }); // prettier-ignore
+		expect(readColumn(pasted, 'serial')).toEqual({
+			rows: [
+				{ serial: 'VB-1', count: 2 },
+				{ serial: 'VB-2', count: 2 },
+				{ serial: 'VB-10', count: 3 }
+			],
+			numbers: 7,
+			blanks: 2
+		});
 	});
 	it('reads lot, quantity and expiry from a spreadsheet’s columns', () => {
-		expect(readColumn('C-611\t60\t2027-03-31\nC-612\t40', 'lot').rows).toEqual([{ lot: 'C-611', qty: '60', expiresOn: '2027-03-31' }, { lot: 'C-612', qty: '40' }]); // prettier-ignore
-		expect(readColumn('L1\tS-1\nL1\tS-2\nL2\tS-3', 'lot and serial').rows).toEqual([{ lot: 'L1', serial: 'S-1', count: 2 }, { lot: 'L2', serial: 'S-3', count: 1 }]); // prettier-ignore
+		expect(readColumn('C-611\t60\t2027-03-31\nC-612\t40', 'lot').rows).toEqual([
+			{ lot: 'C-611', qty: '60', expiresOn: '2027-03-31' },
+			{ lot: 'C-612', qty: '40' }
+		]);
+		expect(readColumn('L1\tS-1\nL1\tS-2\nL2\tS-3', 'lot and serial').rows).toEqual([
+			{ lot: 'L1', serial: 'S-1', count: 2 },
+			{ lot: 'L2', serial: 'S-3', count: 1 }
+		]);
 	});
 	it('ten thousand consecutive numbers are one row', () => {
 		expect(readColumn(expand('S-00001', 10_000).join('\n'), 'serial').rows).toEqual([
@@ -137,7 +158,9 @@ describe('runs with a step', () => {
 		fc.assert(
 			fc.property(fc.nat(9999), fc.integer({ min: 1, max: 60 }), fc.integer({ min: 1, max: 20 }), (n, count, step) => {
 				const first = `S-${String(n).padStart(3, '0')}`;
-				expect(expand(first, count, step)).toEqual(expand(first, (count - 1) * step + 1).filter((_, i) => i % step === 0)); // prettier-ignore
+				expect(expand(first, count, step)).toEqual(
+					expand(first, (count - 1) * step + 1).filter((_, i) => i % step === 0)
+				);
 			})
 		);
 	});

@@ -5,8 +5,8 @@ export interface Range {
 	count: number;
 }
 
-/** The most numbers one range or one typed run may hold. */
-export const MOST = 100_000;
+/** The most numbers of one document, and so of one range or typed run. */
+export const MOST = 20_000;
 
 /**
  * Splits a number at its last group of digits: "PW-0098b" → PW-, 0098, b. Null when it has no digit.
@@ -127,7 +127,8 @@ export function parseFill(typed: string): Filled {
 	const stepped = /^(.+?)\s*[,;]\s*(\d+)\s*[,;]\s*(\d+)$/u.exec(t);
 	if (stepped) {
 		const step = Number(stepped[3]);
-		if (step < 1 || step > MOST_STEP) return { problem: `A step is 1 to ${MOST_STEP.toLocaleString('en')}; this asks for ${stepped[3]}.` }; // prettier-ignore
+		if (step < 1 || step > MOST_STEP)
+			return { problem: `A step is 1 to ${MOST_STEP.toLocaleString('en')}; this asks for ${stepped[3]}.` };
 		const run = checked(stepped[1], Number(stepped[2]));
 		return 'problem' in run || step === 1 || run.count === 1 ? run : { ...run, step };
 	}

@@ -1,13 +1,14 @@
 import type { Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
 import type { AskedFact, Facts } from '../facts/fact.ts';
+import type { Found, Level } from '../checks/check.ts';
+import type { Kind, LineRole } from '../document/kinds.ts';
 
-/**
- * How strongly something stands in the way. stop: cannot be booked. reason: can be, with one line of why.
- * missing: stays open if booked now. note: shown, needs nothing.
- */
-export type Level = 'stop' | 'reason' | 'missing' | 'note';
+export type { Level };
+
 export interface Finding {
+	/** the check that says so */
+	code: string;
 	level: Level;
 	message: string;
 	/** id of the mark it speaks of, to open it */
@@ -17,6 +18,15 @@ export interface Finding {
 	/** nothing is wrong: it is only not typed yet */
 	open?: true;
 }
+/** A finding of a check, for one row: said of all the numbers that it is about there. */
+export const findingOf = (f: Found, message: string): Finding => ({
+	code: f.code,
+	level: f.level,
+	message,
+	...(f.mark ? { mark: f.mark } : {}),
+	...(f.use ? { use: f.use } : {}),
+	...(f.open ? { open: true as const } : {})
+});
 
 /** A typed row of a marking sheet with what was found about it. */
 export interface SheetRow {
@@ -70,11 +80,20 @@ export interface Cell {
 	need: Qty;
 	picks: PickRow[];
 	short: Qty;
+	/** what is at hand for it, where nobody but a person may say which one goes in */
+	offers: Offer[];
+}
+/** Stock that may be taken, not taken yet. */
+export interface Offer {
+	mark: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	number: string;
+	place: string;
 }
 export interface SheetLine {
 	id: string;
 	no: number;
-	role: 'goods' | 'output' | 'component';
+	role: LineRole;
 	item: string;
 	itemName: string;
 	unit: string;
@@ -132,10 +151,19 @@ export interface ScanEntry {
 	by: string;
 	at: string;
 }
+/** Something that stands in the foot bar. */
+export interface Missing {
+	line: number;
+	level: Level;
+	message: string;
+	code: string;
+}
 export interface SheetState {
 	code: string;
-	kind: 'purchase' | 'production' | 'sale';
+	kind: Kind;
 	partnerName: string | null;
+	/** the job it is for, with its name */
+	job: { code: string; name: string } | null;
 	place: string | null;
 	dueOn: Day | null;
 	note: string;
@@ -145,7 +173,9 @@ export interface SheetState {
 	started: string[];
 	lines: SheetLine[];
 	/** what stands in the foot bar */
-	missing: { line: number; level: Level; message: string }[];
+	missing: Missing[];
+	/** the time zone of its site */
+	zone: string;
 	/** may the button be pressed, and what it will do: "Book in 37 of 40" */
 	ready: boolean;
 	/** stands for exactly this content; booking sends it back, so that what is booked is what was seen */
@@ -161,6 +191,8 @@ export interface SheetState {
 		by: string;
 		undone: boolean;
 		movements: number;
+		/** something came to a place by it: there are labels to print */
+		brings: boolean;
 		document: string | null;
 	}[];
 }

@@ -13,7 +13,10 @@ describe('cells', () => {
 	const folder = 'node_modules/csv-spectrum/csvs';
 	it.each(readdirSync(folder))('csv-spectrum: %s', (file) => {
 		const [head, ...rows] = readCells(readFileSync(`${folder}/${file}`, 'utf8'));
-		const want = JSON.parse(readFileSync(`${folder}/../json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<string, string>[]; // prettier-ignore
+		const want = JSON.parse(readFileSync(`${folder}/../json/${file.replace('.csv', '.json')}`, 'utf8')) as Record<
+			string,
+			string
+		>[];
 		const got = rows.map((r) => Object.fromEntries(head.map((h, i) => [h, r[i]])));
 		// The package's two files of this case disagree on the telephone number.
 		for (const r of [...got, ...[want].flat()])
@@ -24,7 +27,10 @@ describe('cells', () => {
 		expect(got).toEqual(trimmed);
 	});
 	it('written and read back are equal', () => {
-		const cell = fc.string({ minLength: 1, maxLength: 12 }).map((t) => t.trim()).filter((t) => t !== ''); // prettier-ignore
+		const cell = fc
+			.string({ minLength: 1, maxLength: 12 })
+			.map((t) => t.trim())
+			.filter((t) => t !== '');
 		fc.assert(
 			fc.property(fc.array(fc.tuple(cell, cell, cell), { minLength: 2, maxLength: 20 }), (rows) => {
 				fc.pre(!rows.flat().some((c) => c.includes('\t')));
@@ -49,14 +55,27 @@ describe('headings', () => {
 	});
 });
 
-const temp: Fact = { code: 'TEMP', name: 'Temperature on arrival', kind: 'number', unit: '°C', decimals: 1, low: '2', high: '8', choices: [], outside: 'reason', per: 'lot' }; // prettier-ignore
+const temp: Fact = {
+	code: 'TEMP',
+	name: 'Temperature on arrival',
+	kind: 'number',
+	unit: '°C',
+	decimals: 1,
+	low: '2',
+	high: '8',
+	choices: [],
+	outside: 'reason',
+	per: 'lot'
+};
 describe('the firm’s own facts', () => {
 	const dated = { ...line, tracking: 'serial', decimals: 0, unit: 'each', facts: [temp] };
 	it('are columns by their name or code, and each faulty value is named', () => {
 		const cells = readCells('Serial\tTemperature on arrival\tBin\nS-1\t4.5\tQS/A1\nS-2\twarm\tQS/A1\n');
 		const { mapping } = guess(cells[0], dated);
 		expect(mapping).toEqual(['serial', 'fact TEMP', 'place']);
-		expect(mapRows(cells, mapping, 1, dated).faults).toMatchObject([{ row: 3, message: expect.stringContaining('“warm” is not a number') }]); // prettier-ignore
+		expect(mapRows(cells, mapping, 1, dated).faults).toMatchObject([
+			{ row: 3, message: expect.stringContaining('“warm” is not a number') }
+		]);
 		expect(guess(['temp', 'SN'], dated).mapping).toEqual(['fact TEMP', 'serial']);
 	});
 	it('keep serials apart that differ in them, and count the supplier’s serials on beside ours', () => {
@@ -80,8 +99,12 @@ describe('rows', () => {
 		const cells = readCells('lot,qty,expiry\nA1,12.5,31 Mar 2027\nA2,"1,000",2027-04-01\n');
 		const { mapping } = guess(cells[0], line);
 		expect(mapRows(cells, mapping, 1, line)).toEqual({
-			...{ numbers: 2, faults: [] },
-			rows: [{ lot: 'A1', qty: '12.5', expiresOn: '2027-03-31' }, { lot: 'A2', qty: '1000', expiresOn: '2027-04-01' }] // prettier-ignore
+			numbers: 2,
+			faults: [],
+			rows: [
+				{ lot: 'A1', qty: '12.5', expiresOn: '2027-03-31' },
+				{ lot: 'A2', qty: '1000', expiresOn: '2027-04-01' }
+			]
 		});
 	});
 	it('that are faulty are named, each', () => {
@@ -92,10 +115,17 @@ describe('rows', () => {
 		expect(faults[1].message).toBe('has no lot.');
 	});
 	it('fold consecutive serials, and lose none', () => {
-		const numbers = fc.uniqueArray(fc.nat(300), { minLength: 1, maxLength: 60 }).map((list) => list.map((n) => `S-${String(n).padStart(4, '0')}`)); // prettier-ignore
+		const numbers = fc
+			.uniqueArray(fc.nat(300), { minLength: 1, maxLength: 60 })
+			.map((list) => list.map((n) => `S-${String(n).padStart(4, '0')}`));
 		fc.assert(
 			fc.property(numbers, (list) => {
-				const { rows, numbers: n } = mapRows(list.map((s) => [s]), ['serial'], 0, { ...line, tracking: 'serial' }); // prettier-ignore
+				const { rows, numbers: n } = mapRows(
+					list.map((s) => [s]),
+					['serial'],
+					0,
+					{ ...line, tracking: 'serial' }
+				);
 				expect(n).toBe(list.length);
 				expect(rows.flatMap((r) => expand(r.serial!, r.count!))).toEqual(list);
 			})

@@ -17,6 +17,7 @@ const FIELDS = {
 } as const;
 type Own = keyof typeof FIELDS;
 export type Field = Own | `fact ${string}`;
+const isOwn = (field: Field): field is Own => Object.hasOwn(FIELDS, field);
 /** For each column its field; null is left out. */
 export type Mapping = (Field | null)[];
 /** What the rows of a table are for. */
@@ -43,18 +44,27 @@ const bare = (heading: string) => heading.toLowerCase().replace(/[^\p{L}\d]/gu, 
 /** Splits a text into cells: pasted from a spreadsheet (tabs), or CSV (RFC 4180; comma or semicolon). Blank rows are left out. */
 export function readCells(text: string): string[][] {
 	const delimiter = text.includes('\t') ? '\t' : '';
-	const { data } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { delimiter, skipEmptyLines: 'greedy', delimitersToGuess: [',', ';', '|'] }); // prettier-ignore
+	const { data } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
+		delimiter,
+		skipEmptyLines: 'greedy',
+		delimitersToGuess: [',', ';', '|']
+	});
 	return data.map((row) => row.map((c) => c.trim()));
 }
 /** The fields that a line's numbers have, with what each is called. */
 export function fieldsFor(line: TableLine): { field: Field; label: string }[] {
 	const serials = line.tracking.includes('serial');
 	const own = (Object.keys(FIELDS) as Own[]).filter(
-		(f) => ((f !== 'serial' && f !== 'supplierSerial') || serials) && (f !== 'lot' || line.tracking.includes('lot')) && (f !== 'qty' || !serials) // prettier-ignore
+		(f) =>
+			((f !== 'serial' && f !== 'supplierSerial') || serials) &&
+			(f !== 'lot' || line.tracking.includes('lot')) &&
+			(f !== 'qty' || !serials)
 	);
 	return [
 		...own.map((field) => ({ field, label: FIELDS[field] })),
-		...(line.facts ?? []).filter((f) => f.kind !== 'file').map((f) => ({ field: `fact ${f.code}` as const, label: f.name })) // prettier-ignore
+		...(line.facts ?? [])
+			.filter((f) => f.kind !== 'file')
+			.map((f) => ({ field: `fact ${f.code}` as const, label: f.name }))
 	];
 }
 
@@ -66,18 +76,34 @@ export function guess(first: string[], line: TableLine): { mapping: Mapping; hea
 	const { tracking } = line;
 	const fields = fieldsFor(line);
 	const meant = ({ field, label }: (typeof fields)[0], word: string) =>
-		field.startsWith('fact ') ? [bare(label), bare(field.slice(5))].includes(word) : SYNONYMS[field as Own].includes(word); // prettier-ignore
+		field.startsWith('fact ')
+			? [bare(label), bare(field.slice(5))].includes(word)
+			: SYNONYMS[field as Own].includes(word);
 	const taken = new Set<Field>();
 	const mapping = first.map((cell): Field | null => {
 		const word = bare(cell);
 		let found = fields.find((f) => !taken.has(f.field) && meant(f, word))?.field ?? null;
 		// "Number" is the lot's where there are no serials.
-		if (!found && !tracking.includes('serial') && !taken.has('lot') && ['number', 'no'].includes(word) && tracking.includes('lot')) found = 'lot'; // prettier-ignore
+		if (
+			!found &&
+			!tracking.includes('serial') &&
+			!taken.has('lot') &&
+			['number', 'no'].includes(word) &&
+			tracking.includes('lot')
+		)
+			found = 'lot';
 		if (found) taken.add(found);
 		return found;
 	});
 	if (taken.size) return { mapping, headings: true };
-	const order: Field[] = tracking === 'serial' ? ['serial'] : tracking === 'lot and serial' ? ['lot', 'serial'] : tracking === 'lot' ? ['lot', 'qty', 'expiresOn'] : ['qty']; // prettier-ignore
+	const order: Field[] =
+		tracking === 'serial'
+			? ['serial']
+			: tracking === 'lot and serial'
+				? ['lot', 'serial']
+				: tracking === 'lot'
+					? ['lot', 'qty', 'expiresOn']
+					: ['qty'];
 	return { mapping: first.map((_, i) => order[i] ?? null), headings: false };
 }
 
@@ -119,8 +145,8 @@ export function mapRows(
 		mapping.forEach((field, c) => {
 			const value = cells[i][c]?.slice(0, 200);
 			if (!field || !value) return;
-			if (field.startsWith('fact ')) (row.facts ??= {})[field.slice(5)] = value;
-			else row[field as Own] = value as never;
+			if (isOwn(field)) row[field] = value;
+			else (row.facts ??= {})[field.slice(5)] = value;
 		});
 		if (lot && line.tracking.includes('lot')) row.lot ??= lot;
 		if (line.tracking.includes('serial') && !row.serial) say('has no serial.');
@@ -144,9 +170,9 @@ export function mapRows(
 		numbers++;
 		const open = rows.at(-1);
 		const same = (a: TableRow, b: TableRow) =>
-			(['lot', 'expiresOn', 'madeOn', 'supplierLot', 'place'] as const).every((f) => a[f] === b[f])
-			&& JSON.stringify(a.facts ?? {}) === JSON.stringify(b.facts ?? {})
-			&& (a.supplierSerial ? next(a.supplierSerial, a.count!) : undefined) === b.supplierSerial; // prettier-ignore
+			(['lot', 'expiresOn', 'madeOn', 'supplierLot', 'place'] as const).every((f) => a[f] === b[f]) &&
+			JSON.stringify(a.facts ?? {}) === JSON.stringify(b.facts ?? {}) &&
+			(a.supplierSerial ? next(a.supplierSerial, a.count!) : undefined) === b.supplierSerial;
 		if (row.serial && open?.serial && same(open, row) && next(open.serial, open.count!) === row.serial) open.count!++;
 		else rows.push(row.serial ? { ...row, count: 1 } : row);
 	}

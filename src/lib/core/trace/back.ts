@@ -27,7 +27,10 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 		slice.movements.filter((m) => m.role === 'make'),
 		(m) => m.mark
 	);
-	const inputs = group(slice.movements.filter((m) => m.role === 'use' || m.role === 'detach'), (m) => m.run!); // prettier-ignore
+	const inputs = group(
+		slice.movements.filter((m) => m.role === 'use' || m.role === 'detach'),
+		(m) => m.run!
+	);
 	const arrivals = group(
 		slice.movements.filter((m) => !m.role),
 		(m) => m.mark

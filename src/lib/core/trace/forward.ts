@@ -1,4 +1,5 @@
 import Fraction from 'fraction.js';
+import { virtualPlace } from '../ledger/places.ts';
 import { above, isNone, minus, part, plus, ZERO } from '../quantity/fractions.ts';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
 
@@ -18,7 +19,8 @@ const reader = () => {
 /** What stands of a mark at one place (or with one customer). */
 interface Slot {
 	place: PlaceInfo;
-	partner: string | null;
+	/** who has it, at places that hold apart: a partner or a job */
+	holder: string | null;
 	qty: Fraction;
 	content: Fraction;
 	/** at virtual places: how much came while the mark was reached */
@@ -179,14 +181,14 @@ class Replay {
 		}
 	}
 
-	/** What stands at a place. Customers and suppliers hold separately; every other place is one. */
-	private slot(s: MarkState, id: string, partner: string | null): Slot {
+	/** What stands at a place. What customers, suppliers and jobs have is held apart; every other place is one. */
+	private slot(s: MarkState, id: string, m: Moved): Slot {
 		const place = this.slice.places.get(id)!;
-		const apart = place.code === '@customer' || place.code === '@supplier';
-		const key = apart ? `${id}|${partner ?? ''}` : id;
+		const apart = virtualPlace(place.code)?.apart;
+		const holder = apart ? (m[apart] ?? null) : null;
+		const key = apart ? `${id}|${holder ?? ''}` : id;
 		let slot = s.slots.get(key);
-		if (!slot)
-			s.slots.set(key, (slot = { place, partner: apart ? partner : null, qty: ZERO, content: ZERO, reached: ZERO }));
+		if (!slot) s.slots.set(key, (slot = { place, holder, qty: ZERO, content: ZERO, reached: ZERO }));
 		return slot;
 	}
 
@@ -209,7 +211,7 @@ class Replay {
 
 	/** Puts a quantity with its content at a place. Root that comes from outside is new root. */
 	private put(s: MarkState, m: Moved, qty: Fraction, content: Fraction, fromOutside: boolean) {
-		const slot = this.slot(s, m.to, m.partner);
+		const slot = this.slot(s, m.to, m);
 		if (s.root && this.active) {
 			if (fromOutside && above(qty, content)) {
 				this.rootQty = plus(this.rootQty, minus(qty, content));
@@ -229,7 +231,7 @@ class Replay {
 		if (m.role === 'use') return this.use(s, m, qty);
 		if (m.role === 'make') return this.make(s, m, qty);
 		if (m.role === 'detach') return this.detach(s, m, qty);
-		const from = this.slot(s, m.from, m.partner);
+		const from = this.slot(s, m.from, m);
 		const content = this.take(s, from, qty);
 		this.put(s, m, qty, content, from.place.virtual);
 		if (from.place.code === '@adjust' && s.reached)
@@ -238,7 +240,7 @@ class Replay {
 
 	private use(s: MarkState, m: Moved, qty: Fraction) {
 		const run = this.runs.get(m.run!)!;
-		const content = this.take(s, this.slot(s, m.from, m.partner), qty);
+		const content = this.take(s, this.slot(s, m.from, m), qty);
 		let carried = content;
 		if (run.info.unit) {
 			if (s.info.kind === 'serial') {
@@ -257,7 +259,15 @@ class Replay {
 			if (s.reached) run.reached = run.waiting = true;
 		}
 		if (s.reached)
-			this.flows.push({ run: run.info.id, role: 'use', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content: carried }); // prettier-ignore
+			this.flows.push({
+				run: run.info.id,
+				role: 'use',
+				mark: m.mark,
+				qty: m.qty,
+				at: m.at,
+				event: m.event,
+				content: carried
+			});
 	}
 
 	/** Content given to an output: by quantity, over all outputs still to come (and planned, while the run is open). */
@@ -284,7 +294,15 @@ class Replay {
 			this.put(s, m, qty, ZERO, true);
 			this.settle(run, m.at);
 			if (s.reached)
-				this.flows.push({ run: run.info.id, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content: this.inUnit(run) }); // prettier-ignore
+				this.flows.push({
+					run: run.info.id,
+					role: 'make',
+					mark: m.mark,
+					qty: m.qty,
+					at: m.at,
+					event: m.event,
+					content: this.inUnit(run)
+				});
 			return;
 		}
 		const content = this.share(run, m);
@@ -295,7 +313,7 @@ class Replay {
 		}
 		this.put(s, m, qty, content, true);
 		if (run.reached)
-			this.flows.push({ run: run.info.id, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content }); // prettier-ignore
+			this.flows.push({ run: run.info.id, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content });
 	}
 
 	private detach(s: MarkState, m: Moved, qty: Fraction) {
@@ -323,7 +341,15 @@ class Replay {
 		this.put(s, m, qty, content, false);
 		this.settle(run, m.at);
 		if (was)
-			this.flows.push({ run: run.info.id, role: 'detach', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content }); // prettier-ignore
+			this.flows.push({
+				run: run.info.id,
+				role: 'detach',
+				mark: m.mark,
+				qty: m.qty,
+				at: m.at,
+				event: m.event,
+				content
+			});
 	}
 
 	private applyUnmarked(s: MarkState, m: Moved) {
@@ -333,14 +359,18 @@ class Replay {
 		run.waiting = false;
 		if (!run.reached) return;
 		const row = this.unmarked.get(s.info.id) ?? {
-			...{ mark: s.info.id, run: null, state: 'unmarked' as State, at: null },
-			...{ qty: '0', content: ZERO }
+			mark: s.info.id,
+			run: null,
+			state: 'unmarked' as State,
+			at: null,
+			qty: '0',
+			content: ZERO
 		};
 		row.qty = decimal(plus(new Fraction(row.qty!), this.read(m.qty)));
 		row.content = plus(row.content, content);
 		this.unmarked.set(s.info.id, row);
 		this.gaps.push({ kind: 'unmarked made', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
-		this.flows.push({ run: m.run!, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content }); // prettier-ignore
+		this.flows.push({ run: m.run!, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content });
 	}
 
 	private reach(s: MarkState, at: string) {
@@ -417,11 +447,8 @@ class Replay {
 		return rows;
 	}
 
-	private stateOf({ place, partner }: Slot): [State, string | null] {
-		if (place.code === '@customer') return ['shipped', partner];
-		if (place.code === '@supplier') return ['sent back', partner];
-		if (place.code === '@scrap') return ['scrapped', null];
-		if (place.code === '@adjust') return ['adjusted', null];
-		return ['on hand', place.id];
+	private stateOf({ place, holder }: Slot): [State, string | null] {
+		const away = virtualPlace(place.code);
+		return away ? [away.state, holder] : ['on hand', place.id];
 	}
 }

@@ -29,7 +29,10 @@ function forward(events: GoldenEvent[], root: Named): ForwardAnswer {
 		marks: answer.marks.map((m) => ({ ...named(m.mark), since: m.since, now: m.now })),
 		where: answer.where.map((w) => ({
 			...(w.mark ? named(w.mark) : { run: w.run! }),
-			...{ state: w.state, at: w.at, qty: w.qty ?? undefined, content: w.content.toFraction() }
+			state: w.state,
+			at: w.at,
+			qty: w.qty ?? undefined,
+			content: w.content.toFraction()
 		}))
 	};
 }
@@ -79,7 +82,9 @@ describe.each([1, 2, 3])('golden ledger %i', (n) => {
 	it('tells a tampered quantity', () => {
 		const roots = new Set(golden.forward.map((a) => markKey(a.root)));
 		const bump = (events: GoldenEvent[]) => {
-			const m = events.flatMap((e) => (e.kind === 'receipt' ? e.movements : [])).find((x) => !x.serial && roots.has(markKey(x)))!; // prettier-ignore
+			const m = events
+				.flatMap((e) => (e.kind === 'receipt' ? e.movements : []))
+				.find((x) => !x.serial && roots.has(markKey(x)))!;
 			m.qty = Number(m.qty) + 1;
 		};
 		expect(wrong(bump)).toBe(true);

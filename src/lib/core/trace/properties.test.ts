@@ -70,7 +70,6 @@ function play(steps: Step[], { plain }: Option = {}): LedgerSlice {
 			[from, -1],
 			[to, 1]
 		] as const)
-			// prettier-ignore
 			if (!place.startsWith('@')) stock.set(`${mark} ${place}`, (stock.get(`${mark} ${place}`) ?? 0) + sign * qty);
 	};
 	const lot = (id: string) => void (slice.marks.has(id) || slice.marks.set(id, { id, kind: 'lot' }));
@@ -120,7 +119,9 @@ function play(steps: Step[], { plain }: Option = {}): LedgerSlice {
 			if (!opened) continue;
 			const run = `U${opened}`;
 			const held = new Map<string, number>();
-			for (const m of slice.movements) if (m.run === run && m.role !== 'make') held.set(m.mark, (held.get(m.mark) ?? 0) + (m.role === 'use' ? 1 : -1) * Number(m.qty)); // prettier-ignore
+			for (const m of slice.movements)
+				if (m.run === run && m.role !== 'make')
+					held.set(m.mark, (held.get(m.mark) ?? 0) + (m.role === 'use' ? 1 : -1) * Number(m.qty));
 			const part = pick(
 				[...held].filter(([, q]) => q > 0),
 				s.b
@@ -143,7 +144,12 @@ function play(steps: Step[], { plain }: Option = {}): LedgerSlice {
 		else if (s.what === 'move' && here) move(here.mark, qty, here.place, here.place === 'A' ? 'B' : 'A');
 		else if (s.what === 'come back') {
 			const out = new Map<string, number>();
-			for (const m of slice.movements) for (const [p, q] of [[m.to, 1], [m.from, -1]] as const) if (p === '@customer') out.set(m.mark, (out.get(m.mark) ?? 0) + q * Number(m.qty)); // prettier-ignore
+			for (const m of slice.movements)
+				for (const [p, q] of [
+					[m.to, 1],
+					[m.from, -1]
+				] as const)
+					if (p === '@customer') out.set(m.mark, (out.get(m.mark) ?? 0) + q * Number(m.qty));
 			const back = pick(
 				[...out].filter(([, q]) => q > 0),
 				s.a
@@ -183,9 +189,13 @@ function reachedAt(slice: LedgerSlice, root: string, mark: string, i: number, de
 	}
 	return past.some(
 		(make, j) =>
-			make.mark === mark && make.role === 'make' && make.run !== own?.id &&
-			past.slice(0, j).some((use, k) => use.run === make.run && use.role === 'use' && reachedAt(slice, root, use.mark, k, depth + 1))
-	); // prettier-ignore
+			make.mark === mark &&
+			make.role === 'make' &&
+			make.run !== own?.id &&
+			past
+				.slice(0, j)
+				.some((use, k) => use.run === make.run && use.role === 'use' && reachedAt(slice, root, use.mark, k, depth + 1))
+	);
 }
 
 describe('random ledgers', () => {
@@ -261,7 +271,13 @@ describe('random ledgers', () => {
 				// A unit put out before its part went in is not reached by it: only complete orders of use and make count here.
 				const trace = traceForward(slice, [root]).marks.map((m) => m.mark);
 				expect(trace.every((m) => want.includes(m))).toBe(true);
-				const late = slice.movements.some((use) => use.role === 'use' && slice.movements.some((make) => make.role === 'make' && make.run === use.run && Number(make.id) < Number(use.id))); // prettier-ignore
+				const late = slice.movements.some(
+					(use) =>
+						use.role === 'use' &&
+						slice.movements.some(
+							(make) => make.role === 'make' && make.run === use.run && Number(make.id) < Number(use.id)
+						)
+				);
 				if (!late) expect([...trace].sort()).toEqual(want.sort());
 			}),
 			{ numRuns: 300 }

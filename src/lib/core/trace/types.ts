@@ -1,4 +1,5 @@
 import type Fraction from 'fraction.js';
+import type { VirtualPlace } from '../ledger/places.ts';
 
 /**
  * What a trace reads. Movements come without what was undone, sorted by (at, id); ids are text, quantities decimal
@@ -39,17 +40,20 @@ export interface Moved {
 	run: string | null;
 	role: 'use' | 'make' | 'detach' | null;
 	partner: string | null;
+	/** the job of its event */
+	job?: string | null;
 	event: string;
 }
 
-export type State = 'on hand' | 'shipped' | 'scrapped' | 'adjusted' | 'sent back' | 'in process' | 'unmarked';
+/** Where something is: on a shelf, at one of the ends of the ledger, or where nothing proves it any more. */
+export type State = 'on hand' | VirtualPlace['state'] | 'unmarked';
 
 /** One place where the root, or what it went into, is now. */
 export interface Where {
 	mark: string | null;
 	run: string | null;
 	state: State;
-	/** place id for on hand, partner id for shipped and sent back */
+	/** place id for on hand, partner id for shipped and sent back, job id for issued */
 	at: string | null;
 	qty: string | null;
 	/** how much of the root is in it, in the root's base unit */

@@ -50,6 +50,8 @@ export interface StepSide {
 	role: 'use' | 'make' | 'detach';
 	qty: string;
 	content: string | null;
+	/** the content as a part of the root, 0 to 1: how high it is drawn */
+	part: number;
 }
 export interface WhereRow {
 	mark: string | null;
@@ -60,6 +62,8 @@ export interface WhereRow {
 	date: string | null;
 	qty: string | null;
 	content: string;
+	/** the content as a part of the root, 0 to 1: how high it is drawn */
+	part: number;
 }
 export interface ViewGap {
 	kind: string;
@@ -104,7 +108,14 @@ export function treeOf(view: TraceView): TreeNode {
 		const repeated = laid.has(mark) && from.has(mark);
 		laid.add(mark);
 		const n: TreeNode = {
-			...{ mark, level, step, qty: side?.qty ?? null, content: side?.content ?? null, exact, repeated, children: [] },
+			mark,
+			level,
+			step,
+			qty: side?.qty ?? null,
+			content: side?.content ?? null,
+			exact,
+			repeated,
+			children: [],
 			taken: side?.role === 'detach'
 		};
 		if (!repeated)

@@ -1,0 +1,541 @@
+import Fraction from 'fraction.js';
+import { addDuration, daysBetween, parseDay, sayDuration, showDay, workOut, type Day } from '../dates/dates.ts';
+import { checkFacts, fileOf, showFact, type AskedFact, type Fact, type Facts } from '../facts/fact.ts';
+import type { Line, Mark, Place, Run } from '../ledger/line.ts';
+import { virtualPlace } from '../ledger/places.ts';
+import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
+import { worse } from '../ledger/status.ts';
+import { readBack } from '../numbering/pattern.ts';
+import { parseQty } from '../quantity/quantity.ts';
+import * as say from './catalogue.ts';
+import { found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
+
+/** What is known of the world when movements are checked: loaded a set at a time by whoever asks. */
+export interface World {
+	policy: say.Policy;
+	/** the facts that movements give or rules ask, by their codes */
+	facts: ReadonlyMap<string, Fact>;
+	/** the day of the event at a place */
+	day: (place: Place) => Day;
+	/** of marks known: how much stands at each real place */
+	standing: ReadonlyMap<string, readonly { place: string; code: string; qty: string }[]>;
+	/** of serials that come in from outside: where each went last */
+	last: ReadonlyMap<string, Last>;
+	/** of detached components: how much of each is in its run, by "run mark" */
+	contained: ReadonlyMap<string, string>;
+	/** serials of other items under the same number, by "item number" */
+	others: ReadonlyMap<string, { mark: string; name: string; code: string; everywhere: boolean }>;
+	/** numbers of the same item that look like a new one, by "kind item number" */
+	alike: ReadonlyMap<string, { mark: string; number: string }>;
+	/** SHA-256 of the files that are here, of those that movements give */
+	files: ReadonlySet<string>;
+	/** of runs known: the first to expire of all that went in */
+	inRuns: ReadonlyMap<string, Expiring>;
+	/** of what is short: who took it last, by "mark place"; loaded for the few that are */
+	takers: ReadonlyMap<string, NonNullable<say.Shortage['taker']>>;
+}
+/** Where a serial went last. */
+export interface Last {
+	code: string;
+	on: Day;
+	partner: string | null;
+	run: string | null;
+	job: string | null;
+}
+/** Something that expires. */
+export interface Expiring {
+	/** "Lot A" */
+	number: string;
+	on: Day;
+}
+/** What is known of lots that come in again. */
+export interface Again {
+	/** by the lot's id: how much is on hand */
+	known: ReadonlyMap<string, { onHand: string }>;
+	/** lots of ours that came under a supplier's lot, by "item number-in-small-letters" */
+	theirs: ReadonlyMap<string, { mark: string; number: string; on: Day | null; expires: Day | null }>;
+}
+/** The event as far as checks care. */
+export interface Checking {
+	kind: string;
+	lines: readonly Line[];
+	runs: readonly Run[];
+	world: World;
+}
+
+export const aboutOf = (l: Pick<Line, 'mark' | 'item'>): About =>
+	l.mark.kind === 'serial'
+		? { kind: 'serial', number: l.mark.serial_no! }
+		: l.mark.kind === 'lot'
+			? { kind: 'lot', number: l.mark.lot_no! }
+			: { kind: 'unmarked', number: l.item.code };
+
+/** The lot or serial that a fact of a movement is kept with: the lot, where the fact is the lot's and there is one. */
+export const bearer = (fact: Pick<Fact, 'per'>, l: Line): Mark => (fact.per === 'lot' && l.lot ? l.lot : l.mark);
+
+/**
+ * Everything that is to be said of an event's movements: what stops it, what wants a reason, what is only noted. The same
+ * for a row as it is typed, for the foot bar, for the button and for a program. Reads each quantity and fact, and leaves
+ * them in the lines as they are kept.
+ */
+export function checkMovements(checking: Checking): Found[] {
+	const { lines } = checking;
+	const out: Found[] = [];
+	const numbering = numberingRuns(
+		lines.map((l) => ({
+			run: l.run,
+			role: l.given.role ?? null,
+			item: l.item.id,
+			lot: l.given.lot ?? null,
+			serial: l.given.serial ?? null,
+			unit: !!l.run?.unit
+		}))
+	);
+	const pass: Pass = {
+		...checking,
+		out,
+		said: saidIn(checking),
+		taken: new Set(),
+		arrived: new Set(),
+		made: new Set()
+	};
+	const readable = lines.filter((l) => checkForm(pass, l));
+	for (const l of readable) {
+		checkPlaces(pass, l);
+		checkRun(pass, l);
+		const step =
+			l.run && numbering.has(l.run) ? null : stepOf({ kind: pass.kind, from: l.from, to: l.to, role: l.given.role });
+		checkNumber(pass, l, step);
+		checkDates(pass, l, step);
+		checkQuality(pass, l);
+		checkLineFacts(pass, l, step);
+		if (l.from.virtual) pass.arrived.add(l.mark.id);
+		if (l.run && l.given.role === 'make') pass.made.add(l.run);
+	}
+	checkRuns(pass);
+	checkOutlives(pass);
+	checkArrivals(pass, readable);
+	checkStock(pass, readable);
+	return out;
+}
+
+interface Pass extends Checking {
+	out: Found[];
+	/** "mark place" of serials that left a place in this event */
+	taken: Set<string>;
+	/** ids of marks that came in from outside in this event */
+	arrived: Set<string>;
+	/** facts that the event's movements give, by the mark that keeps them: the first one said */
+	said: ReadonlyMap<string, Facts>;
+	/** runs that something came out of in this event */
+	made: Set<Run>;
+}
+function tell<A>(
+	p: Pass,
+	l: Line,
+	check: Check<A>,
+	args: A,
+	more: { level?: Level; mark?: string; use?: string; open?: boolean } = {}
+) {
+	p.out.push(found(check, args, { line: l.index, about: aboutOf(l), ...more }));
+}
+const policy = (p: Pass, check: Check<never>): Strength => p.world.policy[check.code] ?? 'stop';
+
+/** Quantity and pieces. @returns false when the quantity cannot be read: nothing more can be said then */
+function checkForm(p: Pass, l: Line): boolean {
+	const read = parseQty(l.given.qty, l.item.decimals, l.item.unit);
+	if ('problem' in read) {
+		tell(p, l, say.quantity, { problem: read.problem }, { open: !l.given.qty });
+		return false;
+	}
+	l.given.qty = read.qty;
+	if (l.mark.kind !== 'serial') return true;
+	if (read.qty !== '1') tell(p, l, say.onePiece, { qty: read.qty });
+	const key = `${l.mark.id} ${l.from.code}`;
+	if (p.taken.has(key)) tell(p, l, say.twice, {});
+	p.taken.add(key);
+	return true;
+}
+
+function checkPlaces(p: Pass, l: Line) {
+	const { from, to } = l;
+	const role = l.given.role ?? null;
+	if (from.code === to.code) return tell(p, l, say.samePlace, { place: from.code });
+	const right =
+		role === 'use'
+			? to.code === '@process' && from.code !== '@process'
+			: role
+				? from.code === '@process'
+				: from.code !== '@process' && to.code !== '@process';
+	if (!right) return tell(p, l, say.direction, { role, from: from.code, to: to.code });
+	// What a run loses goes straight from it to scrap; everything else has been at a place.
+	if (from.virtual && to.virtual && !(role && to.code === '@scrap'))
+		tell(p, l, say.noPlaceBetween, { from: from.code, to: to.code });
+}
+
+function checkRun(p: Pass, l: Line) {
+	const { run } = l;
+	const { role } = l.given;
+	if (!!run !== !!role) return tell(p, l, say.runAndRole, {});
+	if (!run) return;
+	if (role !== 'make' && p.made.has(run)) tell(p, l, say.orderInRun, { run: run.code });
+	if (run.closed) tell(p, l, say.closedRun, { run: run.code });
+	if (role === 'detach' && !run.unit) tell(p, l, say.pooledDetach, { run: run.code });
+	if (role === 'make' && run.unit && run.unit.id !== l.mark.id)
+		tell(p, l, say.otherUnit, { run: run.code, unit: `serial ${run.unit.serial_no}` });
+	if (role === 'detach' && run.unit) {
+		const have = p.world.contained.get(`${run.id} ${l.mark.id}`) ?? '0';
+		if (new Fraction(have).compare(l.given.qty) < 0)
+			tell(p, l, say.notContained, {
+				run: run.code,
+				unit: run.unit.serial_no!,
+				have,
+				asked: l.given.qty,
+				of: l.item.unit
+			});
+	}
+}
+
+function checkNumber(p: Pass, l: Line, step: Step | null) {
+	const { item, mark, given } = l;
+	const carries = (what: 'lot' | 'serial') => item.tracking.includes(what);
+	for (const what of ['lot', 'serial'] as const)
+		if (given[what] && !carries(what)) tell(p, l, say.carriesNo, { item: item.code, what, number: given[what] });
+	const rule = (step && item.rules?.[step]) || null;
+	const missing = (what: 'lot' | 'serial', how: string | undefined) => {
+		if (!step || !how || how === 'not asked' || !carries(what)) return;
+		const level = how === 'required' ? 'stop' : 'reason';
+		tell(p, l, say.numberMissing, { item: item.code, what, step }, { level, open: level === 'stop' });
+	};
+	if (!given.serial && mark.kind !== 'serial') missing('serial', rule?.serial);
+	if (!given.lot && mark.kind !== 'lot' && !(mark.kind === 'serial' && !mark.fresh)) missing('lot', rule?.lot);
+	if (mark.kind === 'serial' && given.lot && l.lot?.lot_no !== given.lot) tell(p, l, say.otherLot, { lot: given.lot });
+	if (!mark.fresh || mark.kind === 'unmarked') return;
+	const brings = l.from.virtual && given.role !== 'detach' && !!virtualPlace(l.from.code)?.brings;
+	if (!brings && !p.arrived.has(mark.id)) return tell(p, l, say.unknown, { item: item.code });
+	if (!brings) return;
+	checkNew(p, l);
+}
+
+/** A number that nobody knew before: its form, and what else goes by it. */
+function checkNew(p: Pass, l: Line) {
+	const { item, mark } = l;
+	const own = mark.serial_no ?? mark.lot_no!;
+	const pattern = mark.kind === 'serial' ? item.serialPattern : item.lotPattern;
+	fits(p, l, pattern, aboutOf(l));
+	if (mark.kind === 'serial' && l.lot?.fresh && !p.arrived.has(l.lot.id)) {
+		// A lot that comes with its serials is new too: it is looked at once.
+		p.arrived.add(l.lot.id);
+		fits(p, l, item.lotPattern, { kind: 'lot', number: l.lot.lot_no! });
+		const alike = p.world.alike.get(`lot ${item.id} ${l.lot.lot_no}`);
+		if (alike)
+			p.out.push(
+				found(
+					say.looksAlike,
+					{ known: alike.number },
+					{
+						line: l.index,
+						about: { kind: 'lot', number: l.lot.lot_no! },
+						level: policy(p, say.looksAlike),
+						mark: alike.mark
+					}
+				)
+			);
+	}
+	const other = mark.kind === 'serial' ? p.world.others.get(`${item.id} ${own}`) : undefined;
+	if (other?.everywhere || (other && item.everywhere))
+		tell(p, l, say.sharedSerial, { item: other.code }, { mark: other.mark });
+	else if (other)
+		tell(p, l, say.anotherItem, { name: other.name }, { level: policy(p, say.anotherItem), mark: other.mark });
+	const alike = p.world.alike.get(`${mark.kind} ${item.id} ${own}`);
+	if (alike)
+		tell(p, l, say.looksAlike, { known: alike.number }, { level: policy(p, say.looksAlike), mark: alike.mark });
+}
+function fits(p: Pass, l: Line, pattern: Line['item']['lotPattern'], about: About) {
+	if (pattern && 'problem' in readBack(pattern, about.number))
+		p.out.push(found(say.misfit, { pattern }, { line: l.index, about, level: l.item.misfit }));
+}
+
+/** The expiry that an item's shelf life gives something that is made or comes in now; with how it comes about. */
+export function workedOut(
+	item: Pick<Line['item'], 'shelfLife' | 'endOfMonth'>,
+	madeOn: Day | null,
+	today: Day,
+	arriving: boolean
+): { day: Day; ground: string } | null {
+	if (!item.shelfLife) return null;
+	const from = madeOn ? `made ${showDay(madeOn)}` : arriving ? 'received today' : 'made today';
+	return {
+		day: workOut(madeOn ?? today, item.shelfLife, item.endOfMonth),
+		ground: `${from} + ${sayDuration(item.shelfLife)}${item.endOfMonth ? ', to the end of the month' : ''}`
+	};
+}
+
+function checkDates(p: Pass, l: Line, step: Step | null) {
+	const { item, mark, given } = l;
+	const today = p.world.day(l.from.virtual ? l.to : l.from);
+	for (const [field, what] of [
+		['expiresOn', 'expiry'],
+		['madeOn', 'made on']
+	] as const) {
+		const read = given[field] ? parseDay(given[field]) : null;
+		if (read && 'problem' in read) return tell(p, l, say.badDate, { what, problem: read.problem });
+		if (read) given[field] = read.day;
+	}
+	const recorded = mark.expires_on ?? l.lot?.expires_on ?? null;
+	const day = given.expiresOn ?? recorded;
+	const how = (step && item.rules?.[step]?.expiry) || 'not asked';
+	if (how !== 'not asked' && mark.kind !== 'unmarked' && !day && step)
+		tell(p, l, say.expiryMissing, { step }, { level: how === 'required' ? 'stop' : 'reason', open: true });
+	if (!mark.fresh) {
+		if (given.expiresOn && mark.expires_on && given.expiresOn !== mark.expires_on)
+			tell(p, l, say.otherExpiry, { recorded: mark.expires_on, given: given.expiresOn }, { mark: mark.id });
+		if (given.madeOn && mark.made_on && given.madeOn !== mark.made_on)
+			tell(p, l, say.otherMadeOn, { recorded: mark.made_on, given: given.madeOn }, { mark: mark.id });
+	}
+	const lot = l.lot && !l.lot.fresh && l.lot !== mark ? l.lot : null;
+	if (lot?.expires_on && given.expiresOn && given.expiresOn !== lot.expires_on && mark.fresh)
+		p.out.push(
+			found(
+				say.otherExpiry,
+				{ recorded: lot.expires_on, given: given.expiresOn },
+				{ line: l.index, about: { kind: 'lot', number: lot.lot_no! }, mark: lot.id }
+			)
+		);
+	const brings = step === 'receipt' || step === 'production output';
+	if (given.madeOn && given.madeOn > today) tell(p, l, say.madeAhead, { on: given.madeOn });
+	if (given.expiresOn && given.madeOn && given.expiresOn <= given.madeOn)
+		tell(p, l, say.expiresBeforeMade, { on: given.expiresOn });
+	if (!brings || mark.kind === 'unmarked' || !given.expiresOn) return;
+	if (given.expiresOn < today)
+		tell(p, l, say.expiredComes, { on: given.expiresOn }, { level: policy(p, say.expiredComes) });
+	const worked = how === 'not asked' ? null : workedOut(item, given.madeOn ?? null, today, step === 'receipt');
+	// From a supplier the label is right, unless somebody changed what had been worked out; what is made here has the
+	// date that its shelf life gives.
+	if (worked && given.expiresOn !== worked.day && (given.expiryChanged || step === 'production output'))
+		tell(
+			p,
+			l,
+			say.changedExpiry,
+			{ worked: worked.day, ground: worked.ground, day: given.expiresOn },
+			{ level: policy(p, say.changedExpiry) }
+		);
+	if (
+		step === 'receipt' &&
+		item.leastLeft &&
+		given.expiresOn >= today &&
+		given.expiresOn < addDuration(today, item.leastLeft)
+	)
+		tell(p, l, say.tooShort, { on: given.expiresOn, least: item.leastLeft }, { level: policy(p, say.tooShort) });
+}
+
+/** What leaves must be released and not expired: by what is in force, its own or its lot's. */
+function checkQuality(p: Pass, l: Line) {
+	if (!virtualPlace(l.to.code)?.wantsReleased || l.from.virtual) return;
+	const status = worse(l.mark.status, l.lot?.status);
+	if (status !== 'released') tell(p, l, say.stopped, { status }, { mark: l.mark.id });
+	const on = l.mark.expires_on ?? l.lot?.expires_on;
+	if (on && on < p.world.day(l.from))
+		tell(
+			p,
+			l,
+			say.expiredGoes,
+			{ on },
+			{ level: policy(p, say.expiredGoes), mark: l.mark.fresh ? undefined : l.mark.id }
+		);
+}
+
+function checkLineFacts(p: Pass, l: Line, step: Step | null) {
+	const given = l.given.facts ?? {};
+	const codes = Object.keys(given);
+	const asks = (step && l.item.asks?.[step]) || null;
+	if (!codes.length && !asks) return;
+	if (l.mark.kind === 'unmarked') {
+		if (codes.length) tell(p, l, say.factWithoutNumber, { item: l.item.code });
+		return;
+	}
+	const asked = [...new Set([...Object.keys(asks ?? {}), ...codes])].flatMap((code): AskedFact[] => {
+		const fact = p.world.facts.get(code);
+		return fact ? [{ ...fact, how: asks?.[code] ?? 'asked' }] : [];
+	});
+	// What is recorded is not asked again, nor what another movement of the event says of the same lot or serial.
+	const recorded: Facts = {};
+	for (const f of asked) {
+		const mark = bearer(f, l);
+		const said = p.said.get(mark.id)?.[f.code];
+		const value = mark.facts[f.code] ?? (given[f.code]?.trim() ? undefined : said);
+		if (value) recorded[f.code] = value;
+		const mine = given[f.code]?.trim();
+		if (mine && said !== undefined && said !== mine && mark.kind === 'lot')
+			tell(p, l, say.factsDisagree, {
+				name: f.name,
+				lot: mark.lot_no!,
+				one: showFact(f, said),
+				other: showFact(f, mine)
+			});
+	}
+	const { values, findings } = checkFacts(asked, given, recorded);
+	l.given.facts = values;
+	for (const f of findings) tell(p, l, say.fact, { problem: f.message }, { level: f.level, open: f.open });
+	for (const f of asked) {
+		const file = f.kind === 'file' && values[f.code] ? fileOf(values[f.code]) : null;
+		if (file && !p.world.files.has(file.sha256)) tell(p, l, say.fileGone, { name: file.name });
+	}
+}
+
+/** The facts that movements give, gathered by the lot or serial that keeps each. */
+function saidIn({ lines, world }: Checking): Map<string, Facts> {
+	const said = new Map<string, Facts>();
+	for (const l of lines)
+		for (const [code, value] of Object.entries(l.given.facts ?? {})) {
+			const fact = world.facts.get(code);
+			if (!fact || !value.trim()) continue;
+			const { id } = bearer(fact, l);
+			const facts = said.get(id) ?? {};
+			said.set(id, facts);
+			facts[code] ??= value.trim();
+		}
+	return said;
+}
+
+/** Runs that are declared: each is used, and a unit's run makes its unit, whose item carries serials. */
+function checkRuns(p: Pass) {
+	const units = new Map<string, Run>();
+	for (const run of p.runs) {
+		const mine = p.lines.filter((l) => l.run === run);
+		const tellRun = <A>(check: Check<A>, args: A) =>
+			void p.out.push(found(check, args, { line: mine[0]?.index ?? -1, about: null }));
+		if (!mine.length && !run.closes) tellRun(say.idleRun, { run: run.code });
+		if (!run.unit) continue;
+		const number = `Serial ${run.unit.serial_no}`;
+		const other = units.get(run.unit.id);
+		if (other) tellRun(say.unitTwice, { run: run.code, unit: number, other: other.code });
+		units.set(run.unit.id, run);
+	}
+}
+
+/** What is made should not outlive what went into it: the first to expire of all that its run holds. */
+function checkOutlives(p: Pass) {
+	const first = new Map<Run, Expiring>();
+	const soonest = (run: Run, e: Expiring) => {
+		const held = first.get(run);
+		if (!held || e.on < held.on) first.set(run, e);
+	};
+	for (const run of p.runs) {
+		const held = run.id ? p.world.inRuns.get(run.id) : undefined;
+		if (held) soonest(run, held);
+	}
+	for (const l of p.lines) {
+		const on = l.mark.expires_on ?? l.lot?.expires_on;
+		if (l.run && l.given.role === 'use' && on) soonest(l.run, { number: subjectOf([aboutOf(l)]).text, on });
+	}
+	for (const l of p.lines) {
+		const part = l.run && l.given.role === 'make' ? first.get(l.run) : undefined;
+		const day = l.given.expiresOn ?? l.mark.expires_on ?? l.lot?.expires_on;
+		if (!part || !day || day <= part.on) continue;
+		const args = { what: l.item.name, part: part.number, on: part.on, days: daysBetween(part.on, day) };
+		tell(p, l, say.outlives, args, { level: policy(p, say.outlives) });
+	}
+}
+
+/** A serial that comes in from outside must be outside: new, or gone to just where it comes from. */
+function checkArrivals(p: Pass, lines: readonly Line[]) {
+	for (const l of lines) {
+		if (l.mark.kind !== 'serial' || l.mark.fresh || !l.from.virtual || l.given.role === 'detach') continue;
+		const last = p.world.last.get(l.mark.id);
+		if (!last) {
+			if (l.from.code === '@customer') tell(p, l, say.neverShipped, {});
+			continue;
+		}
+		if (p.lines.some((o) => o.index < l.index && o.mark === l.mark && o.to.code === l.from.code)) continue;
+		const there = virtualPlace(last.code);
+		if (!there) tell(p, l, say.onHand, { at: last.code, on: last.on }, { mark: l.mark.id });
+		else if (last.code !== l.from.code || l.given.role === 'make')
+			tell(
+				p,
+				l,
+				say.gone,
+				{ how: there.gone({ ...last, on: showDay(last.on) }), back: last.code === '@customer' },
+				{ mark: l.mark.id }
+			);
+	}
+}
+
+/** Too little at a place: the net of the whole event, so that what comes and goes within it balances out. */
+function checkStock(p: Pass, lines: readonly Line[]) {
+	const net = new Map<string, { line: Line; place: Place; qty: Fraction; asked: Fraction }>();
+	const move = (line: Line, place: Place, qty: string, out: boolean) => {
+		if (place.virtual) return;
+		const key = `${line.mark.id} ${place.id}`;
+		const n = net.get(key);
+		const q = out ? new Fraction(qty).neg() : new Fraction(qty);
+		const asked = out ? new Fraction(qty) : new Fraction(0);
+		if (!n) net.set(key, { line, place, qty: q, asked });
+		else {
+			n.qty = n.qty.add(q);
+			n.asked = n.asked.add(asked);
+			if (out) n.line = line;
+		}
+	};
+	// What is only put somewhere cannot fall short there: a receipt of ten thousand has nothing to add up.
+	const leaving = new Set(lines.filter((l) => !l.from.virtual).map((l) => l.mark.id));
+	for (const l of lines) {
+		if (!leaving.has(l.mark.id)) continue;
+		move(l, l.from, l.given.qty, true);
+		move(l, l.to, l.given.qty, false);
+	}
+	for (const { line, place, qty, asked } of net.values()) {
+		if (qty.s >= 0n) continue;
+		const standing = p.world.standing.get(line.mark.id) ?? [];
+		const have = standing.find((s) => s.place === place.id)?.qty ?? '0';
+		if (qty.add(have).s >= 0n) continue;
+		const others = standing.filter((s) => s.place !== place.id).map((s) => ({ qty: s.qty, at: s.code }));
+		tell(
+			p,
+			line,
+			say.short,
+			{
+				serial: line.mark.kind === 'serial',
+				at: place.code,
+				have,
+				asked: asked.toString(12),
+				unit: line.item.unit,
+				taker: p.world.takers.get(`${line.mark.id} ${place.id}`) ?? null,
+				others
+			},
+			{ mark: line.mark.fresh ? undefined : line.mark.id }
+		);
+	}
+}
+/** What is noted of a receipt: a lot that is known, and one that came before under the supplier's number. */
+export function notesOfReceipt(lines: readonly Line[], again: Again): Found[] {
+	const out: Found[] = [];
+	const seen = new Set<string>();
+	for (const l of lines) {
+		const lot = l.mark.kind === 'lot' ? l.mark : l.lot;
+		if (l.from.code !== '@supplier' || !lot) continue;
+		const about: About = { kind: 'lot', number: lot.lot_no! };
+		const known = again.known.get(lot.id);
+		if (known && !seen.has(lot.id))
+			out.push(found(say.knownLot, { onHand: known.onHand }, { line: l.index, about, mark: lot.id }));
+		seen.add(lot.id);
+		const typed = l.given.supplierLot || lot.lot_no!;
+		const theirs = again.theirs.get(`${l.item.id} ${typed.toLowerCase()}`);
+		if (!theirs || theirs.number === lot.lot_no || seen.has(`${theirs.mark} ${typed}`)) continue;
+		seen.add(`${theirs.mark} ${typed}`);
+		out.push(
+			found(
+				say.supplierLotKnown,
+				{
+					theirs: typed,
+					ours: theirs.number,
+					on: theirs.on,
+					expires: theirs.expires,
+					given: l.given.expiresOn ?? null
+				},
+				{ line: l.index, about, mark: theirs.mark, use: theirs.number }
+			)
+		);
+	}
+	return out;
+}

@@ -1,0 +1,140 @@
+import type { Verb } from '../people/can.ts';
+import type { Step } from '../ledger/steps.ts';
+
+/** What a line of a document is: goods that come or go, what is made, what goes into it. */
+export type LineRole = 'goods' | 'output' | 'component';
+
+/** Everything that tells one kind of document from another. Shared code reads the row; it never asks which kind it has. */
+export interface DocumentKind {
+	/** the area whose builder makes its sheet, and the address of its pages */
+	area: 'inbound' | 'production' | 'outbound' | 'stock';
+	path: string;
+	/** of the numbers that Earmark gives: PO-0001 */
+	prefix: string;
+	/** in a sentence: "There is no delivery PO-7" */
+	name: string;
+	/** the right to book it, and the right to make one */
+	right: Verb;
+	create: Verb;
+	/** who it is with; the kinds of partners that fit */
+	partner: { label: string; kinds: readonly string[] } | null;
+	/** a job that it is for */
+	job: boolean;
+	/** where it arrives or leaves: which places fit, and what the field is called */
+	place: { label: string; needed: boolean; sites: boolean };
+	due: string;
+	/** the role of the lines that are typed; more than one line; and whether the parts list gives it components */
+	line: { role: LineRole; several: boolean; parts: boolean };
+	/** the step of the marking rule that a line of each role is */
+	steps: Partial<Record<LineRole, Step>>;
+	/** numbers of its lines come from outside, with the supplier's own */
+	fromSupplier: boolean;
+	/** numbers for it are drawn when it is released, where the item wants that */
+	drawn: boolean;
+	/** what a scan in its sheet is: a number that comes or is made, or stock that is taken */
+	scans: 'numbers' | 'stock';
+	/** stock for it is looked for at its site only */
+	siteOnly: boolean;
+	/** its lists: the title, what waits on Today, the link that makes one, and the button of that page */
+	words: { list: string; today: string; add: string; make: string };
+}
+
+/** Every kind of document. A new one is a row here, a builder in its area and a screen. */
+export const DOCUMENT_KINDS = {
+	purchase: {
+		area: 'inbound',
+		path: '/inbound',
+		prefix: 'PO',
+		name: 'delivery',
+		right: 'book inbound',
+		create: 'book inbound',
+		partner: { label: 'Supplier', kinds: ['supplier', 'both'] },
+		job: false,
+		place: { label: 'Arrives at', needed: true, sites: false },
+		due: 'Expected',
+		line: { role: 'goods', several: true, parts: false },
+		steps: { goods: 'receipt' },
+		fromSupplier: true,
+		drawn: true,
+		scans: 'numbers',
+		siteOnly: false,
+		words: {
+			list: 'Inbound',
+			today: 'To number and book in',
+			add: 'Enter a delivery',
+			make: 'Number what came'
+		}
+	},
+	production: {
+		area: 'production',
+		path: '/production',
+		prefix: 'MO',
+		name: 'production order',
+		right: 'book production',
+		create: 'write orders',
+		partner: null,
+		job: false,
+		place: { label: 'Output to', needed: true, sites: false },
+		due: 'Due',
+		line: { role: 'output', several: false, parts: true },
+		steps: { output: 'production output', component: 'production use' },
+		fromSupplier: false,
+		drawn: true,
+		scans: 'numbers',
+		siteOnly: false,
+		words: { list: 'Production', today: 'To make', add: 'New production order', make: 'Make the order' }
+	},
+	sale: {
+		area: 'outbound',
+		path: '/outbound',
+		prefix: 'SO',
+		name: 'order',
+		right: 'book outbound',
+		create: 'write orders',
+		partner: { label: 'Customer', kinds: ['customer', 'both'] },
+		job: false,
+		place: { label: 'From site', needed: false, sites: true },
+		due: 'Ship by',
+		line: { role: 'goods', several: true, parts: false },
+		steps: { goods: 'shipment' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		siteOnly: true,
+		words: { list: 'Outbound', today: 'To ship', add: 'New order to ship', make: 'Make the order' }
+	},
+	issue: {
+		area: 'stock',
+		path: '/stock/issues',
+		prefix: 'JI',
+		name: 'issue to a job',
+		right: 'issue to jobs',
+		create: 'issue to jobs',
+		partner: null,
+		job: true,
+		place: { label: 'From site', needed: false, sites: true },
+		due: 'Needed by',
+		line: { role: 'goods', several: true, parts: false },
+		steps: { goods: 'job use' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		siteOnly: true,
+		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Make the issue' }
+	}
+} as const satisfies Record<string, DocumentKind>;
+export type Kind = keyof typeof DOCUMENT_KINDS;
+export const DOCUMENT_NAMES = Object.keys(DOCUMENT_KINDS) as [Kind, ...Kind[]];
+
+/** A kind's row. */
+export const documentKind = (kind: Kind): DocumentKind => DOCUMENT_KINDS[kind];
+
+/** Where a document's page is. */
+export const documentPath = (kind: Kind, code: string): string =>
+	`${DOCUMENT_KINDS[kind].path}/${encodeURIComponent(code)}`;
+
+/** The step that each kind's line of a role is, for a statement that asks it of many documents at once. */
+export const lineSteps = (): { kind: Kind; role: LineRole; step: Step }[] =>
+	DOCUMENT_NAMES.flatMap((kind) =>
+		Object.entries(documentKind(kind).steps).map(([role, step]) => ({ kind, role: role as LineRole, step }))
+	);

@@ -1,0 +1,59 @@
+import type { Verb } from '../people/can.ts';
+import { virtualPlace } from './places.ts';
+
+/** A movement's part in its run: put in, came out, taken back out. */
+export const ROLES = ['use', 'make', 'detach'] as const;
+export type Role = (typeof ROLES)[number];
+
+interface EventKind {
+	/** the right that this act asks besides what its movements ask */
+	right: Verb;
+	/** what it writes: movements, the mirror of another event's, or a change of what is recorded */
+	writes: 'movements' | 'mirror' | 'changes';
+}
+/** Every kind of event: it names the act, the movements say what happened. */
+export const EVENT_KINDS = {
+	receipt: { right: 'book inbound', writes: 'movements' },
+	move: { right: 'move stock', writes: 'movements' },
+	transfer: { right: 'move stock', writes: 'movements' },
+	use: { right: 'book production', writes: 'movements' },
+	output: { right: 'book production', writes: 'movements' },
+	issue: { right: 'issue to jobs', writes: 'movements' },
+	repack: { right: 'book any event', writes: 'movements' },
+	service: { right: 'book any event', writes: 'movements' },
+	shipment: { right: 'book outbound', writes: 'movements' },
+	return: { right: 'book any event', writes: 'movements' },
+	'supplier return': { right: 'book any event', writes: 'movements' },
+	scrap: { right: 'book any event', writes: 'movements' },
+	adjust: { right: 'book any event', writes: 'movements' },
+	count: { right: 'book any event', writes: 'movements' },
+	mark: { right: 'book any event', writes: 'movements' },
+	correct: { right: 'add notes', writes: 'changes' },
+	hold: { right: 'hold', writes: 'changes' },
+	quarantine: { right: 'hold', writes: 'changes' },
+	release: { right: 'hold', writes: 'changes' },
+	reject: { right: 'hold', writes: 'changes' },
+	undo: { right: 'undo', writes: 'mirror' }
+} as const satisfies Record<string, EventKind>;
+export type Kind = keyof typeof EVENT_KINDS;
+export const KINDS = Object.keys(EVENT_KINDS) as [Kind, ...Kind[]];
+
+/**
+ * What booking an event asks: the right of its kind, and for each movement the right of every end that lies outside the
+ * shelves, whatever its role; between shelves the right to move stock.
+ * @param kind as given; an unknown one asks the right to book anything, and is refused when it is read
+ * @param movements as given, not looked at yet
+ */
+export function rightsFor(kind: unknown, movements: readonly unknown[]): Set<Verb> {
+	const known = typeof kind === 'string' && Object.hasOwn(EVENT_KINDS, kind);
+	const rights = new Set<Verb>([known ? EVENT_KINDS[kind as Kind].right : 'book any event']);
+	for (const m of movements) {
+		const { from, to, role } = (m ?? {}) as { from?: unknown; to?: unknown; role?: unknown };
+		const [out, into] = [virtualPlace(from), virtualPlace(to)];
+		if (out) rights.add(out.from);
+		if (into) rights.add(into.to);
+		if (role) rights.add('book production');
+		if (!out && !into && !role) rights.add('move stock');
+	}
+	return rights;
+}

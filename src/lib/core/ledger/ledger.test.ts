@@ -1,0 +1,157 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { can, roles } from '../people/can.ts';
+import { sayDid, type Happened } from './did.ts';
+import { EVENT_KINDS, KINDS, rightsFor, ROLES } from './events.ts';
+import { VIRTUAL_PLACES, virtualPlace } from './places.ts';
+import { STATUSES, worse } from './status.ts';
+import { numberingRuns, stepOf, STEPS, type RunPart } from './steps.ts';
+
+const at = (code: string) => ({ code, site: code.startsWith('@') ? null : code.split('/')[0] });
+const ENDS = [...Object.keys(VIRTUAL_PLACES), 'QS/A1', 'NH/B1'];
+
+describe('who may book what', () => {
+	const may = (role: (typeof roles)[number], kind: string, from: string, to: string, part?: string) =>
+		[...rightsFor(kind, [{ from, to, role: part }])].every((v) => can(role, v));
+
+	it('each end that lies outside the shelves asks for its right, whatever the role or the kind', () => {
+		for (const kind of [...KINDS, '__proto__', {}, null])
+			for (const from of ENDS)
+				for (const to of ENDS)
+					for (const role of [undefined, ...ROLES]) {
+						const rights = rightsFor(kind, [{ from, to, role }]);
+						const [out, into] = [virtualPlace(from), virtualPlace(to)];
+						if (out) expect(rights).toContain(out.from);
+						if (into) expect(rights).toContain(into.to);
+						if (role) expect(rights).toContain('book production');
+					}
+	});
+	it('assembly ships, receives, adjusts and scraps nothing by giving it a role', () => {
+		for (const [from, to] of [
+			['QS/A1', '@customer'],
+			['@supplier', 'QS/A1'],
+			['@adjust', 'QS/A1'],
+			['QS/A1', '@scrap']
+		])
+			for (const role of ROLES) expect(may('assembly', 'use', from, to, role)).toBe(false);
+		expect(may('assembly', 'use', 'QS/A1', '@process', 'use')).toBe(true);
+	});
+	it('receiving scraps nothing that it receives, and an unknown end of the ledger is no place of ours', () => {
+		expect(may('receiving and shipping', 'receipt', '@supplier', '@scrap')).toBe(false);
+		expect(may('receiving and shipping', 'receipt', '@supplier', 'QS/A1')).toBe(true);
+	});
+	it('who may move stock may do so through the interface for programs too', () => {
+		expect(may('receiving and shipping', 'move', 'QS/A1', 'QS/A2')).toBe(true);
+		expect(may('assembly', 'move', 'QS/A1', 'QS/A2')).toBe(false);
+	});
+	it('an event without movements still asks the right of its kind', () => {
+		expect([...rightsFor('undo', [])]).toEqual(['undo']);
+		expect([...rightsFor('no such kind', [])]).toEqual(['book any event']);
+		expect([...rightsFor('move', [null, 7, 'x', []])]).toContain('move stock');
+	});
+	it('every kind and every place names a right that somebody has', () => {
+		for (const { right } of Object.values(EVENT_KINDS)) expect(roles.some((r) => can(r, right))).toBe(true);
+		for (const p of Object.values(VIRTUAL_PLACES))
+			for (const v of [p.from, p.to]) expect(roles.some((r) => can(r, v))).toBe(true);
+	});
+});
+
+describe('steps', () => {
+	it('every movement is a step of the rule', () => {
+		for (const kind of KINDS)
+			for (const from of ENDS)
+				for (const to of ENDS)
+					for (const role of [null, ...ROLES])
+						expect(STEPS).toContain(stepOf({ kind, from: at(from), to: at(to), role }));
+	});
+	it.each([
+		['receipt', '@supplier', 'QS/A1', null, 'receipt'],
+		['move', 'QS/A1', 'QS/A2', null, 'move'],
+		['move', 'QS/A1', 'NH/B1', null, 'transfer'],
+		['issue', 'QS/A1', '@job', null, 'job use'],
+		['repack', 'QS/A1', '@process', 'use', 'repack'],
+		['repack', '@process', 'QS/A1', 'make', 'repack'],
+		['service', '@process', 'QS/A1', 'detach', 'service part'],
+		['adjust', '@adjust', 'QS/A1', null, 'adjustment in'],
+		['scrap', 'QS/A1', '@scrap', null, 'adjustment out'],
+		['count', 'QS/A1', '@adjust', null, 'count']
+	] as const)('%s from %s to %s as %s is %s', (kind, from, to, role, step) =>
+		expect(stepOf({ kind, from: at(from), to: at(to), role })).toBe(step)
+	);
+});
+
+describe('runs that only give numbers', () => {
+	const part = (
+		role: 'use' | 'make',
+		lot: string | null,
+		serial: string | null = null,
+		item = 'X'
+	): RunPart<string> => ({ run: 'R', role, item, lot, serial, unit: false });
+	const only = (...parts: RunPart<string>[]) => numberingRuns(parts).has('R');
+	it('what has no number gets one; a lot’s pieces get serials', () => {
+		expect(only(part('use', null), part('make', null, 'S1'), part('make', null, 'S2'))).toBe(true);
+		expect(only(part('use', null), part('make', 'L1'))).toBe(true);
+		expect(only(part('use', 'L1'), part('make', 'L1', 'S1'))).toBe(true);
+	});
+	it('rework and repacking are none: a number goes in and another comes out', () => {
+		expect(only(part('use', 'L1'), part('make', 'L2'))).toBe(false);
+		expect(only(part('use', 'L1'), part('make', 'L1'))).toBe(false);
+		expect(only(part('use', null, 'S1'), part('make', null, 'S2'))).toBe(false);
+		expect(only(part('use', 'L1'), part('make', 'L2', 'S1'))).toBe(false);
+		expect(only(part('use', null), part('make', null))).toBe(false);
+		expect(only(part('use', 'L1'), part('use', 'L2'), part('make', 'L1', 'S1'))).toBe(false);
+	});
+	it('another item, a unit’s own run, or a run with one side only is none', () => {
+		expect(only(part('use', null, null, 'Y'), part('make', null, 'S1'))).toBe(false);
+		expect(only({ ...part('use', null), unit: true }, { ...part('make', null, 'S1'), unit: true })).toBe(false);
+		expect(only(part('make', null, 'S1'))).toBe(false);
+		expect(only(part('use', null))).toBe(false);
+	});
+});
+
+describe('status in force', () => {
+	it('is the worse of a serial’s own and its lot’s: rejected, then held, quarantine, released', () => {
+		expect(STATUSES).toEqual(['released', 'quarantine', 'held', 'rejected']);
+		const status = fc.constantFrom(...STATUSES);
+		fc.assert(
+			fc.property(status, status, (own, lot) => {
+				const now = worse(own, lot);
+				expect([own, lot]).toContain(now);
+				expect(STATUSES.indexOf(now)).toBe(Math.max(STATUSES.indexOf(own), STATUSES.indexOf(lot)));
+				expect(worse(lot, own)).toBe(now);
+			})
+		);
+		expect(worse('held', null)).toBe('held');
+	});
+});
+
+describe('what an event did to a number', () => {
+	const happened = (from: string, to: string, more: Partial<Happened> = {}): Happened => ({
+		kind: 'move',
+		from: at(from),
+		to: at(to),
+		role: null,
+		partner: null,
+		job: null,
+		run: null,
+		made: [],
+		numbering: false,
+		undoes: null,
+		...more
+	});
+	it.each([
+		[happened('@supplier', 'QS/A1', { partner: 'Varnholt' }), 'received from Varnholt'],
+		[happened('QS/A1', '@process', { role: 'use', run: 'MO-1', made: ['WM-0207'] }), 'used for WM-0207'],
+		[happened('QS/A1', '@process', { role: 'use', run: 'MO-1' }), 'used for run MO-1'],
+		[happened('QS/A1', '@process', { role: 'use', run: 'N', made: ['S1'], numbering: true }), 'numbered as S1'],
+		[happened('@process', 'QS/A1', { role: 'make', run: 'MO-1' }), 'made in MO-1'],
+		[happened('@process', 'QS/A1', { role: 'detach', run: 'MO-1', made: ['WM-1'] }), 'taken out of WM-1'],
+		[happened('QS/A1', '@customer', { partner: 'Sken' }), 'shipped to Sken'],
+		[happened('QS/A1', '@job', { job: 'Pier 4' }), 'issued to Pier 4'],
+		[happened('QS/A1', '@scrap'), 'scrapped'],
+		[happened('QS/A1', 'QS/A2'), 'moved to QS/A2'],
+		[happened('QS/A1', 'NH/B1'), 'transferred to NH/B1'],
+		[happened('QS/A1', 'QS/A2', { undoes: '7' }), 'undid event 7'],
+		[{ ...happened('QS/A1', 'QS/A2', { kind: 'hold' }), from: null, to: null }, 'put on hold']
+	])('%#: %s', (h, says) => expect(sayDid(h)).toBe(says));
+});

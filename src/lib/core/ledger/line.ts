@@ -1,0 +1,75 @@
+import type { AskedFact, Facts } from '../facts/fact.ts';
+import type { Day } from '../dates/dates.ts';
+import type { Block } from '../numbering/pattern.ts';
+import type { ParsedMovement } from './input.ts';
+import type { Status } from './status.ts';
+
+/** An item with what its marking rule asks. */
+export interface Item {
+	id: string;
+	code: string;
+	name: string;
+	unit: string;
+	decimals: number;
+	tracking: string;
+	shelfLife: string | null;
+	endOfMonth: boolean;
+	/** how much of its life must be left when it arrives, as an ISO 8601 duration */
+	leastLeft: string | null;
+	/** what a number that does not fit its pattern means */
+	misfit: 'stop' | 'reason' | 'note';
+	everywhere: boolean;
+	lotPattern: Block[] | null;
+	serialPattern: Block[] | null;
+	/** what each step asks */
+	rules: Record<string, { lot: string; serial: string; expiry: string }> | null;
+	/** facts asked at each step, by their codes */
+	asks: Record<string, Record<string, AskedFact['how']>> | null;
+}
+export interface Place {
+	id: string;
+	code: string;
+	virtual: boolean;
+	/** code of the site it belongs to */
+	site: string | null;
+	/** the time zone of its site, or the firm's */
+	zone: string;
+}
+/** A lot, a serial, or an item's stock without numbers. */
+export interface Mark {
+	id: string;
+	item_id: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	lot_no: string | null;
+	serial_no: string | null;
+	parent_id: string | null;
+	supplier_lot: string | null;
+	supplier_serial: string | null;
+	facts: Facts;
+	made_on: Day | null;
+	expires_on: Day | null;
+	status: Status;
+	/** made by this event */
+	fresh?: boolean;
+}
+export interface Run {
+	id: string | null;
+	code: string;
+	unit: Mark | null;
+	planned: string | null;
+	closed: boolean;
+	closes: boolean;
+}
+/** A movement with everything it names found. */
+export interface Line {
+	/** where it stands among the event's movements */
+	index: number;
+	given: ParsedMovement;
+	item: Item;
+	from: Place;
+	to: Place;
+	mark: Mark;
+	/** the lot that a serial belongs to */
+	lot: Mark | null;
+	run: Run | null;
+}

@@ -1,0 +1,39 @@
+import { TZDate } from '@date-fns/tz';
+import { format } from 'date-fns';
+import type { Day } from '../dates/dates.ts';
+
+/** Tells what time it is. Handed in wherever "now" matters, so that a test can set it. */
+export type Clock = () => Date;
+
+/** The name of a time zone as the IANA database has it, such as Europe/London. */
+export type Zone = string;
+
+/** Is there a zone of that name here? */
+export function isZone(name: string): boolean {
+	try {
+		new Intl.DateTimeFormat('en', { timeZone: name });
+		return /^[A-Za-z0-9_+\-/]{1,60}$/.test(name);
+	} catch {
+		return false;
+	}
+}
+
+/** The day at a place at some moment: what "today" is there for expiry, due dates, numbers and warranty. */
+export const dayIn = (zone: Zone, at: Date): Day => format(new TZDate(at, zone), 'yyyy-MM-dd');
+
+/** How a time of today is shown where every second counts. */
+export const TIME_ONLY = 'HH:mm:ss';
+/** A moment as the clock on the wall there shows it: "2026-10-25 01:30". */
+export const timeIn = (zone: Zone, at: Date, shape = 'yyyy-MM-dd HH:mm'): string => format(new TZDate(at, zone), shape);
+
+/** The moment a day begins there: midnight, or the first moment after it where the clock jumps over midnight. */
+export const startOf = (zone: Zone, day: Day): Date => {
+	const [year, month, date] = day.split('-').map(Number);
+	return new Date(new TZDate(year, month - 1, date, zone).getTime());
+};
+
+/** The last millisecond of a day there. */
+export const endOf = (zone: Zone, day: Day): Date => {
+	const [year, month, date] = day.split('-').map(Number);
+	return new Date(new TZDate(year, month - 1, date + 1, zone).getTime() - 1);
+};

@@ -1,0 +1,65 @@
+import { group } from '../group/group.ts';
+import { show, total } from '../quantity/quantity.ts';
+import { compress, expand } from '../ranges/ranges.ts';
+import type { TraceMark, TreeNode, WhereRow } from './view.ts';
+
+/** A line of "where it is now": one lot or run, or serials that share everything else, as a range. */
+export interface FoldedRow extends WhereRow {
+	key: string;
+	first: TraceMark | null;
+	last: TraceMark | null;
+	/** the single serials of a range */
+	inner: WhereRow[];
+}
+const plain = (shown: string) => shown.replaceAll(',', '');
+/** What is here first, then what is gone. */
+const ORDER = ['on hand', 'in process', 'shipped', 'issued', 'unmarked', 'scrapped', 'adjusted', 'sent back'];
+
+/** Folds serials of one item, state, place and paper into ranges; their contents add up as shown. */
+export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, TraceMark>): FoldedRow[] {
+	const markOf = (w: WhereRow) => (w.mark ? marks.get(w.mark)! : null);
+	const out: FoldedRow[] = [];
+	const serials: WhereRow[] = [];
+	rows.forEach((w, i) => {
+		const mark = markOf(w);
+		if (mark?.kind === 'serial') serials.push(w);
+		else out.push({ ...w, key: `${i}`, first: mark, last: mark, inner: [] });
+	});
+	for (const [key, list] of group(serials, (w) => [markOf(w)!.item, w.state, w.at, w.document, w.date].join('\n'))) {
+		const by = new Map(list.map((w) => [markOf(w)!.number, w]));
+		for (const r of compress(by.keys())) {
+			const inner = expand(r.first, r.count).map((n) => by.get(n)!);
+			out.push({
+				...inner[0],
+				key: key + r.first,
+				first: markOf(inner[0]),
+				last: markOf(inner[inner.length - 1]),
+				inner,
+				qty: show(String(inner.length)),
+				content: show(total(inner.map((w) => plain(w.content)))),
+				part: inner.reduce((sum, w) => sum + w.part, 0)
+			});
+		}
+	}
+	return out.sort(
+		(a, b) =>
+			ORDER.indexOf(a.state) - ORDER.indexOf(b.state) ||
+			(a.at ?? '').localeCompare(b.at ?? '') ||
+			(a.first?.number ?? '').localeCompare(b.first?.number ?? '', 'en', { numeric: true })
+	);
+}
+
+/** From how many children on serials of one item stand as ranges. */
+const CROWD = 6;
+/** Children of a node as they are listed: a crowd of serials of one item as ranges, everything else by itself. */
+export function foldChildren(children: readonly TreeNode[], marks: ReadonlyMap<string, TraceMark>): TreeNode[][] {
+	const key = (c: TreeNode) => {
+		const m = marks.get(c.mark)!;
+		return m.kind === 'serial' && children.length > CROWD ? `${m.item} ${c.level}` : `${c.mark} ${c.step?.run ?? ''}`;
+	};
+	return [...group([...children], key).values()].flatMap((nodes) => {
+		if (nodes.length === 1) return [nodes];
+		const by = new Map(nodes.map((n) => [marks.get(n.mark)!.number, n]));
+		return compress(by.keys()).map((r) => expand(r.first, r.count).map((n) => by.get(n)!));
+	});
+}

@@ -1,0 +1,197 @@
+import type { TraceView } from './view.ts';
+
+/** The size of the picture, in its own units. */
+export const WIDTH = 900;
+const HEIGHT = 250;
+export interface Bar {
+	id: string;
+	label: string;
+	count: number;
+	col: number;
+	value: number;
+	tone: 'ink' | 'gone' | 'here' | 'lost';
+	y: number;
+	h: number;
+}
+interface Ribbon {
+	from: string;
+	to: string;
+	value: number;
+	tone: Bar['tone'];
+}
+/** The picture of a forward trace: bars in columns, ribbons between them, a heading over each column. */
+export interface Stages {
+	list: Bar[];
+	paths: { d: string; h: number; tone: Bar['tone'] }[];
+	heads: { x: number; text: string }[];
+	x: (col: number) => number;
+	height: number;
+}
+/** The most bars of one column: smaller ones fold into one. */
+const MOST = 7;
+
+/**
+ * Lays a forward trace out: columns from the root to where it is now, heights are contents. Each ribbon is looked at a
+ * fixed number of times, whatever the number of bars.
+ */
+export function layStages(view: TraceView): Stages {
+	const marks = new Map(view.marks.map((m) => [m.id, m]));
+	// Level of each mark: the longest way from the root, so that ribbons go forward.
+	const level = new Map<string, number>([[view.root, 0]]);
+	for (let round = 0, moved = true; moved && round < 30; round++) {
+		moved = false;
+		for (const s of view.steps) {
+			const at = Math.max(-1, ...s.inputs.map((i) => level.get(i.mark) ?? -1));
+			if (at < 0) continue;
+			for (const o of s.outputs)
+				if ((level.get(o.mark) ?? -1) < at + 1 && !s.inputs.some((i) => i.mark === o.mark)) {
+					level.set(o.mark, at + 1);
+					moved = true;
+				}
+		}
+	}
+	const levels = [...level.values()].reduce((most, l) => Math.max(most, l), 0);
+	const name = (id: string) => {
+		const m = marks.get(id)!;
+		return m.kind === 'serial' ? `${level.get(id)} ${m.item}` : id;
+	};
+	const ribbons = new Map<string, Ribbon>();
+	const link = (from: string, to: string, value: number, tone: Ribbon['tone']) => {
+		if (!(value > 0) || from === to) return;
+		const k = from + '>' + to;
+		const r = ribbons.get(k) ?? { from, to, value: 0, tone };
+		r.value += value;
+		ribbons.set(k, r);
+	};
+	for (const s of view.steps) {
+		const used = s.inputs.filter((i) => i.role === 'use' && i.part > 0);
+		const sum = used.reduce((n, i) => n + i.part, 0);
+		const out = s.outputs.map((o) => ({ ...o, v: s.pooled ? o.part : sum / Math.max(1, s.outputs.length) }));
+		for (const i of used) for (const o of out) link(name(i.mark), name(o.mark), (o.v * i.part) / (sum || 1), 'ink');
+	}
+	const bars = new Map<string, Bar>();
+	const bar = (id: string, label: string, col: number, tone: Bar['tone']) => {
+		const b = bars.get(id) ?? { id, label, count: 0, col, value: 0, tone, y: 0, h: 0 };
+		bars.set(id, b);
+		return b;
+	};
+	for (const [id, l] of level) {
+		const m = marks.get(id)!;
+		const b = bar(name(id), m.kind === 'serial' && id !== view.root ? m.itemName : m.number, l, 'ink');
+		b.count++;
+	}
+	const byRun = new Map(view.steps.map((s) => [s.run, s]));
+	for (const w of view.where) {
+		const tone =
+			w.state === 'shipped' || w.state === 'issued'
+				? 'gone'
+				: w.state === 'on hand' || w.state === 'in process'
+					? 'here'
+					: 'lost';
+		const label =
+			w.state === 'in process'
+				? `in process, ${w.run}`
+				: w.state === 'shipped' || w.state === 'issued' || w.state === 'on hand'
+					? (w.at ?? 'not named')
+					: w.state;
+		const end = bar(`end ${tone} ${label}`, label, levels + 1, tone);
+		end.count++;
+		const first = w.run ? byRun.get(w.run)?.inputs[0] : undefined;
+		const from = w.mark ? name(w.mark) : first && name(first.mark);
+		if (from && bars.has(from)) link(from, end.id, w.part, tone);
+	}
+	// Small bars of a crowded column fold into one.
+	const into = new Map<string, number>();
+	const outOf = new Map<string, number>();
+	for (const r of ribbons.values()) {
+		into.set(r.to, (into.get(r.to) ?? 0) + r.value);
+		outOf.set(r.from, (outOf.get(r.from) ?? 0) + r.value);
+	}
+	for (const b of bars.values())
+		b.value = b.id === name(view.root) ? 1 : Math.max(into.get(b.id) ?? 0, b.col > levels ? 0 : (outOf.get(b.id) ?? 0));
+	let list = [...bars.values()].filter((b) => b.value > 0);
+	for (let col = 1; col <= levels + 1; col++) {
+		const mine = list.filter((b) => b.col === col).sort((a, b) => b.value - a.value);
+		if (mine.length <= MOST) continue;
+		for (const tone of ['ink', 'gone', 'here', 'lost'] as const) {
+			const small = mine.slice(MOST - 1).filter((b) => b.tone === tone);
+			if (small.length < 2) continue;
+			const fold: Bar = {
+				id: `fold ${col} ${tone}`,
+				label: `${small.length} more`,
+				count: small.reduce((n, b) => n + b.count, 0),
+				col,
+				value: small.reduce((n, b) => n + b.value, 0),
+				tone,
+				y: 0,
+				h: 0
+			};
+			const gone = new Set(small.map((b) => b.id));
+			for (const r of ribbons.values()) {
+				if (gone.has(r.from)) r.from = fold.id;
+				if (gone.has(r.to)) r.to = fold.id;
+			}
+			list = [...list.filter((b) => !gone.has(b.id)), fold];
+		}
+	}
+	const crowd = Math.max(...Array.from({ length: levels + 2 }, (_, c) => list.filter((b) => b.col === c).length));
+	const scale = HEIGHT - 30 - crowd * 12;
+	const step = (WIDTH - 190) / (levels + 1);
+	const drawn = new Map(list.map((b) => [b.id, b]));
+	const sources = new Map<string, Ribbon[]>();
+	for (const r of ribbons.values()) {
+		const known = sources.get(r.to);
+		if (known) known.push(r);
+		else sources.set(r.to, [r]);
+	}
+	// Each bar near what it comes from: the mean height of its sources.
+	const pull = (b: Bar) => {
+		let [sum, weight] = [0, 0];
+		for (const r of sources.get(b.id) ?? []) {
+			const from = drawn.get(r.from);
+			if (!from) continue;
+			sum += (from.y + from.h / 2) * r.value;
+			weight += r.value;
+		}
+		return sum / (weight || 1);
+	};
+	for (let c = 0; c <= levels + 1; c++) {
+		let y = 24;
+		for (const b of list.filter((x) => x.col === c).sort((a, z) => pull(a) - pull(z))) {
+			b.h = Math.max(2, b.value * scale);
+			b.y = y;
+			y += Math.max(b.h, 14) + 8;
+		}
+	}
+	const x = (c: number) => 8 + c * step;
+	const used = new Map<string, number>();
+	const place = (id: string, side: string, h: number) => {
+		const k = side + id;
+		const at = used.get(k) ?? 0;
+		used.set(k, at + h);
+		return at;
+	};
+	const by = new Map(list.map((b) => [b.id, b]));
+	const paths = [...ribbons.values()]
+		.filter((r) => by.has(r.from) && by.has(r.to))
+		.sort((a, b) => by.get(a.to)!.col - by.get(b.to)!.col || by.get(a.to)!.y - by.get(b.to)!.y)
+		.map((r) => {
+			const [a, b] = [by.get(r.from)!, by.get(r.to)!];
+			const h = Math.max(1, r.value * scale);
+			const y0 = a.y + place(a.id, 'out ', h) + h / 2;
+			const y1 = b.y + place(b.id, 'in ', h) + h / 2;
+			const [x0, x1] = [x(a.col) + 14, x(b.col)];
+			const mid = (x0 + x1) / 2;
+			return { d: `M${x0},${y0}C${mid},${y0} ${mid},${y1} ${x1},${y1}`, h, tone: r.tone };
+		});
+	const heads = Array.from({ length: levels + 1 }, (_, c) => {
+		const names = new Set([...level].filter(([, l]) => l === c).map(([id]) => marks.get(id)!.itemName));
+		return {
+			x: x(c),
+			text: c === 0 ? 'From' : names.size === 1 ? [...names][0] : names.size ? `${names.size} items` : ''
+		};
+	});
+	heads.push({ x: x(levels + 1), text: 'Where it is now' });
+	const height = Math.min(480, Math.max(120, ...list.map((b) => b.y + Math.max(b.h, 14) + 10)));
+	return { list, paths, heads, x, height };
+}
