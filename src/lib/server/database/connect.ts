@@ -1,9 +1,11 @@
 import postgres from 'postgres';
 
-export type Sql = postgres.Sql<{ bigint: bigint }>;
-export type Tx = postgres.TransactionSql<{ bigint: bigint }>;
+/** What this application reads and writes in a form of its own: dates without time, as text. */
+type Types = { date: string };
+export type Sql = postgres.Sql<Types>;
+export type Tx = postgres.TransactionSql<Types>;
 /** Anything that runs a query: the pool, or the transaction one is in. */
-export type Db = Sql | Tx;
+export type Db = postgres.ISql<Types>;
 
 /**
  * Opens a pool. Ids come as text, quantities (numeric) as text, dates without time as 'YYYY-MM-DD': none of
@@ -22,14 +24,26 @@ export function connect(
 		max,
 		onnotice: () => {},
 		...(onStatement ? { debug: onStatement } : {}),
-		types: {
-			date: { to: 1082, from: [1082], serialize: (x: string) => x, parse: (x: string) => x }
-		} as never,
+		types: { date: { to: 1082, from: [1082], serialize: (x: string) => x, parse: (x: string) => x } },
 		connection: {
 			application_name: 'earmark',
 			TimeZone: 'UTC',
 			...(role === 'owner' ? {} : { role: 'earmark_app' }),
 			...(role === 'reader' ? { default_transaction_read_only: true, plan_cache_mode: 'force_generic_plan' } : {})
 		}
-	}) as unknown as Sql;
+	});
+}
+
+/**
+ * Runs some work in one transaction: all of it holds, or none of it.
+ * @returns what the work returns
+ * @throws what the work throws, after everything it wrote is taken back
+ */
+export async function transaction<T>(sql: Sql, work: (tx: Tx) => Promise<T>): Promise<T> {
+	const done: { value?: T } = {};
+	await sql.begin(async (tx) => {
+		done.value = await work(tx);
+	});
+	// Set in any case: a transaction whose work did not end has thrown.
+	return done.value!;
 }

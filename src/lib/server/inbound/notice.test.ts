@@ -2,10 +2,10 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { epcisFaults, noticeDocument } from '../../../../tests/epcis.ts';
 import { gs1CheckDigit } from '../../core/codes/check.ts';
-import { createOrder } from '../orders/create.ts';
-import { getOrder } from '../orders/orders.ts';
-import { takeScan } from '../orders/scan.ts';
-import { bookSheet, sheetState } from '../orders/sheet.ts';
+import { createDocument } from '../document/create.ts';
+import { getOrder } from '../document/orders.ts';
+import { takeScan } from '../sheet/scan.ts';
+import { bookSheet, sheetState } from '../sheet/state.ts';
 import { createItem } from '../setup/items.ts';
 import { jobLabels, printLabels } from '../labels/jobs.ts';
 import { savePolicy } from '../setup/policy.ts';
@@ -16,9 +16,9 @@ const db = testDatabase();
 const gtin = (n: number) => `09506000${n}` + gs1CheckDigit(`09506000${n}`);
 const sscc = '376104250021234569';
 beforeAll(async () => {
-	for (const code of ['QS', 'QS/DOCK']) await addPlace(db.sql, { code, name: code });
-	await addPartner(db.sql, { code: 'S', name: 'Supplier', kind: 'supplier' });
-	await createItem(db.sql, {
+	for (const code of ['QS', 'QS/DOCK']) await addPlace(db.sql, 'ines', { code, name: code });
+	await addPartner(db.sql, 'ines', { code: 'S', name: 'Supplier', kind: 'supplier' });
+	await createItem(db.sql, 'ines', {
 		code: 'BOARD',
 		name: 'Board',
 		unit: 'each',
@@ -26,7 +26,7 @@ beforeAll(async () => {
 		tracking: 'lot and serial',
 		gtin: gtin(10_001)
 	});
-	await createItem(db.sql, {
+	await createItem(db.sql, 'ines', {
 		code: 'SALT',
 		name: 'Salt',
 		unit: 'kg',
@@ -37,12 +37,22 @@ beforeAll(async () => {
 	});
 });
 async function delivery() {
-	const lines = [{ item: 'BOARD', qty: '6' }, { item: 'SALT', qty: '50' }]; // prettier-ignore
-	const code = await createOrder(db.sql, 'ines', { kind: 'purchase', partner: 'S', place: 'QS/DOCK', lines });
+	const lines = [
+		{ item: 'BOARD', qty: '6' },
+		{ item: 'SALT', qty: '50' }
+	];
+	const code = await createDocument(db.sql, 'ines', { kind: 'purchase', partner: 'S', place: 'QS/DOCK', lines });
 	return (await getOrder(db.sql, code))!;
 }
-const csv = ['item,sscc,lot,serial,quantity,expiry', ...[1, 2, 3].map((n) => `BOARD,${sscc},B-1,VB-${n},,`), ...[4, 5, 6].map((n) => `${gtin(10_001)},,B-2,VB-${n},,`), `SALT,${sscc},K-1,,30,2028-01-31`, `SALT,,K-2,,20,2028-02-29`].join('\n'); // prettier-ignore
-const scan = async (code: string, text: string, lineId?: string, lot?: string) => takeScan(db.sql, 'ines', (await getOrder(db.sql, code))!, { id: crypto.randomUUID(), text, lineId, lot }); // prettier-ignore
+const csv = [
+	'item,sscc,lot,serial,quantity,expiry',
+	...[1, 2, 3].map((n) => `BOARD,${sscc},B-1,VB-${n},,`),
+	...[4, 5, 6].map((n) => `${gtin(10_001)},,B-2,VB-${n},,`),
+	`SALT,${sscc},K-1,,30,2028-01-31`,
+	`SALT,,K-2,,20,2028-02-29`
+].join('\n');
+const scan = async (code: string, text: string, lineId?: string, lot?: string) =>
+	takeScan(db.sql, 'ines', (await getOrder(db.sql, code))!, { id: crypto.randomUUID(), text, lineId, lot });
 
 describe('an advance notice', () => {
 	it('becomes ticking off by scan: expected, arrived, missing, not announced', async () => {
@@ -63,9 +73,12 @@ describe('an advance notice', () => {
 		const sheet = await sheetState(db.sql, o.code);
 		expect(sheet.lines[0].announced).toMatchObject({ arrived: 4, missing: ['VB-4', 'VB-6'], extra: ['VB-9'] });
 		expect(sheet.lines[0].rows.at(-1)!.findings).toMatchObject([
-			{ level: 'note', message: 'VB-9 was not announced. Check the label.' }
+			{ level: 'note', message: 'Serial VB-9 was not announced. Check the label.' }
 		]);
-		expect(sheet.lines[1]).toMatchObject({ announced: { expected: 2, arrived: 1, missing: ['K-2: 20 kg'] }, rows: [{ lot: 'K-1', qty: '30', expiresOn: '2028-01-31' }] }); // prettier-ignore
+		expect(sheet.lines[1]).toMatchObject({
+			announced: { expected: 2, arrived: 1, missing: ['K-2: 20 kg'] },
+			rows: [{ lot: 'K-1', qty: '30', expiresOn: '2028-01-31' }]
+		});
 		// What is booked stays arrived; the rest is still expected.
 		await bookSheet(db.sql, ines, o.code, { key: crypto.randomUUID(), stamp: sheet.stamp });
 		expect((await sheetState(db.sql, o.code)).lines[0].announced).toMatchObject({
@@ -80,7 +93,15 @@ describe('an advance notice', () => {
 	it('comes as EPCIS too, and a newer one takes the place of an earlier one', async () => {
 		const o = await delivery();
 		await takeNotice(db.sql, 'ines', o, { name: 'first.csv', text: csv });
-		const document = noticeDocument({ gtin: gtin(10_001), serials: ['S-1', 'S-2'], lot: 'L', expires: '2099-01-31', bulk: { gtin: gtin(10_002), lot: 'K-1', quantity: 5 }, pallet: '376104250021234569', packed: 2 }); // prettier-ignore
+		const document = noticeDocument({
+			gtin: gtin(10_001),
+			serials: ['S-1', 'S-2'],
+			lot: 'L',
+			expires: '2099-01-31',
+			bulk: { gtin: gtin(10_002), lot: 'K-1', quantity: 5 },
+			pallet: '376104250021234569',
+			packed: 2
+		});
 		expect(epcisFaults(document)).toEqual([]);
 		expect(await takeNotice(db.sql, 'ines', o, { name: 'second.json', text: JSON.stringify(document) })).toBe(
 			'second.json announces 3 numbers on 1 pallet.'
@@ -104,7 +125,7 @@ describe('an advance notice', () => {
 		await scan(o.code, 'VB-99', o.lines[0].id, 'B-1');
 		const level = async () =>
 			(await sheetState(db.sql, o.code)).lines[0].rows[0].findings.find((f) => f.message.includes('announced'));
-		expect(await level()).toMatchObject({ level: 'note', message: 'VB-99 was not announced. Check the label.' });
+		expect(await level()).toMatchObject({ level: 'note', message: 'Serial VB-99 was not announced. Check the label.' });
 		await savePolicy(db.sql, 'ines', { 'not announced': 'stop' });
 		expect(await level()).toMatchObject({ level: 'stop', message: expect.stringContaining('or put it aside') });
 		await savePolicy(db.sql, 'ines', { 'not announced': 'note' });
@@ -113,7 +134,9 @@ describe('an advance notice', () => {
 		const job = await printLabels(db.sql, 'ines', { pallet: sscc, size: '148 × 105' });
 		expect(job).toMatchObject({ title: sscc, label: '148 × 105', size: 1 });
 		expect((await jobLabels(db.sql, job.id))!.labels[0].reads).toBe(`]d200${sscc}`);
-		await expect(printLabels(db.sql, 'ines', { pallet: '106141412345678908' })).rejects.toThrow('No pallet 106141412345678908 is announced'); // prettier-ignore
+		await expect(printLabels(db.sql, 'ines', { pallet: '106141412345678908' })).rejects.toThrow(
+			'No pallet 106141412345678908 is announced'
+		);
 		await expect(printLabels(db.sql, 'ines', { pallet: '376104250021234560' })).rejects.toThrow('is not an SSCC');
 	});
 });

@@ -1,22 +1,26 @@
-import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
-import type { Strength } from '../../core/facts/fact.ts';
-import type { Db, Sql } from '../database/connect.ts';
+import { notAnnounced, type Policy } from '../../core/checks/catalogue.ts';
+import { found, type Found } from '../../core/checks/check.ts';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { readEpcis, readTable, type Announced } from '../../core/notice/notice.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { add, less, parseQty, rest } from '../../core/quantity/quantity.ts';
-import { compress, expand, text } from '../../core/ranges/ranges.ts';
+import { compress, expand, MOST, text } from '../../core/ranges/ranges.ts';
 import type { AnnouncedLine } from '../../core/sheet/sheet.ts';
 import { readCells } from '../../core/tables/table.ts';
-import { parse } from '../people/people.ts';
-import { notify, readDrafts, type RowData } from '../orders/drafts.ts';
-import type { Order, OrderLine } from '../orders/orders.ts';
-import type { CheckedRow } from '../orders/rows.ts';
+import { id, line as oneLine } from '../../core/text/input.ts';
+import { readNumber } from '../../core/text/text.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import { serialsOf } from '../numbering/serials.ts';
+import { parse } from '../parse.ts';
+import { insertRows, lockSheet, readDrafts, type RowData } from '../sheet/drafts.ts';
+import { notify } from '../sheet/live.ts';
+import type { ReadRow } from '../sheet/rows.ts';
 
 const MOST_ROWS = 20_000;
 export const noticeInput = z.union([
 	z.strictObject({
-		name: z.string().trim().min(1).max(200),
+		name: oneLine(200),
 		/** the file: EPCIS 2.0 JSON, or CSV; or the cells of an XLSX */
 		text: z.string().max(10_000_000).optional(),
 		cells: z
@@ -25,7 +29,15 @@ export const noticeInput = z.union([
 			.optional()
 	}),
 	/** puts what was announced and has not arrived into the sheet: of one line, or of one pallet */
-	z.strictObject({ enter: z.strictObject({ lineId: z.string().regex(/^\d+$/).optional(), pallet: z.string().regex(/^\d{18}$/).optional() }) }) // prettier-ignore
+	z.strictObject({
+		enter: z.strictObject({
+			lineId: id.optional(),
+			pallet: z
+				.string()
+				.regex(/^\d{18}$/)
+				.optional()
+		})
+	})
 ]);
 
 /**
@@ -39,22 +51,30 @@ export async function takeNotice(
 	order: Order,
 	input: { name: string; text?: string; cells?: string[][] }
 ): Promise<string> {
-	// prettier-ignore
 	const { rows, faults } = read(input);
-	const found: Fault[] = faults.map((f) => ({ message: `${f.at}: ${f.message}` }));
+	const wrong: Fault[] = faults.map((f) => ({ message: `${f.at}: ${f.message}` }));
 	const lines = order.lines;
 	const matched = rows.flatMap((r): (Announced & { line: OrderLine })[] => {
 		const line = lines.find((l) => l.gtin === r.item || l.item === r.item);
-		if (!line) return (found.push({ message: `${r.at}: ${r.item} is not on ${order.code}. Check the order, or take the row out.` }), []); // prettier-ignore
+		if (!line)
+			return (
+				wrong.push({ message: `${r.at}: ${r.item} is not on ${order.code}. Check the order, or take the row out.` }),
+				[]
+			);
+		for (const number of [r.lot, r.serial]) {
+			const read = number === undefined ? null : readNumber(number);
+			if (read && 'problem' in read) return (wrong.push({ message: `${r.at}: ${read.problem}` }), []);
+		}
 		if (r.serial) return [{ ...r, qty: String(r.count), line }];
 		const q = parseQty(r.qty, line.decimals, line.unit);
-		if ('problem' in q) return (found.push({ message: `${r.at}: ${q.problem}` }), []);
+		if ('problem' in q) return (wrong.push({ message: `${r.at}: ${q.problem}` }), []);
 		return [{ ...r, qty: q.qty, line }];
 	});
-	if (found.length) throw new Problem(found.slice(0, 100));
+	if (wrong.length) throw new Problem(wrong.slice(0, 100));
+	if (matched.reduce((n, m) => n + m.count, 0) > MOST)
+		throw new Problem(`The notice announces more than ${MOST.toLocaleString('en')} numbers. Ask for it in parts.`);
 	if (!matched.length) throw new Problem('The notice announces nothing.');
-	await sql.begin(async (raw) => {
-		const tx = raw as unknown as Db;
+	await transaction(sql, async (tx) => {
 		const [{ id }] = await tx<
 			{ id: string }[]
 		>`INSERT INTO notice (order_id, name, taken_by) VALUES (${order.id}, ${input.name}, ${by}) RETURNING id`;
@@ -66,7 +86,7 @@ export async function takeNotice(
 	});
 	const pallets = new Set(matched.flatMap((m) => m.pallet ?? []));
 	const numbers = matched.reduce((n, m) => n + m.count, 0);
-	return `${input.name} announces ${numbers.toLocaleString('en')} ${numbers === 1 ? 'number' : 'numbers'}${pallets.size ? ` on ${pallets.size} ${pallets.size === 1 ? 'pallet' : 'pallets'}` : ''}.`; // prettier-ignore
+	return `${input.name} announces ${numbers.toLocaleString('en')} ${numbers === 1 ? 'number' : 'numbers'}${pallets.size ? ` on ${pallets.size} ${pallets.size === 1 ? 'pallet' : 'pallets'}` : ''}.`;
 }
 
 function read({ text = '', cells }: { text?: string; cells?: string[][] }) {
@@ -97,7 +117,7 @@ async function newest(
 	orderId: string
 ): Promise<{ name: string; at: string; by: string; rows: NoticeRow[] } | null> {
 	const [notice] = await sql<{ id: string; name: string; at: string; by: string }[]>`
-		SELECT n.id, n.name, to_char(n.taken_at, 'YYYY-MM-DD') AS at, coalesce(p.name, n.taken_by) AS by FROM notice n LEFT JOIN person p ON p.login = n.taken_by
+		SELECT n.id, n.name, shown_day(n.taken_at) AS at, coalesce(p.name, n.taken_by) AS by FROM notice n LEFT JOIN person p ON p.login = n.taken_by
 		WHERE n.order_id = ${orderId} ORDER BY n.id DESC LIMIT 1`;
 	if (!notice) return null;
 	const rows = await sql<NoticeRow[]>`
@@ -113,7 +133,7 @@ interface Arrived {
 async function arrivedOf(
 	sql: Db,
 	order: Order,
-	entered: { lineId: string; lot: string; qty: string; serials: string[] }[]
+	entered: readonly { lineId: string; lot: string; qty: string; serials: string[] }[]
 ): Promise<Map<string, Arrived>> {
 	const out = new Map<string, Arrived>(order.lines.map((l) => [l.id, { serials: new Set(), lots: new Map() }]));
 	const lot = (a: Arrived, number: string, qty: string) => void a.lots.set(number, add(a.lots.get(number) ?? '0', qty));
@@ -133,17 +153,27 @@ async function arrivedOf(
 	return out;
 }
 
+/** What was announced, against what has arrived. */
+export interface Compared {
+	name: string;
+	at: string;
+	by: string;
+	lines: Map<string, AnnouncedLine>;
+	/** rows with numbers that nobody announced */
+	odd: { row: ReadRow; found: Found }[];
+}
 /** What was announced against what has arrived, line by line; and a note on what nobody announced. Null without a notice. */
 export async function compareNotice(
 	sql: Db,
 	order: Order,
-	rows: CheckedRow[],
-	unannounced: Strength
-): Promise<{ name: string; at: string; by: string; lines: Map<string, AnnouncedLine> } | null> {
+	rows: readonly ReadRow[],
+	policy: Policy
+): Promise<Compared | null> {
 	const notice = await newest(sql, order.id);
 	if (!notice) return null;
 	const arrived = await arrivedOf(sql, order, rows);
 	const lines = new Map<string, AnnouncedLine>();
+	const odd: Compared['odd'] = [];
 	for (const l of order.lines) {
 		const mine = notice.rows.filter((r) => r.lineId === l.id);
 		if (!mine.length) continue;
@@ -154,24 +184,33 @@ export async function compareNotice(
 		const missing = [...expected].filter((s) => !a.serials.has(s));
 		const missingLots = [...lots].filter(([n, q]) => less(a.lots.get(n) ?? '0', q));
 		const extra = [...a.serials].filter((s) => !expected.has(s)).concat([...a.lots.keys()].filter((n) => !lots.has(n)));
-		if (expected.size || lots.size)
-			for (const r of rows.filter((x) => x.lineId === l.id)) {
-				const odd = expected.size
-					? r.serials.filter((s) => !expected.has(s))
-					: r.lot && !lots.has(r.lot)
-						? [r.lot]
-						: [];
-				if (odd.length) r.findings.push({ level: unannounced, message: `${compress(odd).slice(0, 3).map(text).join(', ')} was not announced. Check the label${{ stop: ', or put it aside.', reason: ', or say why it is taken in.', note: '.' }[unannounced]}` }); // prettier-ignore
-			}
+		for (const row of rows.filter((x) => x.lineId === l.id)) {
+			const kind = expected.size ? 'serial' : 'lot';
+			const numbers = expected.size
+				? row.serials.filter((s) => !expected.has(s))
+				: row.lot && lots.size && !lots.has(row.lot)
+					? [row.lot]
+					: [];
+			for (const number of numbers)
+				odd.push({
+					row,
+					found: found(notAnnounced, {}, { line: -1, about: { kind, number }, level: policy[notAnnounced.code] })
+				});
+		}
 		lines.set(l.id, {
 			expected: expected.size + lots.size,
 			arrived: expected.size - missing.length + lots.size - missingLots.length,
-			missing: [...compress(missing).map(text), ...missingLots.map(([n, q]) => `${n}: ${rest(q, a.lots.get(n) ?? '0')} ${l.unit === 'each' ? '' : l.unit}`.trim())], // prettier-ignore
+			missing: [
+				...compress(missing).map(text),
+				...missingLots.map(([n, q]) =>
+					`${n}: ${rest(q, a.lots.get(n) ?? '0')} ${l.unit === 'each' ? '' : l.unit}`.trim()
+				)
+			],
 			extra: compress(extra).map(text),
 			pallets: [...new Set(mine.flatMap((r) => r.pallet ?? []))]
 		});
 	}
-	return { name: notice.name, at: notice.at, by: notice.by, lines };
+	return { name: notice.name, at: notice.at, by: notice.by, lines, odd };
 }
 
 /**
@@ -185,18 +224,25 @@ export async function enterAnnounced(
 	order: Order,
 	what: { lineId?: string; pallet?: string }
 ): Promise<{ ids: string[]; numbers: number }> {
-	// prettier-ignore
 	const notice = await newest(sql, order.id);
-	const wanted = (notice?.rows ?? []).filter((r) => (!what.lineId || r.lineId === what.lineId) && (!what.pallet || r.pallet === what.pallet)); // prettier-ignore
+	const wanted = (notice?.rows ?? []).filter(
+		(r) => (!what.lineId || r.lineId === what.lineId) && (!what.pallet || r.pallet === what.pallet)
+	);
 	if (!wanted.length)
-		throw new Problem(what.pallet ? `No pallet ${what.pallet} is announced for this delivery. Scan the labels on it.` : 'Nothing is announced for this line.'); // prettier-ignore
+		throw new Problem(
+			what.pallet
+				? `No pallet ${what.pallet} is announced for this delivery. Scan the labels on it.`
+				: 'Nothing is announced for this line.'
+		);
 	const drafts = (await readDrafts(sql, order.id)).map((d) => ({
-		...{ lineId: d.lineId, lot: d.data.lot ?? '', qty: d.data.qty ?? '' },
-		serials: d.data.serial ? expand(d.data.serial, d.data.count ?? 1, d.data.step) : []
+		lineId: d.lineId,
+		lot: d.data.lot ?? '',
+		qty: d.data.qty ?? '',
+		serials: serialsOf(d.data)
 	}));
 	const arrived = await arrivedOf(sql, order, drafts);
 	let numbers = 0;
-	const rows = wanted.flatMap((r): { line: string; data: RowData }[] => {
+	const rows = wanted.flatMap((r): { lineId: string; data: RowData }[] => {
 		const a = arrived.get(r.lineId)!;
 		const facts = { ...(r.expiresOn ? { expiresOn: r.expiresOn } : {}), ...(r.madeOn ? { madeOn: r.madeOn } : {}) };
 		const line = order.lines.find((l) => l.id === r.lineId)!;
@@ -205,7 +251,7 @@ export async function enterAnnounced(
 			const open = expand(r.serial, r.count).filter((s) => !a.serials.has(s));
 			numbers += open.length;
 			return compress(open).map((x) => ({
-				line: r.lineId,
+				lineId: r.lineId,
 				data: { ...lot, serial: x.first, count: x.count, ...facts }
 			}));
 		}
@@ -213,14 +259,23 @@ export async function enterAnnounced(
 		if (r.lot) a.lots.set(r.lot, '0');
 		if (open === '0') return [];
 		numbers++;
-		return [{ line: r.lineId, data: { ...lot, qty: open, ...facts } }];
+		return [{ lineId: r.lineId, data: { ...lot, qty: open, ...facts } }];
 	});
-	const ids = rows.map(() => randomUUID() as string);
-	if (rows.length)
-		await sql`INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
-			SELECT n.id, ${order.id}::bigint, n.line, n.data::jsonb, ${by}::text FROM unnest(${ids}::uuid[], ${rows.map((r) => r.line)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[]) WITH ORDINALITY n(id, line, data, pos) ORDER BY pos`;
+	const ids = await insertRows(sql, by, order.id, rows);
 	await notify(sql, order.code);
 	return { ids, numbers };
 }
 
+/** What a request about a notice asks. @throws Problem naming each field */
 export const parseNotice = (input: unknown) => parse(noticeInput, input);
+
+/** Enters what is announced on a pallet. */
+export const enterPallet = (tx: Tx, by: string, order: Order, sscc: string) =>
+	enterAnnounced(tx, by, order, { pallet: sscc });
+
+/** Enters what was announced and has not arrived, one at a time into one sheet. */
+export const enterFromNotice = (sql: Sql, by: string, order: Order, what: { lineId?: string; pallet?: string }) =>
+	transaction(sql, async (tx) => {
+		await lockSheet(tx, order.id);
+		return enterAnnounced(tx, by, order, what);
+	});

@@ -6,15 +6,38 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { items } from '../../../../demo/firm.ts';
 import { gs1Valid } from '../../core/codes/check.ts';
 import { readScan } from '../../core/codes/scan.ts';
-import { dotsPerModule, labelOf, resolutions, SIZES, symbols, type LabelSize, type Subject } from '../../core/labels/label.ts'; // prettier-ignore
+import {
+	dotsPerModule,
+	labelOf,
+	resolutions,
+	SIZES,
+	symbols,
+	type LabelSize,
+	type Subject
+} from '../../core/labels/label.ts';
 import { drawCode, fitCode, labelsPdf } from './draw.ts';
 
 // An independent decoder (ZXing) reads every kind of label, at the printer's own dots: ISO/IEC 16022 (Data Matrix),
 // 18004 (QR Code), 15417 (Code 128), with GS1 element strings and Digital Links in them.
-beforeAll(() => void prepareZXingModule({ overrides: { wasmBinary: readFileSync('node_modules/zxing-wasm/dist/reader/zxing_reader.wasm') as never } })); // prettier-ignore
+beforeAll(
+	() =>
+		void prepareZXingModule({
+			overrides: { wasmBinary: readFileSync('node_modules/zxing-wasm/dist/reader/zxing_reader.wasm') as never }
+		})
+);
 
 const gtin = items[8].gtin!;
-const base: Subject = { subject: 'mark 1', kind: 'lot', number: 'C-26W48', lot: null, name: 'Battery cell BC', item: 'CELL', gtin, expiresOn: null, qty: '60' }; // prettier-ignore
+const base: Subject = {
+	subject: 'mark 1',
+	kind: 'lot',
+	number: 'C-26W48',
+	lot: null,
+	name: 'Battery cell BC',
+	item: 'CELL',
+	gtin,
+	expiresOn: null,
+	qty: '60'
+};
 const cases: Subject[] = [
 	base,
 	{ ...base, number: 'QR-26-0417', expiresOn: '2027-12-31' },
@@ -23,7 +46,15 @@ const cases: Subject[] = [
 	{ ...base, kind: 'serial', number: 'ABCDEFGHIJ0123456789', lot: 'LOT/OF(20)CHARS-1234', expiresOn: '2049-12-31' },
 	{ ...base, kind: 'place', subject: 'place QS/A1', number: 'QS/A1', item: null, gtin: null, qty: null },
 	// The SSCC of GS1 General Specifications, 7.9.
-	{ ...base, kind: 'pallet', subject: 'pallet 376104250021234569', number: '376104250021234569', item: null, gtin: null, qty: null } // prettier-ignore
+	{
+		...base,
+		kind: 'pallet',
+		subject: 'pallet 376104250021234569',
+		number: '376104250021234569',
+		item: null,
+		gtin: null,
+		qty: null
+	}
 ];
 const read = async (s: Subject, symbol: (typeof symbols)[number], dpi: (typeof resolutions)[number]) => {
 	const label = labelOf(s, symbol);
@@ -94,7 +125,11 @@ describe('a label', () => {
 		for (const size of Object.keys(SIZES) as LabelSize[])
 			for (const symbol of symbols)
 				for (const dpi of resolutions) {
-					const png = await fitCode(labelOf({ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A' }, symbol), dpi, size); // prettier-ignore
+					const png = await fitCode(
+						labelOf({ ...base, kind: 'serial', number: 'VB-7731', lot: '26W46-A' }, symbol),
+						dpi,
+						size
+					);
 					if (!png) expect([size, symbol]).toEqual(['50 × 25', 'QR code']);
 					else expect(png.readUInt32BE(16) / (dpi / 25.4)).toBeLessThanOrEqual(SIZES[size].width);
 					if (png) expect((await readBarcodes(new Uint8Array(png), { tryHarder: true }))[0].text).toContain('VB-7731');
@@ -105,7 +140,8 @@ describe('a label', () => {
 	});
 	it('of a pallet carries its SSCC, whatever its kind', () => {
 		const pallet = cases.find((c) => c.kind === 'pallet')!;
-		for (const symbol of symbols) expect(readScan(labelOf(pallet, symbol).reads, 2026)).toMatchObject({ sscc: pallet.number }); // prettier-ignore
+		for (const symbol of symbols)
+			expect(readScan(labelOf(pallet, symbol).reads, 2026)).toMatchObject({ sscc: pallet.number });
 	});
 	it('carries the supplier’s numbers where they are printed', () => {
 		expect(labelOf({ ...base, theirs: 'lot 88-1302' }, 'QR code').lines).toContain('Supplier’s lot 88-1302');

@@ -26,7 +26,9 @@ export async function drawCode(
 		scale: bars ? dots : dots / 2,
 		// The library takes heights for 72 dots an inch and its scale.
 		...(bars ? { height: (tall * dpi) / (72 * dots) } : {}),
-		...{ includetext: true, alttext: label.number, textsize: bars ? 10 : 12 },
+		includetext: true,
+		alttext: label.number,
+		textsize: bars ? 10 : 12,
 		// The quiet zone that a reader needs around the code: ten modules beside bars, four around a QR code, two around a
 		// Data Matrix (one is enough by ISO/IEC 16022).
 		...(bars ? { paddingwidth: 10, paddingheight: 2 } : { padding: label.bcid === 'qrcode' ? 8 : 4 }),
@@ -68,7 +70,12 @@ export async function drawLabel(label: Label, dpi: Dpi, labelSize: LabelSize): P
 	const [x, y] = wide
 		? [2 * dot, height + dot + px]
 		: [width + 2 * dot, (h - (label.lines.length - 1) * px * 1.35 + px * 0.7) / 2];
-	const text = label.lines.map((t, i) => `<text x="${x}" y="${y + i * px * 1.35}" font-size="${px}"${i ? '' : ' font-weight="600"'}>${escape(t)}</text>`).join(''); // prettier-ignore
+	const text = label.lines
+		.map(
+			(t, i) =>
+				`<text x="${x}" y="${y + i * px * 1.35}" font-size="${px}"${i ? '' : ' font-weight="600"'}>${escape(t)}</text>`
+		)
+		.join('');
 	return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" viewBox="0 0 ${w} ${h}" font-family="IBM Plex Sans, sans-serif"><rect width="${w}" height="${h}" fill="#fff"/><image href="data:image/png;base64,${png.toString('base64')}" x="0" y="${wide ? 0 : Math.max(0, Math.round((h - height) / 2))}" width="${width}" height="${height}"/>${text}</svg>`;
 }
 const escape = (t: string) => t.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
@@ -91,7 +98,16 @@ export async function labelsPdf(labels: Label[], dpi: Dpi, labelSize: LabelSize)
 				const [w, h] = [(width * 72) / dpi, (height * 72) / dpi];
 				const image = { image: `data:image/png;base64,${png.toString('base64')}`, width: w, height: h };
 				const text = label.lines.map((t, n) => ({ text: t, bold: n === 0 }));
-				const body = w > SIZE.width * mm * BESIDE ? { stack: [image, ...text] } : { columns: [{ ...image, width: w }, { stack: text, width: '*' }], columnGap: 4 }; // prettier-ignore
+				const body =
+					w > SIZE.width * mm * BESIDE
+						? { stack: [image, ...text] }
+						: {
+								columns: [
+									{ ...image, width: w },
+									{ stack: text, width: '*' }
+								],
+								columnGap: 4
+							};
 				return { ...body, ...(i ? { pageBreak: 'before' as const } : {}) };
 			})
 		})

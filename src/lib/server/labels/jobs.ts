@@ -1,11 +1,20 @@
 import { z } from 'zod';
-import type { Db, Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { labelOf, SIZES, symbols, type Dpi, type Label, type LabelSize, type Subject, type SymbolKind } from '../../core/labels/label.ts'; // prettier-ignore
+import {
+	labelOf,
+	SIZES,
+	symbols,
+	type Dpi,
+	type Label,
+	type LabelSize,
+	type Subject,
+	type SymbolKind
+} from '../../core/labels/label.ts';
 import { gs1Valid } from '../../core/codes/check.ts';
 import { fitCode } from './draw.ts';
 import { amount } from '../../core/quantity/quantity.ts';
-import { parse } from '../people/people.ts';
+import { parse } from '../parse.ts';
 
 /** The most labels in one job. */
 export const MOST_LABELS = 5000;
@@ -48,7 +57,7 @@ export interface Job {
 const columns = (
 	sql: Db
 ) => sql`j.id, j.title, j.symbol, j.dpi, j.label_size AS label, j.size, j.printed, j.cancelled_at IS NOT NULL AS cancelled, j.reprint_of AS "reprintOf",
-	coalesce(p.name, j.made_by) AS by, to_char(j.made_at AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS at`;
+	coalesce(p.name, j.made_by) AS by, shown_time(j.made_at) AS at`;
 
 /** The latest jobs, newest first. */
 export const listJobs = (sql: Db) => sql<Job[]>`
@@ -58,27 +67,64 @@ export async function jobLabels(
 	sql: Db,
 	id: string
 ): Promise<{ labels: Label[]; dpi: Dpi; label: LabelSize; printed: number } | null> {
-	const [job] = await sql<{ labels: Label[]; dpi: Dpi; label: LabelSize; printed: number }[]>`SELECT labels, dpi, label_size AS label, printed FROM print_job WHERE id = ${id}`; // prettier-ignore
+	const [job] = await sql<
+		{ labels: Label[]; dpi: Dpi; label: LabelSize; printed: number }[]
+	>`SELECT labels, dpi, label_size AS label, printed FROM print_job WHERE id = ${id}`;
 	return job ?? null;
 }
 
 async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ title: string; list: Subject[] }> {
 	if (input.place) {
-		const [place] = await sql<{ code: string; name: string }[]>`SELECT code, name FROM place WHERE code = ${input.place} AND NOT virtual`; // prettier-ignore
+		const [place] = await sql<
+			{ code: string; name: string }[]
+		>`SELECT code, name FROM place WHERE code = ${input.place} AND NOT virtual`;
 		if (!place) throw new Problem(`There is no place ${input.place}. Check the code.`);
 		return {
 			title: place.code,
-			list: [{ subject: `place ${place.code}`, kind: 'place', number: place.code, name: place.name, lot: null, item: null, gtin: null, expiresOn: null, qty: null }] // prettier-ignore
+			list: [
+				{
+					subject: `place ${place.code}`,
+					kind: 'place',
+					number: place.code,
+					name: place.name,
+					lot: null,
+					item: null,
+					gtin: null,
+					expiresOn: null,
+					qty: null
+				}
+			]
 		};
 	}
 	if (input.pallet) {
-		if (!/^\d{18}$/.test(input.pallet) || !gs1Valid(input.pallet)) throw new Problem([{ message: `${input.pallet} is not an SSCC: it has 18 digits, and the last one is its check digit. Copy it from the notice.`, at: 'pallet' }]); // prettier-ignore
+		if (!/^\d{18}$/.test(input.pallet) || !gs1Valid(input.pallet))
+			throw new Problem([
+				{
+					message: `${input.pallet} is not an SSCC: it has 18 digits, and the last one is its check digit. Copy it from the notice.`,
+					at: 'pallet'
+				}
+			]);
 		const [there] = await sql<{ code: string; numbers: number }[]>`
 			SELECT o.code, sum(r.count)::int AS numbers FROM notice_row r JOIN notice n ON n.id = r.notice_id JOIN orders o ON o.id = n.order_id WHERE r.pallet = ${input.pallet} GROUP BY o.code, n.id ORDER BY n.id DESC LIMIT 1`;
-		if (!there) throw new Problem([{ message: `No pallet ${input.pallet} is announced. Take in the supplier’s notice first.`, at: 'pallet' }]); // prettier-ignore
+		if (!there)
+			throw new Problem([
+				{ message: `No pallet ${input.pallet} is announced. Take in the supplier’s notice first.`, at: 'pallet' }
+			]);
 		return {
 			title: input.pallet,
-			list: [{ subject: `pallet ${input.pallet}`, kind: 'pallet', number: input.pallet, name: `Pallet for ${there.code}`, lot: null, item: null, gtin: null, expiresOn: null, qty: `${there.numbers.toLocaleString('en')} announced` }] // prettier-ignore
+			list: [
+				{
+					subject: `pallet ${input.pallet}`,
+					kind: 'pallet',
+					number: input.pallet,
+					name: `Pallet for ${there.code}`,
+					lot: null,
+					item: null,
+					gtin: null,
+					expiresOn: null,
+					qty: `${there.numbers.toLocaleString('en')} announced`
+				}
+			]
 		};
 	}
 	const rows = await sql<
@@ -129,13 +175,21 @@ export async function printLabels(sql: Sql, by: string, input: unknown): Promise
 	const labels = list.flatMap((s) => Array.from({ length: given.copies }, () => labelOf(s, given.symbol)));
 	// The code with the most in it is the widest.
 	const longest = labels.reduce((a, b) => (b.reads.length > a.reads.length ? b : a));
-	if (!(await fitCode(longest, given.dpi, given.size))) throw new Problem([{ message: `The ${given.symbol} of ${longest.number} does not fit on a label of ${given.size} mm. Take a larger label, or another code.`, at: 'size' }]); // prettier-ignore
+	if (!(await fitCode(longest, given.dpi, given.size)))
+		throw new Problem([
+			{
+				message: `The ${given.symbol} of ${longest.number} does not fit on a label of ${given.size} mm. Take a larger label, or another code.`,
+				at: 'size'
+			}
+		]);
 	return queue(sql, by, { title, symbol: given.symbol, dpi: given.dpi, label: given.size, labels, reprintOf: null });
 }
 
 /** Prints a job once more, as a job of its own that names the first. */
 export async function reprint(sql: Sql, by: string, id: string): Promise<Job> {
-	const [job] = await sql<{ title: string; symbol: SymbolKind; dpi: Dpi; label: LabelSize; labels: Label[] }[]>`SELECT title, symbol, dpi, label_size AS label, labels FROM print_job WHERE id = ${id}`; // prettier-ignore
+	const [job] = await sql<
+		{ title: string; symbol: SymbolKind; dpi: Dpi; label: LabelSize; labels: Label[] }[]
+	>`SELECT title, symbol, dpi, label_size AS label, labels FROM print_job WHERE id = ${id}`;
 	if (!job) throw new Problem(`There is no print job ${id}. Reload the page.`, 404);
 	return queue(sql, by, { ...job, reprintOf: id });
 }
@@ -146,7 +200,9 @@ async function queue(
 	job: { title: string; symbol: SymbolKind; dpi: Dpi; label: LabelSize; labels: Label[]; reprintOf: string | null }
 ): Promise<Job> {
 	if (job.labels.length > MOST_LABELS)
-		throw new Problem(`${job.labels.length.toLocaleString('en')} labels are too many for one job. Print at most ${MOST_LABELS.toLocaleString('en')} at a time.`); // prettier-ignore
+		throw new Problem(
+			`${job.labels.length.toLocaleString('en')} labels are too many for one job. Print at most ${MOST_LABELS.toLocaleString('en')} at a time.`
+		);
 	const [{ id }] = await sql<
 		{ id: string }[]
 	>`INSERT INTO print_job (title, symbol, dpi, label_size, labels, size, reprint_of, made_by)
@@ -178,8 +234,7 @@ export async function cancelJob(sql: Sql, id: string): Promise<void> {
 
 /** The printer that stands in for a real one: takes jobs in their order while it is on and has paper; each label is counted. */
 async function runPrinter(sql: Sql): Promise<void> {
-	await sql.begin(async (raw) => {
-		const tx = raw as unknown as Db;
+	await transaction(sql, async (tx) => {
 		const [printer] = await tx<Printer[]>`SELECT online, paper FROM printer FOR UPDATE`;
 		if (!printer.online) return;
 		for (;;) {
@@ -201,7 +256,7 @@ async function runPrinter(sql: Sql): Promise<void> {
 /** How often labels were printed for something, and when last. */
 export async function printsOf(sql: Db, subject: string): Promise<{ count: number; last: string | null }> {
 	const [row] = await sql<{ count: number; last: string | null }[]>`
-		SELECT count(*)::int AS count, to_char(max(printed_at) AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS last FROM label_print WHERE subject = ${subject}`;
+		SELECT count(*)::int AS count, shown_time(max(printed_at)) AS last FROM label_print WHERE subject = ${subject}`;
 	return row;
 }
 

@@ -21,23 +21,46 @@ export async function explain(sql: Sql, error: unknown): Promise<unknown> {
 				message: late
 					? `${what.number ?? what.item} arrived at ${what.place} on ${day(d.arrived)}; it cannot leave there on ${day(d.at)}. Correct the time.`
 					: `${what.number ?? what.item}: less than ${show(d.qty)} stood at ${what.place} on ${day(d.at)} (first arrival ${day(d.arrived)}). Correct the time or the quantity.`,
-				rule: 'I11'
+				code: 'before it was there'
 			}
 		]);
 	}
 	if (e.code === 'EM007') {
 		const d = detail();
-		return new Problem([{ message: `Run ${d.run}: ${show(d.in)} ${d.unit} go in and ${show(d.out)} ${d.unit} come out. Record the difference as scrapped, or correct a quantity.`, rule: 'I7' }]); // prettier-ignore
+		return new Problem([
+			{
+				message: `Run ${d.run}: ${show(d.in)} ${d.unit} go in and ${show(d.out)} ${d.unit} come out. Record the difference as scrapped, or correct a quantity.`,
+				code: 'content'
+			}
+		]);
 	}
 	if (e.code === 'EM005') {
 		const d = detail();
-		return new Problem([{ message: `Serial ${d.serial} is already used by item ${d.item}, and must be unique over all items. Give another.`, rule: 'I5' }]); // prettier-ignore
+		return new Problem([
+			{
+				message: `Serial ${d.serial} is already used by item ${d.item}, and must be unique over all items. Give another.`,
+				code: 'shared serial'
+			}
+		]);
 	}
-	if (e.code === 'EM010') return new Problem([{ message: `${e.message}.`, rule: 'I10' }]);
+	if (e.code === 'EM008')
+		return new Problem([{ message: `${e.message}. Correct the places or the role.`, code: 'direction' }]);
+	if (e.code === 'EM010') return new Problem([{ message: `${e.message}.`, code: 'undo' }]);
 	if (e.code === '23514' && e.constraint_name === 'below_zero')
-		return new Problem([{ message: 'Less than nothing would be left at a place. Look at what stands there now.', rule: 'I3' }]); // prettier-ignore
-	if ((e.code === '23514' && e.constraint_name === 'serial_is_one') || (e.code === '23505' && e.constraint_name === 'serial_in_one_place')) // prettier-ignore
-		return new Problem([{ message: 'A serial would be in two places, or come from its supplier twice. Look at where it is now.', rule: 'I4' }]); // prettier-ignore
-	if (e.code === '53100') return new Problem('The database’s disk is full. Nothing was booked; make room and try again.', 507); // prettier-ignore
+		return new Problem([
+			{ message: 'Less than nothing would be left at a place. Look at what stands there now.', code: 'short' }
+		]);
+	if (
+		(e.code === '23514' && e.constraint_name === 'serial_is_one') ||
+		(e.code === '23505' && e.constraint_name === 'serial_in_one_place')
+	)
+		return new Problem([
+			{
+				message: 'A serial would be in two places, or come from its supplier twice. Look at where it is now.',
+				code: 'on hand'
+			}
+		]);
+	if (e.code === '53100')
+		return new Problem('The database’s disk is full. Nothing was booked; make room and try again.', 507);
 	return error;
 }

@@ -1,7 +1,8 @@
 import type { Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { show } from '../../core/quantity/quantity.ts';
-import type { ParsedEvent } from './input.ts';
+import type { ParsedEvent } from '../../core/ledger/input.ts';
+import type { Written } from './append.ts';
 
 interface Named {
 	number: string | null;
@@ -10,17 +11,22 @@ interface Named {
 
 /**
  * Writes the mirror of an event's movements (I10). Refused when what the event brought is no longer where it put it.
- * @returns how many movements
+ * @throws Problem naming what stands in the way
  */
-export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<number> {
-	const [original] = await tx<{ id: string; kind: string; at: Date; undone: string | null }[]>`
-		SELECT e.id, e.kind, e.at, (SELECT to_char(u.recorded_at, 'YYYY-MM-DD HH24:MI') || ' by ' || u.recorded_by FROM event u WHERE u.undoes = e.id) AS undone
+export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<Written> {
+	const [original] = await tx<{ id: string; kind: string; at: Date; shown: string; undone: string | null }[]>`
+		SELECT e.id, e.kind, e.at, shown_time(e.at) AS shown, (SELECT shown_time(u.recorded_at) || ' by ' || u.recorded_by FROM event u WHERE u.undoes = e.id) AS undone
 		FROM event e WHERE e.key = ${event.undoes!}`;
 	if (!original) throw new Problem([{ message: `There is no event with the key ${event.undoes}.`, at: 'undoes' }]);
 	if (original.undone) throw new Problem(`Event ${original.id} is undone already, on ${original.undone}.`);
 	if (original.kind === 'undo') throw new Problem('An undo cannot be undone. Book the event again instead.');
 	if (Date.parse(event.at) < original.at.getTime())
-		throw new Problem([{ message: `Event ${original.id} happened on ${original.at.toISOString().slice(0, 16).replace('T', ' ')}; an undo cannot come before it.`, at: 'at' }]); // prettier-ignore
+		throw new Problem([
+			{
+				message: `Event ${original.id} happened on ${original.shown}; an undo cannot come before it.`,
+				at: 'at'
+			}
+		]);
 	const gone = await tx<(Named & { place: string; have: string; want: string })[]>`
 		SELECT k.number, i.code, p.code AS place, coalesce(trim_scale(b.qty), 0)::text AS have, trim_scale(n.qty)::text AS want
 		FROM (SELECT mark_id, place, sum(qty) AS qty FROM (
@@ -33,7 +39,7 @@ export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<nu
 		throw new Problem(
 			gone.map((g) => ({
 				message: `${g.number ?? g.code}: ${show(g.want)} came to ${g.place} and ${show(g.have)} are left there. Undo what took it first.`,
-				rule: 'I3'
+				code: 'short'
 			}))
 		);
 	const written = await tx`
@@ -46,5 +52,5 @@ export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<nu
 		WHERE m.run_id IN (SELECT run_id FROM movement WHERE event_id = ${original.id}) AND m.role <> 'make'
 		GROUP BY k.number, i.code, r.code HAVING sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) < 0 LIMIT 1`;
 	if (left) throw new Problem(`${left.number ?? left.code} was taken out of ${left.run} later. Undo that first.`);
-	return written.count;
+	return { movements: written.count };
 }

@@ -52,17 +52,20 @@ export async function verify(sql: Db): Promise<{ events: number; movements: numb
 	await find(
 		'I6',
 		sql`
-		SELECT format('event %s books %s of %s without a number', e.id, m.qty, i.code) AS what FROM mark k
-		JOIN item i ON i.id = k.item_id AND i.tracking <> 'none' JOIN effective_movement m ON m.mark_id = k.id JOIN event e ON e.id = m.event_id
-		JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place
-		JOIN item_rule r ON r.item_id = i.id AND r.since <= e.recorded_at AND 'required' IN (r.lot, r.serial) AND r.step = CASE
-			WHEN m.role = 'make' THEN 'production output' WHEN m.role IS NOT NULL THEN 'production use' WHEN f.code = '@supplier' THEN 'receipt'
-			WHEN f.code = '@customer' THEN 'customer return' WHEN t.code = '@customer' THEN 'shipment' WHEN t.code = '@supplier' THEN 'supplier return'
-			WHEN e.kind = 'count' THEN 'count' WHEN f.virtual OR t.virtual THEN 'adjustment'
-			WHEN coalesce(f.site_id, f.id) = coalesce(t.site_id, t.id) THEN 'move' ELSE 'transfer' END
-		WHERE k.kind = 'unmarked'
-			-- A run that only gives numbers is no production.
-			AND NOT (m.role = 'use' AND EXISTS (SELECT 1 FROM movement o JOIN mark ok ON ok.id = o.mark_id WHERE o.run_id = m.run_id AND o.role = 'make' AND ok.item_id = k.item_id)) LIMIT 50`
+		SELECT format('event %s books %s of %s without its %s', e.id, m.qty, i.code, CASE WHEN r.lot = 'required' AND coalesce(k.lot_no, k.of_lot) IS NULL THEN 'lot' ELSE 'serial' END) AS what
+		FROM effective_movement m JOIN event e ON e.id = m.event_id JOIN mark_now k ON k.id = m.mark_id
+		JOIN item i ON i.id = k.item_id AND i.tracking <> 'none' JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place
+		JOIN item_rule r ON r.item_id = i.id AND r.since <= e.recorded_at
+			AND r.step = step_of(e.kind, f.code, t.code, coalesce(f.site_id, f.id), coalesce(t.site_id, t.id), m.role)
+		WHERE (r.lot = 'required' AND coalesce(k.lot_no, k.of_lot) IS NULL OR r.serial = 'required' AND k.serial_no IS NULL)
+			-- A run that only gives numbers to what has fewer of them is no production, and nothing is asked of it.
+			AND NOT EXISTS (
+				SELECT 1 FROM movement o JOIN mark_now ok ON ok.id = o.mark_id JOIN run u ON u.id = o.run_id WHERE o.run_id = m.run_id GROUP BY o.run_id
+				HAVING count(DISTINCT ok.item_id) = 1 AND bool_and(u.unit_mark IS NULL) AND bool_and(o.role IN ('use', 'make')) AND count(DISTINCT o.role) = 2
+					AND bool_and(o.role <> 'use' OR ok.serial_no IS NULL)
+					AND count(DISTINCT coalesce(ok.lot_no, ok.of_lot, '')) FILTER (WHERE o.role = 'use') = 1
+					AND CASE WHEN bool_or(o.role = 'use' AND coalesce(ok.lot_no, ok.of_lot) IS NULL) THEN bool_and(o.role <> 'make' OR ok.kind <> 'unmarked')
+						ELSE count(DISTINCT coalesce(ok.lot_no, ok.of_lot)) = 1 AND bool_and(o.role <> 'make' OR coalesce(ok.lot_no, ok.of_lot) IS NOT NULL AND ok.serial_no IS NOT NULL) END) LIMIT 50`
 	);
 	await find(
 		'I7',

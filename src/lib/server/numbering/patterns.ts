@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Db, Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import {
 	CHECK_METHODS,
@@ -12,15 +12,15 @@ import {
 	type Block,
 	type Context
 } from '../../core/numbering/pattern.ts';
-import { parse } from '../people/people.ts';
+import { line } from '../../core/text/input.ts';
+import { keepHistory } from '../history/history.ts';
+import { parse } from '../parse.ts';
 
 const digits = (most: number) => z.coerce.number().int().min(1).max(most);
 export const blockInput = z.discriminatedUnion('kind', [
-	z.strictObject({ kind: z.literal('text'), text: z.string().max(200) }),
+	z.strictObject({ kind: z.literal('text'), text: line(200, 0) }),
 	z.strictObject({ kind: z.literal('year'), digits: z.coerce.number().pipe(z.union([z.literal(2), z.literal(4)])) }),
-	...(['month', 'day', 'week', 'year day', 'item', 'site', 'line'] as const).map((k) =>
-		z.strictObject({ kind: z.literal(k) })
-	),
+	z.strictObject({ kind: z.enum(['month', 'day', 'week', 'year day', 'item', 'site', 'line']) }),
 	z.strictObject({
 		kind: z.literal('sequence'),
 		digits: digits(12),
@@ -28,10 +28,13 @@ export const blockInput = z.discriminatedUnion('kind', [
 	}),
 	z.strictObject({ kind: z.literal('check'), method: z.enum(CHECK_METHODS) })
 ]);
-const blocksInput = z.array(blockInput).min(1, 'Add the first block.').max(20) as unknown as z.ZodType<Block[]>;
+const blocksInput = z.array(blockInput).min(1, 'Add the first block.').max(20);
 export const patternInput = z.strictObject({
-	code: z.string().trim().regex(/^[A-Za-z0-9._-]{1,30}$/, 'A pattern’s code is 1 to 30 letters, digits, dots or dashes.'), // prettier-ignore
-	name: z.string().trim().min(1, 'Type the name.').max(100),
+	code: z
+		.string()
+		.trim()
+		.regex(/^[A-Za-z0-9._-]{1,30}$/, 'A pattern’s code is 1 to 30 letters, digits, dots or dashes.'),
+	name: line(100, 1, 'Type the name.'),
 	blocks: blocksInput,
 	/** the first sequence value to give, where the firm has used lower ones already */
 	start: z.coerce.number().int().min(1).max(1e12).optional()
@@ -60,22 +63,30 @@ export async function savePattern(sql: Sql, by: string, input: unknown, old: str
 	const p = parse(patternInput, input);
 	const faults = faultsOf(p.blocks);
 	if (faults.length) throw new Problem(faults.map((message) => ({ message, at: 'blocks' })));
-	await sql.begin(async (raw) => {
-		const tx = raw as unknown as Db;
+	await transaction(sql, async (tx) => {
 		let id: string;
+		let was: { name: string; blocks: Block[] } | null = null;
 		if (old) {
 			const [there] = await listPatterns(tx, old);
 			if (!there) throw new Problem(`There is no pattern ${old}.`, 404);
 			if (there.drawn)
-				throw new Problem([{ message: `${there.drawn.toLocaleString('en')} numbers were drawn from ${old}: changed, they could not be read back. Make a new pattern and give it to the items.`, at: 'blocks' }]); // prettier-ignore
+				throw new Problem([
+					{
+						message: `${there.drawn.toLocaleString('en')} numbers were drawn from ${old}: changed, they could not be read back. Make a new pattern and give it to the items.`,
+						at: 'blocks'
+					}
+				]);
 			id = there.id;
+			was = { name: there.name, blocks: there.blocks };
 			await tx`UPDATE number_pattern SET name = ${p.name}, blocks = ${JSON.stringify(p.blocks)}::text::jsonb WHERE id = ${id}`;
 		} else {
 			const [made] = await tx<{ id: string }[]>`INSERT INTO number_pattern (code, name, blocks, created_by)
 				VALUES (${p.code}, ${p.name}, ${JSON.stringify(p.blocks)}::text::jsonb, ${by}) ON CONFLICT DO NOTHING RETURNING id`;
-			if (!made) throw new Problem([{ message: `There is a pattern ${p.code} already. Choose another code.`, at: 'code' }]); // prettier-ignore
+			if (!made)
+				throw new Problem([{ message: `There is a pattern ${p.code} already. Choose another code.`, at: 'code' }]);
 			id = made.id;
 		}
+		await keepHistory(tx, by, 'pattern', p.code, was, { name: p.name, blocks: p.blocks });
 		if (p.start && p.start > 1)
 			await tx`INSERT INTO number_counter (pattern_id, scope, last) VALUES (${id}, '', ${p.start - 1})
 				ON CONFLICT (pattern_id, scope) DO UPDATE SET last = excluded.last`;

@@ -1,11 +1,11 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { gs1CheckDigit } from '../../core/codes/check.ts';
-import { createOrder } from '../orders/create.ts';
-import { getOrder } from '../orders/orders.ts';
-import { takeScan, undoScan } from '../orders/scan.ts';
-import { saveRows } from '../orders/drafts.ts';
-import { bookSheet, sheetState } from '../orders/sheet.ts';
+import { createDocument } from '../document/create.ts';
+import { getOrder } from '../document/orders.ts';
+import { takeScan, undoScan } from '../sheet/scan.ts';
+import { saveRows } from '../sheet/drafts.ts';
+import { bookSheet, sheetState } from '../sheet/state.ts';
 import {
 	cancelJob,
 	jobLabels,
@@ -21,7 +21,8 @@ import { addFile, addNote, attachments, readFile } from '../register/attachments
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { savePolicy } from '../setup/policy.ts';
-import { drawnNumbers, drawRows } from './draw.ts';
+import { drawRows } from '../sheet/draw.ts';
+import { drawnNumbers } from './draw.ts';
 import { savePattern } from './patterns.ts';
 
 const db = testDatabase();
@@ -29,23 +30,33 @@ const gtin = (n: number) => `09506000${n}` + gs1CheckDigit(`09506000${n}`);
 const uuid = () => crypto.randomUUID() as string;
 /** An order and its first line, made for a test. */
 async function order(lines: { item: string; qty: string }[], kind = 'purchase' as const) {
-	const code = await createOrder(db.sql, 'ines', { kind, partner: 'S', place: 'QS/DOCK', lines } as never);
+	const code = await createDocument(db.sql, 'ines', { kind, partner: 'S', place: 'QS/DOCK', lines } as never);
 	return (await getOrder(db.sql, code))!;
 }
-const rowsOf = async (code: string, line = 0) => (await sheetState(db.sql, code)).lines[line].rows.map(({ lot, serial, count, qty, expiresOn }) => ({ lot, serial, count, qty, expiresOn })); // prettier-ignore
+const rowsOf = async (code: string, line = 0) =>
+	(await sheetState(db.sql, code)).lines[line].rows.map(({ lot, serial, count, qty, expiresOn }) => ({
+		lot,
+		serial,
+		count,
+		qty,
+		expiresOn
+	}));
 const scan = async (code: string, text: string, lineId: string | null = null, lot: string | null = null) =>
 	takeScan(db.sql, 'ines', (await getOrder(db.sql, code))!, { id: uuid(), text, lineId, lot });
 
 beforeAll(async () => {
-	await addPlace(db.sql, { code: 'QS', name: 'Works' });
-	await addPlace(db.sql, { code: 'QS/DOCK', name: 'Dock' });
-	await addPartner(db.sql, { code: 'S', name: 'Supplier', kind: 'supplier' });
-	const running = (text: string, digits: number) => [{ kind: 'text' as const, text }, { kind: 'sequence' as const, digits, reset: 'never' as const }]; // prettier-ignore
+	await addPlace(db.sql, 'ines', { code: 'QS', name: 'Works' });
+	await addPlace(db.sql, 'ines', { code: 'QS/DOCK', name: 'Dock' });
+	await addPartner(db.sql, 'ines', { code: 'S', name: 'Supplier', kind: 'supplier' });
+	const running = (text: string, digits: number) => [
+		{ kind: 'text' as const, text },
+		{ kind: 'sequence' as const, digits, reset: 'never' as const }
+	];
 	await savePattern(db.sql, 'ines', { code: 'SN', name: 'Serials', blocks: running('SN-', 5) });
 	await savePattern(db.sql, 'ines', { code: 'SHORT', name: 'Nine', blocks: running('N', 1) });
 	await savePattern(db.sql, 'ines', { code: 'LOT', name: 'Lots', blocks: running('L', 4) });
 	const each = { unit: 'each', decimals: 0 };
-	await createItem(db.sql, {
+	await createItem(db.sql, 'ines', {
 		code: 'UNIT',
 		name: 'Unit',
 		...each,
@@ -53,9 +64,15 @@ beforeAll(async () => {
 		serialPattern: 'SN',
 		gtin: gtin(10_001)
 	});
-	await createItem(db.sql, { code: 'NINE', name: 'Nine', ...each, tracking: 'serial', serialPattern: 'SHORT' });
-	await createItem(db.sql, { code: 'BOARD', name: 'Board', ...each, tracking: 'lot and serial', gtin: gtin(10_002) });
-	await createItem(db.sql, {
+	await createItem(db.sql, 'ines', { code: 'NINE', name: 'Nine', ...each, tracking: 'serial', serialPattern: 'SHORT' });
+	await createItem(db.sql, 'ines', {
+		code: 'BOARD',
+		name: 'Board',
+		...each,
+		tracking: 'lot and serial',
+		gtin: gtin(10_002)
+	});
+	await createItem(db.sql, 'ines', {
 		code: 'SALT',
 		name: 'Salt',
 		unit: 'kg',
@@ -65,13 +82,17 @@ beforeAll(async () => {
 		misfit: 'reason',
 		gtin: gtin(10_003)
 	});
-	await createItem(db.sql, { code: 'CAP', name: 'Cap', ...each, tracking: 'none', gtin: gtin(10_004) });
+	await createItem(db.sql, 'ines', { code: 'CAP', name: 'Cap', ...each, tracking: 'none', gtin: gtin(10_004) });
 });
 
 describe('drawn numbers', () => {
 	it('under load no number is given twice, and each is written down', async () => {
 		const orders = await Promise.all(Array.from({ length: 6 }, () => order([{ item: 'UNIT', qty: '100' }])));
-		await Promise.all(orders.flatMap((o) => Array.from({ length: 4 }, () => drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 25 })))); // prettier-ignore
+		await Promise.all(
+			orders.flatMap((o) =>
+				Array.from({ length: 4 }, () => drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 25 }))
+			)
+		);
 		const [{ n, distinct }] = await db.sql<{ n: number; distinct: number }[]>`
 			SELECT count(*)::int AS n, count(DISTINCT number)::int AS distinct FROM drawn_number WHERE pattern_id = (SELECT id FROM number_pattern WHERE code = 'SN')`;
 		expect([n, distinct]).toEqual([600, 600]);
@@ -96,7 +117,10 @@ describe('drawn numbers', () => {
 		expect(rows).toMatchObject([{ number: first, became: 'not used', by: 'ines' }]);
 	});
 	it('numbers that exist are passed over, and a sequence that runs out is said and draws nothing', async () => {
-		await bookTest(db.sql, { kind: 'receipt', movements: ['N1', 'N3'].map((serial) => ({ item: 'NINE', serial, qty: 1, from: '@supplier', to: 'QS/DOCK' })) }); // prettier-ignore
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			movements: ['N1', 'N3'].map((serial) => ({ item: 'NINE', serial, qty: 1, from: '@supplier', to: 'QS/DOCK' }))
+		});
 		const o = await order([{ item: 'NINE', qty: '20' }]);
 		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 2 });
 		expect((await rowsOf(o.code)).map((r) => r.serial)).toEqual(['N2', 'N4']);
@@ -113,11 +137,25 @@ describe('drawn numbers', () => {
 		expect(await rowsOf(o.code)).toMatchObject([{ qty: '20' }, { lot: 'L0001', qty: '30' }]);
 	});
 	it('what stands in the other fields goes with them', async () => {
-		await addPlace(db.sql, { code: 'QS/A1', name: 'Shelf' });
+		await addPlace(db.sql, 'ines', { code: 'QS/A1', name: 'Shelf' });
 		const o = await order([{ item: 'SALT', qty: '50' }]);
-		const [id] = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, qty: '20', supplierLot: ' TL-9 ', place: 'QS/A1', expiresOn: '2199-01-31', facts: { CERT: 'C' } }); // prettier-ignore
+		const [id] = await drawRows(db.sql, 'ines', o, {
+			lineId: o.lines[0].id,
+			count: 1,
+			qty: '20',
+			supplierLot: ' TL-9 ',
+			place: 'QS/A1',
+			expiresOn: '2199-01-31',
+			facts: { CERT: 'C' }
+		});
 		const [{ data }] = await db.sql`SELECT data FROM draft_row WHERE id = ${id}`;
-		expect(data).toMatchObject({ qty: '20', supplierLot: 'TL-9', place: 'QS/A1', expiresOn: '2199-01-31', facts: { CERT: 'C' } }); // prettier-ignore
+		expect(data).toMatchObject({
+			qty: '20',
+			supplierLot: 'TL-9',
+			place: 'QS/A1',
+			expiresOn: '2199-01-31',
+			facts: { CERT: 'C' }
+		});
 	});
 	it('10,000 are drawn at once', async () => {
 		const o = await order([{ item: 'UNIT', qty: '10000' }]);
@@ -125,16 +163,30 @@ describe('drawn numbers', () => {
 		expect(await rowsOf(o.code)).toMatchObject([{ count: 10_000 }]);
 	});
 	it('a pattern that numbers were drawn from stays as it is', async () => {
-		await expect(savePattern(db.sql, 'ines', { code: 'SN', name: 'x', blocks: [{ kind: 'sequence', digits: 3, reset: 'never' }] }, 'SN')).rejects.toThrow('could not be read back'); // prettier-ignore
+		await expect(
+			savePattern(
+				db.sql,
+				'ines',
+				{ code: 'SN', name: 'x', blocks: [{ kind: 'sequence', digits: 3, reset: 'never' }] },
+				'SN'
+			)
+		).rejects.toThrow('could not be read back');
 	});
 	it('a number that does not fit its pattern is stopped, or wants a reason, as the item says', async () => {
-		const o = await order([{ item: 'UNIT', qty: '5' }, { item: 'SALT', qty: '5' }]); // prettier-ignore
+		const o = await order([
+			{ item: 'UNIT', qty: '5' },
+			{ item: 'SALT', qty: '5' }
+		]);
 		await saveRows(db.sql, 'ines', o, [
 			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: 'SN-123', count: 1 } },
 			{ id: uuid(), lineId: o.lines[1].id, version: 0, data: { lot: 'X77', qty: '5' } }
 		]);
 		const { missing } = await sheetState(db.sql, o.code);
-		expect(missing.map((m) => [m.line, m.level])).toEqual([[1, 'stop'], [2, 'reason'], [1, 'missing']]); // prettier-ignore
+		expect(missing.map((m) => [m.line, m.level])).toEqual([
+			[1, 'stop'],
+			[2, 'reason'],
+			[1, 'missing']
+		]);
 		expect(missing[0].message).toContain('6 characters; numbers of this pattern have 8, like SN-00001');
 	});
 });
@@ -146,7 +198,11 @@ describe('a scan on a delivery', () => {
 		expect(await rowsOf(o.code)).toMatchObject([{ lot: 'B1', serial: 'VB-8000', count: 40 }]);
 	});
 	it('one code fills item, lot, serial, expiry and quantity in the right line', async () => {
-		const o = await order([{ item: 'BOARD', qty: '1' }, { item: 'SALT', qty: '50' }, { item: 'CAP', qty: '100' }]); // prettier-ignore
+		const o = await order([
+			{ item: 'BOARD', qty: '1' },
+			{ item: 'SALT', qty: '50' },
+			{ item: 'CAP', qty: '100' }
+		]);
 		expect((await scan(o.code, `]d201${gtin(10_002)}10B2\x1d21VB-9000`)).said).toContain(
 			'VB-9000 into line 1, Board: 1 of 1'
 		);
@@ -174,7 +230,7 @@ describe('a scan on a delivery', () => {
 				await scan(o.code, 'VB-1', o.lines[0].id, 'B4'),
 				scan(o.code, 'VB-1', o.lines[0].id, 'B4')
 			),
-			'stands in this sheet already'
+			'stands here twice'
 		],
 		[
 			'not on this delivery',
@@ -200,7 +256,8 @@ describe('a scan on a delivery', () => {
 	it('the same scan sent twice is taken once, and undo puts its row back as it was', async () => {
 		const o = await order([{ item: 'UNIT', qty: '3' }]);
 		const ids = [uuid(), uuid()];
-		for (const [i, id] of [ids[0], ids[1], ids[1]].entries()) await takeScan(db.sql, 'ines', o, { id, text: i ? 'SN-70002' : 'SN-70001' }); // prettier-ignore
+		for (const [i, id] of [ids[0], ids[1], ids[1]].entries())
+			await takeScan(db.sql, 'ines', o, { id, text: i ? 'SN-70002' : 'SN-70001' });
 		expect(await rowsOf(o.code)).toMatchObject([{ serial: 'SN-70001', count: 2 }]);
 		await expect(undoScan(db.sql, 'ines', o, ids[0])).rejects.toThrow('changed after that scan');
 		await undoScan(db.sql, 'ines', o, ids[1]);
@@ -218,8 +275,8 @@ describe('numbers drawn when the order is released', () => {
 	};
 	beforeAll(async () => {
 		const base = { name: 'Pre', unit: 'each', decimals: 0, drawnAt: 'release' as const };
-		await createItem(db.sql, { ...base, code: 'PRE', tracking: 'serial', serialPattern: 'SN' });
-		await createItem(db.sql, { ...base, code: 'PREL', tracking: 'lot', lotPattern: 'LOT' });
+		await createItem(db.sql, 'ines', { ...base, code: 'PRE', tracking: 'serial', serialPattern: 'SN' });
+		await createItem(db.sql, 'ines', { ...base, code: 'PREL', tracking: 'lot', lotPattern: 'LOT' });
 	});
 	it('wait for their line: a serial for each piece, one lot for each line', async () => {
 		const { o, state, drawn } = await released('PRE', '5');
@@ -236,12 +293,16 @@ describe('numbers drawn when the order is released', () => {
 	});
 	it('a number that was not among them is noted, or more, by policy; at a delivery too', async () => {
 		const { o, drawn } = await released('PRE', '2');
-		await saveRows(db.sql, 'ines', o, [{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: 'SN-99999' } }, { id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: drawn[1].number } }]); // prettier-ignore
-		const found = async () => (await sheetState(db.sql, o.code)).lines[0].rows.map((r) => r.findings.map((f) => `${f.level}: ${f.message}`)); // prettier-ignore
-		expect(await found()).toEqual([['note: SN-99999 was not drawn when the order was released.'], []]);
+		await saveRows(db.sql, 'ines', o, [
+			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: 'SN-99999' } },
+			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { serial: drawn[1].number } }
+		]);
+		const found = async () =>
+			(await sheetState(db.sql, o.code)).lines[0].rows.map((r) => r.findings.map((f) => `${f.level}: ${f.message}`));
+		expect(await found()).toEqual([['note: Serial SN-99999 was not drawn when the order was released.'], []]);
 		await savePolicy(db.sql, 'ines', { 'not released': 'stop' });
 		expect(await found()).toEqual([
-			['stop: SN-99999 was not drawn when the order was released. Take one that was.'],
+			['stop: Serial SN-99999 was not drawn when the order was released. Take one that was.'],
 			[]
 		]);
 		await savePolicy(db.sql, 'ines', { 'not released': 'note' });
@@ -249,34 +310,69 @@ describe('numbers drawn when the order is released', () => {
 	it('an order that cannot be made draws nothing', async () => {
 		const count = async () => (await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM drawn_number`)[0].n;
 		const before = await count();
-		await expect(createOrder(db.sql, 'ines', { kind: 'purchase', partner: 'S', place: 'QS/DOCK', lines: [{ item: 'PRE', qty: '3' }, { item: 'PRE', qty: '200000' }] })).rejects.toThrow('Split the order'); // prettier-ignore
+		await expect(
+			createDocument(db.sql, 'ines', {
+				kind: 'purchase',
+				partner: 'S',
+				place: 'QS/DOCK',
+				lines: [
+					{ item: 'PRE', qty: '3' },
+					{ item: 'PRE', qty: '200000' }
+				]
+			})
+		).rejects.toThrow('Split the order');
 		expect(await count()).toBe(before);
 	});
 });
 
 describe('serials that have no lot yet', () => {
 	it('are scanned first, and put into a new lot in one act', async () => {
-		await createItem(db.sql, { code: 'GROUPED', name: 'Grouped', unit: 'each', decimals: 0, tracking: 'lot and serial', lotPattern: 'LOT', gtin: gtin(10_007) }); // prettier-ignore
+		await createItem(db.sql, 'ines', {
+			code: 'GROUPED',
+			name: 'Grouped',
+			unit: 'each',
+			decimals: 0,
+			tracking: 'lot and serial',
+			lotPattern: 'LOT',
+			gtin: gtin(10_007)
+		});
 		const o = await order([{ item: 'GROUPED', qty: '4' }]);
 		for (const s of ['G-1', 'G-2', 'G-9']) expect((await scan(o.code, s, o.lines[0].id)).taken).toBe(true);
-		expect((await sheetState(db.sql, o.code)).missing[0]).toMatchObject({ level: 'stop', message: 'The lot number is missing. Type it from the label. (2 rows)' }); // prettier-ignore
+		expect((await sheetState(db.sql, o.code)).missing[0]).toMatchObject({
+			level: 'stop',
+			message: 'GROUPED needs a lot at receipt. Scan or type it from the label.'
+		});
 		const ids = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true });
 		expect(ids).toHaveLength(2);
 		const rows = await rowsOf(o.code);
 		expect(rows.map((r) => r.lot)).toEqual([rows[0].lot, rows[0].lot]);
 		expect(rows[0].lot).toMatch(/^L\d{4}$/);
-		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow('has a lot already'); // prettier-ignore
+		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow(
+			'has a lot already'
+		);
 	});
 	it('wait for a typed lot where the item has no pattern', async () => {
 		const o = await order([{ item: 'BOARD', qty: '2' }]);
-		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow('no number pattern for its lots'); // prettier-ignore
+		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow(
+			'no number pattern for its lots'
+		);
 	});
 });
 
 describe('the supplier’s numbers', () => {
 	const gs = '\x1d';
 	it('of a label beside ours: ours are drawn, theirs kept, in one scan', async () => {
-		await createItem(db.sql, { code: 'OURS', name: 'Ours', unit: 'each', decimals: 0, tracking: 'lot and serial', lotPattern: 'LOT', serialPattern: 'SN', supplierNumber: 'printed', gtin: gtin(10_008) }); // prettier-ignore
+		await createItem(db.sql, 'ines', {
+			code: 'OURS',
+			name: 'Ours',
+			unit: 'each',
+			decimals: 0,
+			tracking: 'lot and serial',
+			lotPattern: 'LOT',
+			serialPattern: 'SN',
+			supplierNumber: 'printed',
+			gtin: gtin(10_008)
+		});
 		const o = await order([{ item: 'OURS', qty: '3' }]);
 		const label = (lot: string, serial: string) => scan(o.code, `]d201${gtin(10_008)}10${lot}${gs}21${serial}`);
 		expect((await label('26/THEIRS', 'TS-1')).said).toContain('(theirs TS-1)');
@@ -296,9 +392,18 @@ describe('the supplier’s numbers', () => {
 		expect(labels.map((l) => l.lines.at(-1))).toContain('Supplier’s lot 26/THEIRS, serial TS-7');
 	});
 	it('used as ours: kept as both, so that either finds it', async () => {
-		await createItem(db.sql, { code: 'SAME', name: 'Same', unit: 'kg', decimals: 3, tracking: 'lot', supplierNumber: 'ours' }); // prettier-ignore
+		await createItem(db.sql, 'ines', {
+			code: 'SAME',
+			name: 'Same',
+			unit: 'kg',
+			decimals: 3,
+			tracking: 'lot',
+			supplierNumber: 'ours'
+		});
 		const o = await order([{ item: 'SAME', qty: '5' }]);
-		await saveRows(db.sql, 'ines', o, [{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { lot: 'TL-5', qty: '5' } }]); // prettier-ignore
+		await saveRows(db.sql, 'ines', o, [
+			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { lot: 'TL-5', qty: '5' } }
+		]);
 		const state = await sheetState(db.sql, o.code);
 		expect(state.lines[0].supplierNumber).toBe('ours');
 		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
@@ -308,7 +413,14 @@ describe('the supplier’s numbers', () => {
 		const o = await order([{ item: 'UNIT', qty: '3' }]);
 		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
 		const [row] = (await sheetState(db.sql, o.code)).lines[0].rows;
-		await saveRows(db.sql, 'ines', o, [{ id: row.id, lineId: o.lines[0].id, version: row.version, data: { serial: row.serial, count: 3, supplierSerial: 'X-08' } }]); // prettier-ignore
+		await saveRows(db.sql, 'ines', o, [
+			{
+				id: row.id,
+				lineId: o.lines[0].id,
+				version: row.version,
+				data: { serial: row.serial, count: 3, supplierSerial: 'X-08' }
+			}
+		]);
 		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: (await sheetState(db.sql, o.code)).stamp });
 		const theirs = await db.sql`SELECT supplier_serial AS s FROM mark WHERE supplier_serial LIKE 'X-%' ORDER BY number`;
 		expect(theirs.map((t) => t.s)).toEqual(['X-08', 'X-09', 'X-10']);
@@ -357,7 +469,9 @@ describe('notes and files of a lot or serial', () => {
 		await expect(db.owner`UPDATE mark_note SET text = 'x'`).rejects.toThrow('never changed or deleted');
 		await expect(db.owner`DELETE FROM mark_file`).rejects.toThrow('never changed or deleted');
 		await expect(addFile(db.sql, 'tobi', id, { name: 'again.pdf', bytes: pdf })).rejects.toThrow('kept here already');
-		await expect(addFile(db.sql, 'tobi', id, { name: 'a.pdf', bytes: new TextEncoder().encode('<script>') })).rejects.toThrow('is no PDF, PNG or JPEG'); // prettier-ignore
+		await expect(
+			addFile(db.sql, 'tobi', id, { name: 'a.pdf', bytes: new TextEncoder().encode('<script>') })
+		).rejects.toThrow('is no PDF, PNG or JPEG');
 		await expect(addNote(db.sql, 'ines', id, ' ')).rejects.toThrow('Write the note first');
 	});
 });

@@ -1,5 +1,5 @@
 import { hash, verify } from '@node-rs/argon2';
-import type { Db, Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import type { Role } from '../../core/people/can.ts';
 import { digest, newSecret } from './secrets.ts';
@@ -10,8 +10,11 @@ export interface Person {
 	role: Role;
 }
 export const SESSION_HOURS = 14;
-const TRIES = 8;
+/** Wrong passwords in ten minutes after which each further try has to wait: for one name from one address, and for all from one address. */
+const TRIES = { pair: 8, address: 60 };
 const WINDOW = '10 minutes';
+/** The longest wait after a wrong password, in seconds: a person is slowed down, nobody is locked out. */
+const LONGEST_WAIT = 30;
 
 // argon2id with the library's defaults: 19 MiB, 2 passes (OWASP Password Storage Cheat Sheet names these as the least).
 export const hashPassword = (password: string) => hash(password);
@@ -19,32 +22,43 @@ export const hashPassword = (password: string) => hash(password);
 let decoy: Promise<string> | undefined;
 
 /**
- * Signs a person in.
+ * Signs a person in. Each try is counted before it is tried, one after the other for a name, so that many at once are
+ * not more than so many.
  * @returns the session's secret, for the cookie
- * @throws Problem 401 for a wrong login or password, 429 after eight failures in ten minutes for a login or an address
+ * @throws Problem 401 for a wrong login or password, 429 while the next try has to wait
  */
 export async function signIn(sql: Sql, login: string, password: string, address: string): Promise<string> {
-	const [{ n }] = await sql<{ n: number }[]>`
-		SELECT greatest(count(*) FILTER (WHERE login = ${login}), count(*) FILTER (WHERE address = ${address}) / 4)::int AS n
-		FROM sign_in_failure WHERE at > now() - ${WINDOW}::interval AND (login = ${login} OR address = ${address})`;
-	if (n >= TRIES) throw new Problem('Too many wrong passwords. Wait ten minutes, or ask the administrator.', 429);
+	const wait = await transaction(sql, (tx) => countTry(tx, login, address));
+	if (wait) throw new Problem(`Too many wrong passwords. Wait ${wait} seconds, then type it once more.`, 429);
 	const [person] = await sql<{ id: string; password_hash: string }[]>`
 		SELECT id, password_hash FROM person WHERE login = ${login} AND active`;
 	const right = await verify(person?.password_hash ?? (await (decoy ??= hash(newSecret()))), password).catch(
 		() => false
 	);
-	if (!person || !right) {
-		await sql`INSERT INTO sign_in_failure (login, address) VALUES (${login}, ${address})`;
-		throw new Problem('This name and password do not go together. Type them again.', 401);
-	}
+	if (!person || !right) throw new Problem('This name and password do not go together. Type them again.', 401);
 	const secret = newSecret();
-	await sql`DELETE FROM sign_in_failure WHERE login = ${login} OR at < now() - ${WINDOW}::interval`;
+	await sql`DELETE FROM sign_in_failure WHERE (login = ${login} AND address = ${address}) OR at < now() - ${WINDOW}::interval`;
 	await sql`DELETE FROM session WHERE expires_at < now()`;
 	await sql`INSERT INTO session (token_hash, person_id, expires_at)
 		VALUES (${digest(secret)}, ${person.id}, now() + make_interval(hours => ${SESSION_HOURS}))`;
 	return secret;
 }
 
+/** Counts a try as a failure until it has succeeded. @returns how many seconds it has to wait; 0 when it may be tried */
+async function countTry(tx: Tx, login: string, address: string): Promise<number> {
+	await tx`SELECT pg_advisory_xact_lock(hashtext('sign in'), hashtext(${login}))`;
+	const [seen] = await tx<{ pair: number; address: number; since: number }[]>`
+		SELECT (count(*) FILTER (WHERE login = ${login}))::int AS pair, count(*)::int AS address,
+			coalesce(extract(epoch FROM clock_timestamp() - max(at) FILTER (WHERE login = ${login})), 3600)::float8 AS since
+		FROM sign_in_failure WHERE address = ${address} AND at > now() - ${WINDOW}::interval`;
+	const over = Math.max(seen.pair - TRIES.pair, Math.floor((seen.address - TRIES.address) / 10));
+	const pause = over < 0 ? 0 : Math.min(LONGEST_WAIT, 2 ** Math.min(over + 1, 5));
+	if (seen.since < pause) return Math.ceil(pause - seen.since);
+	await tx`INSERT INTO sign_in_failure (login, address, at) VALUES (${login}, ${address}, clock_timestamp())`;
+	return 0;
+}
+
+/** Whose session it is; null when it has ended. */
 export async function personOf(sql: Db, secret: string): Promise<Person | null> {
 	const [person] = await sql<Person[]>`
 		SELECT p.login, p.name, p.role FROM session s JOIN person p ON p.id = s.person_id AND p.active

@@ -1,16 +1,33 @@
-import type { Db } from '../database/connect.ts';
-import { Problem } from '../../core/problem/problem.ts';
-import { roles, type Role } from '../../core/people/can.ts';
+import { z } from 'zod';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
+import { isRole, roles, type Role } from '../../core/people/can.ts';
+import { line } from '../../core/text/input.ts';
+import { keepHistory } from '../history/history.ts';
+import { parse } from '../parse.ts';
 import { digest, newSecret } from './secrets.ts';
 
 /** Makes an API token. @returns its secret; it is shown this once and kept only as a digest */
-export async function makeToken(sql: Db, name: string, role: string, by: string): Promise<string> {
-	if (!name.trim() || name.length > 60) throw new Problem([{ message: 'Name the program that will use it, in at most 60 characters.', at: 'name' }]); // prettier-ignore
-	if (!roles.includes(role as Role)) throw new Problem([{ message: `There is no role ${role.slice(0, 40)}. Take one of: ${roles.join(', ')}.`, at: 'role' }]); // prettier-ignore
+export async function makeToken(sql: Sql, name: string, role: string, by: string): Promise<string> {
+	const given = parse(tokenInput, { name, role });
 	const secret = 'em_' + newSecret();
-	await sql`INSERT INTO api_token (name, role, token_hash, created_by) VALUES (${name.trim()}, ${role}, ${digest(secret)}, ${by})`;
+	await transaction(sql, async (tx) => {
+		const [{ id }] = await tx<{ id: string }[]>`
+			INSERT INTO api_token (name, role, token_hash, created_by) VALUES (${given.name}, ${given.role}, ${digest(secret)}, ${by}) RETURNING id`;
+		await keepHistory(tx, by, 'token', id, null, { ...given, revoked: false });
+	});
 	return secret;
 }
+const tokenInput = z.strictObject({
+	name: line(
+		60,
+		1,
+		'Name the program that will use it, in at most 60 characters.',
+		'Name the program that will use it, in at most 60 characters.'
+	),
+	role: z.string().refine(isRole, {
+		error: (i) => `There is no role ${String(i.input).slice(0, 40)}. Take one of: ${roles.join(', ')}.`
+	})
+});
 
 export const listTokens = (sql: Db) => sql<
 	{
@@ -23,12 +40,16 @@ export const listTokens = (sql: Db) => sql<
 		revokedAt: string | null;
 	}[]
 >`
-	SELECT id, name, role, created_by AS "createdBy", to_char(created_at, 'YYYY-MM-DD') AS "createdAt",
-		to_char(last_used_at, 'YYYY-MM-DD HH24:MI') AS "lastUsedAt", to_char(revoked_at, 'YYYY-MM-DD HH24:MI') AS "revokedAt"
+	SELECT id, name, role, created_by AS "createdBy", shown_day(created_at) AS "createdAt",
+		shown_time(last_used_at) AS "lastUsedAt", shown_time(revoked_at) AS "revokedAt"
 	FROM api_token ORDER BY revoked_at IS NOT NULL, created_at DESC`;
 
-export async function revokeToken(sql: Db, id: string) {
-	await sql`UPDATE api_token SET revoked_at = now() WHERE id = ${id} AND revoked_at IS NULL`;
+/** Takes a token's rights away for good. */
+export async function revokeToken(sql: Sql, by: string, id: string): Promise<void> {
+	await transaction(sql, async (tx) => {
+		const done = await tx`UPDATE api_token SET revoked_at = now() WHERE id = ${id} AND revoked_at IS NULL`;
+		if (done.count) await keepHistory(tx, by, 'token', id, { revoked: false }, { revoked: true });
+	});
 }
 
 /** Whose token it is; null when it is unknown or revoked. The last use is noted to the minute. */

@@ -1,8 +1,10 @@
 import { createHash } from 'node:crypto';
-import { z } from 'zod';
 import type { Db } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { parse } from '../people/people.ts';
+import { text as anyText } from '../../core/text/input.ts';
+import { timeIn } from '../../core/time/clock.ts';
+import { firmZone } from '../marks/zone.ts';
+import { parse } from '../parse.ts';
 
 export interface Note {
 	id: string;
@@ -19,26 +21,33 @@ export interface Attached {
 	by: string;
 	at: string;
 }
-const WHEN = 'YYYY-MM-DD HH24:MI';
-
 /** Notes and files of a lot or serial, newest first. */
 export async function attachments(sql: Db, mark: string): Promise<{ notes: Note[]; files: Attached[] }> {
-	const [notes, files] = await Promise.all([
-		sql<
-			Note[]
-		>`SELECT n.id, n.text, coalesce(p.name, n.written_by) AS by, to_char(n.written_at AT TIME ZONE 'UTC', ${WHEN}) AS at
+	const [zone, notes, files] = await Promise.all([
+		firmZone(sql),
+		sql<(Omit<Note, 'at'> & { at: Date })[]>`
+			SELECT n.id, n.text, coalesce(p.name, n.written_by) AS by, n.written_at AS at
 			FROM mark_note n LEFT JOIN person p ON p.login = n.written_by WHERE n.mark_id = ${mark} ORDER BY n.id DESC LIMIT 200`,
-		sql<
-			Attached[]
-		>`SELECT f.id, f.name, s.type, length(s.content) AS size, coalesce(p.name, f.added_by) AS by, to_char(f.added_at AT TIME ZONE 'UTC', ${WHEN}) AS at
+		sql<(Omit<Attached, 'at'> & { at: Date })[]>`
+			SELECT f.id, f.name, s.type, length(s.content) AS size, coalesce(p.name, f.added_by) AS by, f.added_at AS at
 			FROM mark_file f JOIN stored_file s USING (sha256) LEFT JOIN person p ON p.login = f.added_by WHERE f.mark_id = ${mark} ORDER BY f.id DESC LIMIT 200`
 	]);
-	return { notes: [...notes], files: [...files] };
+	const shown = <T extends { at: Date }>(r: T) => ({ ...r, at: timeIn(zone, r.at) });
+	return { notes: notes.map(shown), files: files.map(shown) };
 }
 
-const noteText = z.string().trim().min(1, 'Write the note first.').max(4000, 'A note has at most 4,000 characters.');
+/** There is such a lot or serial. @throws Problem 404 when there is none */
+async function mustExist(sql: Db, mark: string) {
+	const [there] = await sql`SELECT 1 FROM mark WHERE id = ${mark} AND kind <> 'unmarked'`;
+	if (!there) throw new Problem('This lot or serial is not known. Look it up in the register.', 404);
+}
+
+const noteText = anyText(4000, 1, 'Write the note first.', 'A note has at most 4,000 characters.');
+/** Adds a note to a lot or serial. It stays as it is written. */
 export async function addNote(sql: Db, by: string, mark: string, text: unknown): Promise<void> {
-	await sql`INSERT INTO mark_note (mark_id, text, written_by) VALUES (${mark}, ${parse(noteText, text)}, ${by})`;
+	const note = parse(noteText, text);
+	await mustExist(sql, mark);
+	await sql`INSERT INTO mark_note (mark_id, text, written_by) VALUES (${mark}, ${note}, ${by})`;
 }
 
 /** The most a file may hold, in bytes. */
@@ -64,7 +73,8 @@ export async function storeFile(
 	const { bytes } = file;
 	const name = file.name.replace(/[^\p{L}\p{N} ._()-]/gu, '_').slice(-200) || 'file';
 	if (!bytes.length) throw new Problem([{ message: 'Choose a file first.', at: 'file' }]);
-	if (bytes.length > MOST_BYTES) throw new Problem([{ message: `${name} is larger than 10 MB. Make it smaller, and add it again.`, at: 'file' }]); // prettier-ignore
+	if (bytes.length > MOST_BYTES)
+		throw new Problem([{ message: `${name} is larger than 10 MB. Make it smaller, and add it again.`, at: 'file' }]);
 	const type = typeOf(bytes);
 	if (!type) throw new Problem([{ message: `${name} is no PDF, PNG or JPEG. Save it as one of these.`, at: 'file' }]);
 	const sha256 = createHash('sha256').update(bytes).digest('hex');
@@ -81,6 +91,7 @@ export async function addFile(
 	mark: string,
 	file: { name: string; bytes: Uint8Array }
 ): Promise<void> {
+	await mustExist(sql, mark);
 	const { sha256, name } = await storeFile(sql, by, file);
 	const made =
 		await sql`INSERT INTO mark_file (mark_id, name, sha256, added_by) VALUES (${mark}, ${name}, ${sha256}, ${by}) ON CONFLICT DO NOTHING`;
@@ -94,7 +105,11 @@ export interface Kept {
 /** A file that is kept with a lot or serial, by its number; or one by its SHA-256, as a sheet holds it before it is booked. */
 export async function readFile(sql: Db, id: string): Promise<Kept | null> {
 	const [file] = /^[0-9a-f]{64}$/.test(id)
-		? await sql<Kept[]>`SELECT left(sha256, 12) || '.' || split_part(type, '/', 2) AS name, type, content FROM stored_file WHERE sha256 = ${id}`
-		: await sql<Kept[]>`SELECT f.name, s.type, s.content FROM mark_file f JOIN stored_file s USING (sha256) WHERE f.id = ${id}`; // prettier-ignore
+		? await sql<
+				Kept[]
+			>`SELECT left(sha256, 12) || '.' || split_part(type, '/', 2) AS name, type, content FROM stored_file WHERE sha256 = ${id}`
+		: await sql<
+				Kept[]
+			>`SELECT f.name, s.type, s.content FROM mark_file f JOIN stored_file s USING (sha256) WHERE f.id = ${id}`;
 	return file ?? null;
 }

@@ -1,13 +1,16 @@
 import type { Db } from '../database/connect.ts';
+import { like } from '../database/like.ts';
 import { readScan, type Scan } from '../../core/codes/scan.ts';
+import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
 
 export interface Hit {
 	what: 'lot' | 'serial' | 'order' | 'item' | 'place';
 	label: string;
 	detail: string;
 	url: string;
+	/** id of a lot or serial */
+	mark: string | null;
 }
-const area: Record<string, string> = { purchase: 'inbound', production: 'production', sale: 'outbound' };
 
 /**
  * What a scanned or typed text stands for: lots and serials (also by an earlier or the supplier's number), orders,
@@ -18,26 +21,27 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 	if (!q) return { hits: [], exact: false };
 	const scan = readScan(typed.trim().slice(0, 2000), new Date().getFullYear());
 	if (!('problem' in scan) && scan.coded) return findCoded(sql, scan);
+	// Without wildcards: the trigram index serves LIKE, not =.
 	const low = q.toLowerCase();
 	const exact = await sql<Row[]>`
-		SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail FROM mark k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked' AND lower(k.number) LIKE ${like(low)}
-		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', formerly ' || a.number FROM mark_alias a JOIN mark k ON k.id = a.mark_id JOIN item i ON i.id = k.item_id WHERE lower(a.number) LIKE ${like(low)}
-		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s serial ' || k.supplier_serial FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_serial) LIKE ${like(low)}
-		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s lot ' || k.supplier_lot FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_lot) LIKE ${like(low)}
-		UNION ALL SELECT 'order', o.id, o.code, o.kind || coalesce(', ' || p.name, '') FROM orders o LEFT JOIN partner p ON p.id = o.partner_id WHERE lower(o.code) = ${low}
-		UNION ALL SELECT 'item', id, code, name FROM item WHERE lower(code) = ${low} OR lower(name) = ${low}
-		UNION ALL SELECT 'place', id, code, name FROM place WHERE lower(code) = ${low} AND NOT virtual
+		SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail, NULL AS kind FROM mark k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked' AND lower(k.number) LIKE ${like(low)}
+		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', formerly ' || a.number, NULL FROM mark_alias a JOIN mark k ON k.id = a.mark_id JOIN item i ON i.id = k.item_id WHERE lower(a.number) LIKE ${like(low)}
+		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s serial ' || k.supplier_serial, NULL FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_serial) LIKE ${like(low)}
+		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s lot ' || k.supplier_lot, NULL FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_lot) LIKE ${like(low)}
+		UNION ALL SELECT 'order', o.id, o.code, coalesce(p.name, ''), o.kind FROM orders o LEFT JOIN partner p ON p.id = o.partner_id WHERE lower(o.code) = ${low}
+		UNION ALL SELECT 'item', id, code, name, NULL FROM item WHERE lower(code) = ${low} OR lower(name) = ${low}
+		UNION ALL SELECT 'place', id, code, name, NULL FROM place WHERE lower(code) = ${low} AND NOT virtual
 		LIMIT 50`;
 	if (exact.length) return { hits: exact.map(hit), exact: true };
 	const near = await sql<(Row & { s: number })[]>`
 		SELECT * FROM (
-			(SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail, similarity(lower(k.number), ${low}) AS s FROM mark k JOIN item i ON i.id = k.item_id
+			(SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail, NULL AS kind, similarity(lower(k.number), ${low}) AS s FROM mark k JOIN item i ON i.id = k.item_id
 				WHERE k.kind <> 'unmarked' AND lower(k.number) % ${low} ORDER BY s DESC, length(k.number) LIMIT 8)
-			UNION ALL (SELECT 'order', o.id, o.code, o.kind || coalesce(', ' || p.name, ''), similarity(lower(o.code), ${low}) FROM orders o LEFT JOIN partner p ON p.id = o.partner_id
-				WHERE lower(o.code) % ${low} ORDER BY 5 DESC LIMIT 4)
-			UNION ALL (SELECT 'item', id, code, name, greatest(similarity(lower(code), ${low}), word_similarity(${low}, lower(name))) FROM item
-				WHERE lower(code) % ${low} OR ${low} <% lower(name) ORDER BY 5 DESC LIMIT 4)
-			UNION ALL (SELECT 'place', id, code, name, similarity(lower(code), ${low}) FROM place WHERE NOT virtual AND lower(code) % ${low} ORDER BY 5 DESC LIMIT 3)) n
+			UNION ALL (SELECT 'order', o.id, o.code, coalesce(p.name, ''), o.kind, similarity(lower(o.code), ${low}) FROM orders o LEFT JOIN partner p ON p.id = o.partner_id
+				WHERE lower(o.code) % ${low} ORDER BY 6 DESC LIMIT 4)
+			UNION ALL (SELECT 'item', id, code, name, NULL, greatest(similarity(lower(code), ${low}), word_similarity(${low}, lower(name))) FROM item
+				WHERE lower(code) % ${low} OR ${low} <% lower(name) ORDER BY 6 DESC LIMIT 4)
+			UNION ALL (SELECT 'place', id, code, name, NULL, similarity(lower(code), ${low}) FROM place WHERE NOT virtual AND lower(code) % ${low} ORDER BY 6 DESC LIMIT 3)) n
 		ORDER BY s DESC LIMIT 8`;
 	return { hits: near.map(hit), exact: false };
 }
@@ -60,18 +64,19 @@ interface Row {
 	id: string;
 	label: string;
 	detail: string;
+	/** of an order */
+	kind?: Kind | null;
 }
-/** A LIKE pattern without wildcards: the trigram index serves LIKE, not =. */
-const like = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 function hit(r: Row): Hit {
 	const code = encodeURIComponent(r.label);
 	const url =
 		r.what === 'order'
-			? `/${area[r.detail.split(',')[0]]}/${code}`
+			? documentPath(r.kind!, r.label)
 			: r.what === 'item'
 				? `/register?item=${code}`
 				: r.what === 'place'
 					? `/register?place=${code}`
 					: `/register/${r.id}`;
-	return { what: r.what, label: r.label, detail: r.detail, url };
+	const detail = r.kind ? [documentKind(r.kind).name, r.detail].filter(Boolean).join(', ') : r.detail;
+	return { what: r.what, label: r.label, detail, url, mark: r.what === 'lot' || r.what === 'serial' ? r.id : null };
 }

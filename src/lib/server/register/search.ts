@@ -1,5 +1,6 @@
+import { addDuration } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
-import { like } from '../orders/orders.ts';
+import { like } from '../database/like.ts';
 
 export interface RegisterRow {
 	id: string;
@@ -23,6 +24,8 @@ export interface RegisterFilter {
 	kind?: string;
 	/** on hand, gone, held, expiring */
 	show?: string;
+	/** today, where the firm is */
+	today: string;
 }
 export const PAGE = 200;
 
@@ -37,14 +40,13 @@ export async function registerPage(sql: Db, filter: RegisterFilter, after?: { nu
 			SELECT k.* FROM mark k WHERE k.kind <> 'unmarked' ${where}
 				${after ? sql`AND (k.number COLLATE natural_order, k.id) > (${after.number} COLLATE natural_order, ${after.id}::bigint)` : sql``}
 			ORDER BY k.number COLLATE natural_order, k.id LIMIT ${PAGE})
-		SELECT k.id, k.kind, k.number, l.lot_no AS lot, i.code AS item, i.name AS "itemName", i.unit, k.supplier_lot AS "supplierLot",
-			coalesce(trim_scale(b.qty), 0)::text AS qty, b.places, coalesce(k.expires_on, l.expires_on) AS "expiresOn",
-			CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status,
+		SELECT k.id, k.kind, k.number, n.of_lot AS lot, i.code AS item, i.name AS "itemName", i.unit, k.supplier_lot AS "supplierLot",
+			coalesce(trim_scale(b.qty), 0)::text AS qty, b.places, n.expires_on AS "expiresOn", n.status,
 			CASE WHEN b.qty > 0 THEN 'on hand' ELSE coalesce((SELECT CASE p.code WHEN '@customer' THEN 'shipped' WHEN '@process' THEN 'used' WHEN '@scrap' THEN 'scrapped'
-				WHEN '@adjust' THEN 'adjusted' ELSE 'sent back' END FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.virtual
+				WHEN '@job' THEN 'issued' WHEN '@adjust' THEN 'adjusted' ELSE 'sent back' END FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.virtual
 				WHERE m.mark_id = k.id ORDER BY m.at DESC, m.id DESC LIMIT 1),
 				(SELECT CASE WHEN count(*) > 0 THEN count(*) || ' serials' END FROM mark c WHERE c.parent_id = k.id), 'started') END AS state
-		FROM page k JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
+		FROM page k JOIN mark_now n ON n.id = k.id JOIN item i ON i.id = k.item_id
 		LEFT JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places FROM balance x JOIN place p ON p.id = x.place_id
 			WHERE x.mark_id = k.id AND NOT x.virtual AND x.qty > 0) b ON true
 		ORDER BY k.number COLLATE natural_order, k.id`;
@@ -58,6 +60,8 @@ export async function registerCount(sql: Db, filter: RegisterFilter): Promise<nu
 	return n;
 }
 
+/** Thirty days from today: what expires until then is expiring. */
+const soon = (f: RegisterFilter) => addDuration(f.today, 'P30D');
 const patternOf = (f: RegisterFilter) => `%${like(f.q?.trim().toLowerCase().slice(0, 100) ?? '')}%`;
 const matches = (sql: Db, pattern: string) => sql`
 	SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
@@ -89,9 +93,9 @@ function conditions(sql: Db, f: RegisterFilter, wide: boolean) {
 		${text}
 		${f.item ? sql`AND k.item_id = (SELECT i.id FROM item i WHERE i.code = ${f.item})` : sql``}
 		${f.kind === 'lot' || f.kind === 'serial' ? sql`AND k.kind = ${f.kind}` : sql``}
-		${f.place ? sql`AND k.id IN (SELECT b.mark_id FROM balance b JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id WHERE b.qty > 0 AND (p.code = ${f.place} OR s.code = ${f.place}))` : sql``}
+		${f.place ? sql`AND k.id IN (SELECT b.mark_id FROM balance b WHERE b.qty > 0 AND NOT b.virtual AND b.place_id = ANY(ARRAY(SELECT p.id FROM place p WHERE p.code = ${f.place} UNION SELECT p.id FROM place s JOIN place p ON p.site_id = s.id WHERE s.code = ${f.place})))` : sql``}
 		${f.show === 'on hand' ? sql`AND EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}
 		${f.show === 'gone' ? sql`AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}
-		${f.show === 'held' ? sql`AND k.status <> 'released'` : sql``}
-		${f.show === 'expiring' ? sql`AND k.expires_on <= current_date + 30 AND EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}`;
+		${f.show === 'held' ? sql`AND (k.status <> 'released' OR k.parent_id IN (SELECT l.id FROM mark l WHERE l.status <> 'released'))` : sql``}
+		${f.show === 'expiring' ? sql`AND k.expires_on <= ${soon(f)}::date AND EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)` : sql``}`;
 }

@@ -3,12 +3,12 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { nothing, STEPS, type How, type Rule } from '../../core/marking/rule.ts';
 import { book } from '../ledger/book.ts';
-import { recordFact } from '../ledger/facts.ts';
+import { recordFact } from '../ledger/changes.ts';
 import { verify } from '../ledger/verify.ts';
-import { createOrder } from '../orders/create.ts';
-import { removeRows, saveRows, type RowData } from '../orders/drafts.ts';
-import { getOrder } from '../orders/orders.ts';
-import { bookSheet, sheetState } from '../orders/sheet.ts';
+import { createDocument } from '../document/create.ts';
+import { removeRows, saveRows, type RowData } from '../sheet/drafts.ts';
+import { getOrder } from '../document/orders.ts';
+import { bookSheet, sheetState } from '../sheet/state.ts';
 import { attachments, readFile, storeFile } from '../register/attachments.ts';
 import { find } from '../register/find.ts';
 import { markPage } from '../register/mark.ts';
@@ -16,7 +16,8 @@ import { listFacts, saveFact, type FactInput } from './facts.ts';
 import { changeItem, createItem, listItems, ruleMeans } from './items.ts';
 import { getKind, kindMeans, saveKind } from './kinds.ts';
 import { addPartner, addPlace } from './places.ts';
-import { readPolicy, savePolicy } from './policy.ts';
+import { readPolicy } from '../ledger/world.ts';
+import { savePolicy } from './policy.ts';
 
 const db = testDatabase();
 const temp: FactInput = {
@@ -28,9 +29,15 @@ const temp: FactInput = {
 	low: '2',
 	high: '8'
 };
-const rules = (at: Partial<Record<string, Partial<Rule>>>, lot: How = 'required'): Rule[] => STEPS.map((step) => ({ ...nothing(step), lot, ...at[step] })); // prettier-ignore
+const rules = (at: Partial<Record<string, Partial<Rule>>>, lot: How = 'required'): Rule[] =>
+	STEPS.map((step) => ({ ...nothing(step), lot, ...at[step] }));
 const order = async (kind: 'purchase' | 'sale', lines: [string, string][]) => {
-	const code = await createOrder(db.sql, 'ines', { kind, partner: kind === 'sale' ? 'C' : 'S', place: 'QS/A1', lines: lines.map(([item, qty]) => ({ item, qty })) }); // prettier-ignore
+	const code = await createDocument(db.sql, 'ines', {
+		kind,
+		partner: kind === 'sale' ? 'C' : 'S',
+		place: 'QS/A1',
+		lines: lines.map(([item, qty]) => ({ item, qty }))
+	});
 	return (await getOrder(db.sql, code))!;
 };
 const type = async (code: string, ...rows: RowData[]) => {
@@ -42,24 +49,32 @@ const type = async (code: string, ...rows: RowData[]) => {
 		rows.map((data) => ({ id: randomUUID(), lineId: o.lines[0].id, version: 0, data }))
 	);
 };
-const bookNow = async (code: string, reason?: string) => bookSheet(db.sql, ines, code, { key: randomUUID(), stamp: (await sheetState(db.sql, code)).stamp, reason }); // prettier-ignore
+const bookNow = async (code: string, reason?: string) =>
+	bookSheet(db.sql, ines, code, { key: randomUUID(), stamp: (await sheetState(db.sql, code)).stamp, reason });
 const said = async (code: string) => (await sheetState(db.sql, code)).missing.map((m) => `${m.level}: ${m.message}`);
 const markOf = async (number: string) =>
 	(await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${number}`)[0].id;
 
 beforeAll(async () => {
-	for (const code of ['QS', 'QS/A1', 'QS/B1']) await addPlace(db.sql, { code, name: code });
-	await addPartner(db.sql, { code: 'S', name: 'Supplier', kind: 'supplier' });
-	await addPartner(db.sql, { code: 'C', name: 'Customer', kind: 'customer' });
+	for (const code of ['QS', 'QS/A1', 'QS/B1']) await addPlace(db.sql, 'ines', { code, name: code });
+	await addPartner(db.sql, 'ines', { code: 'S', name: 'Supplier', kind: 'supplier' });
+	await addPartner(db.sql, 'ines', { code: 'C', name: 'Customer', kind: 'customer' });
 	await saveFact(db.sql, 'ines', temp);
 	await saveFact(db.sql, 'ines', { code: 'CERT', name: 'Certificate no.', kind: 'text' });
 	await saveFact(db.sql, 'ines', { code: 'COA', name: 'Certificate', kind: 'file' });
 	await saveFact(db.sql, 'ines', { code: 'PACK', name: 'Packaging', kind: 'choice', choices: ['sound', 'wet'] });
 	await saveFact(db.sql, 'ines', { code: 'CAL', name: 'Calibrated on', kind: 'date', per: 'piece' });
-	await saveKind(db.sql, 'ines', { code: 'CHEM', name: 'Chemicals', rules: rules({ receipt: { expiry: 'required', facts: { TEMP: 'required', CERT: 'asked' } }, shipment: { facts: { PACK: 'required' } } }) }); // prettier-ignore
+	await saveKind(db.sql, 'ines', {
+		code: 'CHEM',
+		name: 'Chemicals',
+		rules: rules({
+			receipt: { expiry: 'required', facts: { TEMP: 'required', CERT: 'asked' } },
+			shipment: { facts: { PACK: 'required' } }
+		})
+	});
 	for (const code of ['SALT', 'ACID'])
-		await createItem(db.sql, { code, name: code, unit: 'kg', decimals: 3, tracking: 'lot', kind: 'CHEM' });
-	await createItem(db.sql, {
+		await createItem(db.sql, 'ines', { code, name: code, unit: 'kg', decimals: 3, tracking: 'lot', kind: 'CHEM' });
+	await createItem(db.sql, 'ines', {
 		code: 'METER',
 		name: 'Meter',
 		unit: 'each',
@@ -101,29 +116,48 @@ describe('a kind of items', () => {
 			'Certificate no. is no longer asked at receipt.',
 			'Packaging is no longer asked at shipment.'
 		]);
-		await changeItem(db.sql, 'SALT', change(own));
+		await changeItem(db.sql, 'ines', 'SALT', change(own));
 		expect((await listItems(db.sql, 'SALT'))[0]).toMatchObject({ ownRule: true, expiry: 'not asked' });
 		expect((await getKind(db.sql, 'CHEM'))!).toMatchObject({ items: 2, follow: 1 });
-		await changeItem(db.sql, 'SALT', { ...change(own), ownRule: false });
+		await changeItem(db.sql, 'ines', 'SALT', { ...change(own), ownRule: false });
 		expect((await listItems(db.sql, 'SALT'))[0].expiry).toBe('required');
 	});
 	it('of an item only the numbers count that it carries', async () => {
 		await saveKind(db.sql, 'ines', { code: 'BOTH', name: 'Both', rules: rules({ receipt: { serial: 'required' } }) });
-		await createItem(db.sql, { code: 'LOTONLY', name: 'x', unit: 'each', tracking: 'lot', kind: 'BOTH' });
+		await createItem(db.sql, 'ines', { code: 'LOTONLY', name: 'x', unit: 'each', tracking: 'lot', kind: 'BOTH' });
 		expect((await listItems(db.sql, 'LOTONLY'))[0].rules[0]).toMatchObject({ lot: 'required', serial: 'not asked' });
 	});
 	it('a change of its rule says what it means for all of them before it is saved', async () => {
-		await bookTest(db.sql, { kind: 'receipt', movements: [{ item: 'ACID', lot: 'A-0', qty: 5, from: '@supplier', to: 'QS/A1', expiresOn: '2199-01-01', facts: { TEMP: 4, CERT: 'x' } }] }); // prettier-ignore
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			movements: [
+				{
+					item: 'ACID',
+					lot: 'A-0',
+					qty: 5,
+					from: '@supplier',
+					to: 'QS/A1',
+					expiresOn: '2199-01-01',
+					facts: { TEMP: 4, CERT: 'x' }
+				}
+			]
+		});
 		const o = await order('sale', [['ACID', '1']]);
 		const looser = rules({}, 'not asked');
 		const means = await kindMeans(db.sql, 'CHEM', looser);
 		expect(means).toContainEqual(expect.stringMatching(/^A lot is no longer asked at receipt.*unmarked stock/));
-		expect(means).toContainEqual(expect.stringMatching(new RegExp(`^Packaging is no longer asked at shipment\\. ${o.code} is open`))); // prettier-ignore
+		expect(means).toContainEqual(
+			expect.stringMatching(new RegExp(`^Packaging is no longer asked at shipment\\. ${o.code} is open`))
+		);
 		expect(await kindMeans(db.sql, 'CHEM', (await getKind(db.sql, 'CHEM'))!.rules)).toEqual([]);
 	});
 	it('cannot take the serial away from an item whose every piece has a run of its own', async () => {
-		await saveKind(db.sql, 'ines', { code: 'UNITS', name: 'Units', rules: rules({ 'production output': { serial: 'required' } }) }); // prettier-ignore
-		await createItem(db.sql, {
+		await saveKind(db.sql, 'ines', {
+			code: 'UNITS',
+			name: 'Units',
+			rules: rules({ 'production output': { serial: 'required' } })
+		});
+		await createItem(db.sql, 'ines', {
 			code: 'U',
 			name: 'U',
 			unit: 'each',
@@ -131,7 +165,9 @@ describe('a kind of items', () => {
 			runMode: 'unit',
 			kind: 'UNITS'
 		});
-		await expect(saveKind(db.sql, 'ines', { code: 'UNITS', name: 'Units', rules: rules({}) }, 'UNITS')).rejects.toThrow('U has one run for each'); // prettier-ignore
+		await expect(saveKind(db.sql, 'ines', { code: 'UNITS', name: 'Units', rules: rules({}) }, 'UNITS')).rejects.toThrow(
+			'U has one run for each'
+		);
 	});
 	it.each([
 		[
@@ -141,10 +177,14 @@ describe('a kind of items', () => {
 		],
 		[
 			'an unknown kind',
-			() => createItem(db.sql, { code: 'X', name: 'x', unit: 'kg', tracking: 'lot', kind: 'NONE' }),
+			() => createItem(db.sql, 'ines', { code: 'X', name: 'x', unit: 'kg', tracking: 'lot', kind: 'NONE' }),
 			'There is no kind NONE'
 		],
-		['an unknown fact', () => saveKind(db.sql, 'ines', { code: 'K', name: 'x', rules: rules({ receipt: { facts: { NOPE: 'asked' } } }) }), 'not known any more'] // prettier-ignore
+		[
+			'an unknown fact',
+			() => saveKind(db.sql, 'ines', { code: 'K', name: 'x', rules: rules({ receipt: { facts: { NOPE: 'asked' } } }) }),
+			'not known any more'
+		]
 	] as [string, () => Promise<unknown>, string][])('%s is refused', (_n, act, why) =>
 		expect(act()).rejects.toThrow(why)
 	);
@@ -154,26 +194,48 @@ describe('facts in a sheet', () => {
 	it('are asked at their step, checked as they arrive, and kept with the lot', async () => {
 		const o = await order('purchase', [['SALT', '50']]);
 		expect(o.lines[0].facts.map((f) => `${f.code} ${f.how}`)).toEqual(['CERT asked', 'TEMP required']);
-		await type(o.code, { lot: 'S-1', qty: '25', expiresOn: '2199-01-01' }, { lot: 'S-2', qty: '25', expiresOn: '2199-01-01', facts: { TEMP: '31', CERT: 'C-2' } }); // prettier-ignore
+		await type(
+			o.code,
+			{ lot: 'S-1', qty: '25', expiresOn: '2199-01-01' },
+			{ lot: 'S-2', qty: '25', expiresOn: '2199-01-01', facts: { TEMP: '31', CERT: 'C-2' } }
+		);
 		expect(await said(o.code)).toEqual([
-			'stop: Temperature is missing. Type it in.',
-			'reason: Certificate no. is not given. Enter it, or say why there is none.',
-			'reason: Temperature 31 °C is outside 2 to 8 °C. Say why it is taken.'
+			'stop: Lot S-1: Temperature is missing. Type it in.',
+			'reason: Lot S-1: Certificate no. is not given. Enter it, or say why there is none.',
+			'reason: Lot S-2: Temperature 31 °C is outside 2 to 8 °C. Say why it is taken.'
 		]);
 		const [first] = (await sheetState(db.sql, o.code)).lines[0].rows;
-		await saveRows(db.sql, 'ines', o, [{ id: first.id, lineId: o.lines[0].id, version: 1, data: { lot: 'S-1', qty: '25', expiresOn: '2199-01-01', facts: { TEMP: ' 4.50 ', CERT: 'C-1' } } }]); // prettier-ignore
+		await saveRows(db.sql, 'ines', o, [
+			{
+				id: first.id,
+				lineId: o.lines[0].id,
+				version: 1,
+				data: { lot: 'S-1', qty: '25', expiresOn: '2199-01-01', facts: { TEMP: ' 4.50 ', CERT: 'C-1' } }
+			}
+		]);
 		await expect(bookNow(o.code)).rejects.toThrow('outside 2 to 8');
 		const { id } = await bookNow(o.code, 'lorry stood in the sun');
 		const page = (await markPage(db.sql, await markOf('S-1')))!;
-		expect(page.facts.map((f) => `${f.name}: ${f.value}, ${f.by}, event ${f.event}`)).toEqual([`Certificate no.: C-1, ines, event ${id}`, `Temperature: 4.5 °C, ines, event ${id}`]); // prettier-ignore
+		expect(page.facts.map((f) => `${f.name}: ${f.value}, ${f.by}, event ${f.event}`)).toEqual([
+			`Certificate no.: C-1, ines, event ${id}`,
+			`Temperature: 4.5 °C, ines, event ${id}`
+		]);
 	});
 	it('of one lot in two rows are one: what one row says counts for the other, and they may not differ', async () => {
 		const o = await order('purchase', [['SALT', '50']]);
-		const row = (place: string, facts: Record<string, string>) => ({ lot: 'S-3', qty: '25', expiresOn: '2199-01-01', place, facts }); // prettier-ignore
+		const row = (place: string, facts: Record<string, string>) => ({
+			lot: 'S-3',
+			qty: '25',
+			expiresOn: '2199-01-01',
+			place,
+			facts
+		});
 		await type(o.code, row('', { TEMP: '4', CERT: 'C' }), row('QS/B1', {}));
 		expect(await said(o.code)).toEqual([]);
 		await type(o.code, row('QS/A1', { TEMP: '5' }));
-		expect(await said(o.code)).toContain('stop: Temperature of lot S-3 is 4 °C in one row and 5 °C here. Make them the same.'); // prettier-ignore
+		expect(await said(o.code)).toContain(
+			'stop: Temperature of lot S-3 is 4 °C in one row and 5 °C here. Make them the same.'
+		);
 	});
 	it('a lot that comes again: what is recorded is not asked; another value replaces it, and both stay', async () => {
 		const o = await order('purchase', [['SALT', '5']]);
@@ -188,7 +250,7 @@ describe('facts in a sheet', () => {
 	});
 	it('are asked of what is shipped too', async () => {
 		const o = await order('sale', [['SALT', '2']]);
-		expect((await said(o.code))[0]).toMatch(/^stop: S-\d Packaging is missing\. Type it in\.$/);
+		expect((await said(o.code))[0]).toMatch(/^stop: Lot S-\d: Packaging is missing\. Type it in\.$/);
 		await expect(bookNow(o.code)).rejects.toThrow('Packaging is missing');
 		const [pick] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
 		await type(o.code, { mark: pick.mark, place: pick.place, qty: pick.qty, facts: { PACK: 'Sound' } });
@@ -197,7 +259,11 @@ describe('facts in a sheet', () => {
 		expect((await markPage(db.sql, pick.mark))!.facts.find((f) => f.code === 'PACK')!.value).toBe('sound');
 	});
 	it('a file is kept once, with every lot that it belongs to', async () => {
-		await changeItem(db.sql, 'SALT', { name: 'SALT', parts: [], rules: rules({ receipt: { facts: { COA: 'required' } } }) }); // prettier-ignore
+		await changeItem(db.sql, 'ines', 'SALT', {
+			name: 'SALT',
+			parts: [],
+			rules: rules({ receipt: { facts: { COA: 'required' } } })
+		});
 		const bytes = new TextEncoder().encode('%PDF-1.4 certificate');
 		const kept = await storeFile(db.sql, 'tobi', { name: 'co/a.pdf', bytes });
 		const o = await order('purchase', [['SALT', '2']]);
@@ -222,31 +288,55 @@ describe('facts in a sheet', () => {
 
 describe('an expiry date', () => {
 	it('may be asked at any step: typed beside what goes when none is recorded, and then kept', async () => {
-		await createItem(db.sql, { code: 'LATE', name: 'Late', unit: 'kg', decimals: 3, tracking: 'lot' });
-		await changeItem(db.sql, 'LATE', { name: 'Late', parts: [], rules: rules({ shipment: { expiry: 'required' }, move: { expiry: 'asked' } }) }); // prettier-ignore
-		await bookTest(db.sql, { kind: 'receipt', movements: [{ item: 'LATE', lot: 'D-1', qty: 9, from: '@supplier', to: 'QS/A1' }] }); // prettier-ignore
-		const move = (more: object) => bookTest(db.sql, { kind: 'move', movements: [{ item: 'LATE', lot: 'D-1', qty: 1, from: 'QS/A1', to: 'QS/B1' }], ...more }); // prettier-ignore
-		await expect(move({})).rejects.toThrow('Lot D-1 is asked for an expiry date at move');
+		await createItem(db.sql, 'ines', { code: 'LATE', name: 'Late', unit: 'kg', decimals: 3, tracking: 'lot' });
+		await changeItem(db.sql, 'ines', 'LATE', {
+			name: 'Late',
+			parts: [],
+			rules: rules({ shipment: { expiry: 'required' }, move: { expiry: 'asked' } })
+		});
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			movements: [{ item: 'LATE', lot: 'D-1', qty: 9, from: '@supplier', to: 'QS/A1' }]
+		});
+		const move = (more: object) =>
+			bookTest(db.sql, {
+				kind: 'move',
+				movements: [{ item: 'LATE', lot: 'D-1', qty: 1, from: 'QS/A1', to: 'QS/B1' }],
+				...more
+			});
+		await expect(move({})).rejects.toThrow('Lot D-1 needs an expiry date at move');
 		await move({ reason: 'label unreadable' });
 		const o = await order('sale', [['LATE', '2']]);
-		expect(await said(o.code)).toEqual(['stop: D-1 has no expiry date. Type it from the label.']);
+		expect(await said(o.code)).toEqual(['stop: Lot D-1 needs an expiry date at shipment. Type it from the label.']);
 		const [pick] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
 		const choose = (expiresOn: string) => type(o.code, { mark: pick.mark, place: pick.place, qty: '2', expiresOn });
 		await choose('31.02.2029');
-		expect((await said(o.code))[0]).toContain('D-1 expiry: “31.02.2029” is not a date');
+		expect((await said(o.code))[0]).toContain('Lot D-1, expiry: “31.02.2029” is not a date');
 		const [wrong] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
 		await removeRows(db.sql, o, [wrong.id]);
 		await choose('31 Jan 2199');
 		expect(await said(o.code)).toEqual([]);
 		await bookNow(o.code);
 		expect((await markPage(db.sql, await markOf('D-1')))!.expiresOn).toBe('2199-01-31');
-		await expect(bookTest(db.sql, { kind: 'shipment', partner: 'C', movements: [{ item: 'LATE', lot: 'D-1', qty: 1, from: 'QS/A1', to: '@customer', expiresOn: '2198-01-01' }] })).rejects.toThrow('recorded to expire 31 Jan 2199'); // prettier-ignore
+		await expect(
+			bookTest(db.sql, {
+				kind: 'shipment',
+				partner: 'C',
+				movements: [{ item: 'LATE', lot: 'D-1', qty: 1, from: 'QS/A1', to: '@customer', expiresOn: '2198-01-01' }]
+			})
+		).rejects.toThrow('recorded to expire 31 Jan 2199');
 	});
 });
 
 describe('facts that programs give', () => {
 	const receipt = (lot: string, facts: Record<string, unknown>, more: object = {}) =>
-		bookTest(db.sql, { kind: 'receipt', movements: [{ item: 'ACID', lot, qty: 1, from: '@supplier', to: 'QS/A1', expiresOn: '2199-01-01', facts: facts as never }], ...more }); // prettier-ignore
+		bookTest(db.sql, {
+			kind: 'receipt',
+			movements: [
+				{ item: 'ACID', lot, qty: 1, from: '@supplier', to: 'QS/A1', expiresOn: '2199-01-01', facts: facts as never }
+			],
+			...more
+		});
 	it.each([
 		['required and missing', { CERT: 'x' }, 'Lot P-1: Temperature is missing'],
 		['asked and missing', { TEMP: 4 }, 'Certificate no. is not given'],
@@ -259,27 +349,61 @@ describe('facts that programs give', () => {
 		expect(await db.sql`SELECT 1 FROM mark WHERE number = 'P-1'`).toHaveLength(0);
 	});
 	it('are refused where there is no number to keep them with', async () => {
-		await createItem(db.sql, { code: 'CAPS', name: 'Caps', unit: 'each', tracking: 'none' });
-		await expect(bookTest(db.sql, { kind: 'receipt', movements: [{ item: 'CAPS', qty: 1, from: '@supplier', to: 'QS/A1', facts: { TEMP: 4 } }] })).rejects.toThrow('no lot or serial here'); // prettier-ignore
+		await createItem(db.sql, 'ines', { code: 'CAPS', name: 'Caps', unit: 'each', tracking: 'none' });
+		await expect(
+			bookTest(db.sql, {
+				kind: 'receipt',
+				movements: [{ item: 'CAPS', qty: 1, from: '@supplier', to: 'QS/A1', facts: { TEMP: 4 } }]
+			})
+		).rejects.toThrow('no lot or serial here');
 	});
 	it('of a piece stay with the piece, those of the lot with its lot', async () => {
-		await bookTest(db.sql, { kind: 'receipt', movements: [{ item: 'METER', lot: 'ML', serial: 'M-1', qty: 1, from: '@supplier', to: 'QS/A1', supplierSerial: 'THEIRS-77', facts: { CAL: '2026-03-03', CERT: 'C-9' } }] }); // prettier-ignore
-		expect((await markPage(db.sql, await markOf('M-1')))!).toMatchObject({ supplierSerial: 'THEIRS-77', facts: [{ code: 'CAL', value: '3 Mar 2026' }] }); // prettier-ignore
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			movements: [
+				{
+					item: 'METER',
+					lot: 'ML',
+					serial: 'M-1',
+					qty: 1,
+					from: '@supplier',
+					to: 'QS/A1',
+					supplierSerial: 'THEIRS-77',
+					facts: { CAL: '2026-03-03', CERT: 'C-9' }
+				}
+			]
+		});
+		expect((await markPage(db.sql, await markOf('M-1')))!).toMatchObject({
+			supplierSerial: 'THEIRS-77',
+			facts: [{ code: 'CAL', value: '3 Mar 2026' }]
+		});
 		expect((await markPage(db.sql, await markOf('ML')))!.facts).toMatchObject([{ code: 'CERT', value: 'C-9' }]);
 		expect((await find(db.sql, 'theirs-77')).hits).toMatchObject([{ what: 'serial', label: 'M-1' }]);
 		// Moved later by its serial alone, the lot's fact still goes to the lot.
-		await bookTest(db.sql, { kind: 'move', movements: [{ item: 'METER', serial: 'M-1', qty: 1, from: 'QS/A1', to: 'QS/B1', facts: { TEMP: 3 } }] }); // prettier-ignore
+		await bookTest(db.sql, {
+			kind: 'move',
+			movements: [{ item: 'METER', serial: 'M-1', qty: 1, from: 'QS/A1', to: 'QS/B1', facts: { TEMP: 3 } }]
+		});
 		expect((await markPage(db.sql, await markOf('ML')))!.facts.map((f) => f.code).sort()).toEqual(['CERT', 'TEMP']);
 	});
 	it('warranty counts from shipment', async () => {
 		expect((await markPage(db.sql, await markOf('M-1')))!.warranty).toBe('');
-		await book(db.sql, ines, { key: randomUUID(), kind: 'shipment', at: new Date().toISOString(), partner: 'C', movements: [{ item: 'METER', serial: 'M-1', qty: 1, from: 'QS/B1', to: '@customer' }] }); // prettier-ignore
-		expect((await markPage(db.sql, await markOf('M-1')))!.warranty).toMatch(/^until \d+ \w+ \d{4} \(shipped .* \+ 24 months\)$/); // prettier-ignore
+		await book(db.sql, ines, {
+			key: randomUUID(),
+			kind: 'shipment',
+			at: new Date().toISOString(),
+			partner: 'C',
+			movements: [{ item: 'METER', serial: 'M-1', qty: 1, from: 'QS/B1', to: '@customer' }]
+		});
+		expect((await markPage(db.sql, await markOf('M-1')))!.warranty).toMatch(
+			/^until \d+ \w+ \d{4} \(shipped .* \+ 24 months\)$/
+		);
 	});
 });
 
 describe('a fact recorded later', () => {
-	const record = (code: string, value: string, reason = '', mark = 'F-1') => markOf(mark).then((id) => recordFact(db.sql, ines, { key: randomUUID(), mark: id, code, value, reason })); // prettier-ignore
+	const record = (code: string, value: string, reason = '', mark = 'F-1') =>
+		markOf(mark).then((id) => recordFact(db.sql, ines, { key: randomUUID(), mark: id, code, value, reason }));
 	it('is an event of its own, with who and when', async () => {
 		const { id } = await record('CERT', 'C-77');
 		const page = (await markPage(db.sql, await markOf('F-1')))!;
@@ -309,8 +433,12 @@ describe('the ledger', () => {
 	it('holds facts as it holds everything: sealed, and never changed past an event', async () => {
 		expect((await verify(db.sql)).findings).toEqual([]);
 		const id = await markOf('S-2');
-		await expect(db.owner`UPDATE mark SET facts = facts || '{"TEMP": "5"}' WHERE id = ${id}`).rejects.toThrow('changes only by an event'); // prettier-ignore
-		await expect(db.owner`UPDATE mark SET supplier_serial = 'x' WHERE id = ${id}`).rejects.toThrow('changes only by an event'); // prettier-ignore
+		await expect(db.owner`UPDATE mark SET facts = facts || '{"TEMP": "5"}' WHERE id = ${id}`).rejects.toThrow(
+			'changes only by an event'
+		);
+		await expect(db.owner`UPDATE mark SET supplier_serial = 'x' WHERE id = ${id}`).rejects.toThrow(
+			'changes only by an event'
+		);
 	});
 	it('finds and names an event whose facts somebody changed underneath', async () => {
 		const id = await markOf('S-2');
@@ -335,10 +463,19 @@ describe('how strongly a check is taken', () => {
 	] as const)('%s, by the firm’s policy', async (strength, sentence) => {
 		await savePolicy(db.sql, 'ines', { expired: strength });
 		expect((await readPolicy(db.sql)).expired).toBe(strength);
-		await createItem(db.sql, { code: 'DATED', name: 'Dated', unit: 'kg', tracking: 'lot', expiry: 'required' }).catch(() => null); // prettier-ignore
+		await createItem(db.sql, 'ines', {
+			code: 'DATED',
+			name: 'Dated',
+			unit: 'kg',
+			tracking: 'lot',
+			expiry: 'required'
+		}).catch(() => null);
 		const o = await order('purchase', [['DATED', '1']]);
 		await type(o.code, { lot: `OLD-${strength}`, qty: '1', expiresOn: '2020-01-01' });
-		expect(await said(o.code)).toEqual(sentence ? [`${strength}: Expired on 1 Jan 2020. ${sentence}`] : []);
+		expect(await said(o.code)).toEqual(
+			sentence ? [`${strength}: Lot OLD-${strength} expired on 1 Jan 2020. ${sentence}`] : []
+		);
 	});
-	it('of a check that is none is refused', () => expect(savePolicy(db.sql, 'ines', { nonsense: 'note' })).rejects.toThrow()); // prettier-ignore
+	it('of a check that is none is refused', () =>
+		expect(savePolicy(db.sql, 'ines', { nonsense: 'note' })).rejects.toThrow());
 });

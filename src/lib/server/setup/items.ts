@@ -1,13 +1,15 @@
 import { z } from 'zod';
-import type { Db, Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
 import { nothing, STEPS, type How, type Rule, type Step } from '../../core/marking/rule.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { parse } from '../people/people.ts';
+import { line } from '../../core/text/input.ts';
+import { keepHistory } from '../history/history.ts';
+import { parse } from '../parse.ts';
 import { listFacts } from './facts.ts';
-import { inOrder, kindRules, meansFor, refuseRule, rulesInput, rulesOf, saveRules } from './rules.ts';
+import { inOrder, kindRules, meansFor, refuseRule, rulesInput, rulesOf, ruleSettings, saveRules } from './rules.ts';
 
-const text = (max: number) => z.string().trim().min(1).max(max);
+const text = (max: number) => line(max);
 const decimalText = z
 	.union([
 		z.number().positive(),
@@ -21,12 +23,15 @@ const duration = z.string().regex(/^P(?=\d)(\d+Y)?(\d+M)?(\d+W)?(\d+D)?$/, 'Type
 const gtinInput = z.string().transform((t, ctx) => {
 	const gtin = gtin14(t.trim());
 	if (gtin) return gtin;
-	ctx.addIssue({ code: 'custom', message: `${t.trim().slice(0, 20)} is not a GTIN: it has 8, 12, 13 or 14 digits, and the last one is its check digit. Copy it from the label.` }); // prettier-ignore
+	ctx.addIssue({
+		code: 'custom',
+		message: `${t.trim().slice(0, 20)} is not a GTIN: it has 8, 12, 13 or 14 digits, and the last one is its check digit. Copy it from the label.`
+	});
 	return z.NEVER;
 });
 
 export const itemInput = z.strictObject({
-	code: text(60).regex(/^\S+$/, 'An item’s code has no blanks in it.'),
+	code: text(60).refine((t) => /^[^\s/?#%]+$/u.test(t), 'An item’s code has no blanks in it, and none of / ? # %.'),
 	name: text(200),
 	unit: text(20),
 	decimals: z.coerce.number().int().min(0).max(6).default(0),
@@ -67,20 +72,27 @@ export type ItemInput = z.input<typeof itemInput>;
  * @returns whether it is new
  * @throws Problem when the code stands for another item, or a part is unknown
  */
-export async function createItem(sql: Sql, input: ItemInput): Promise<{ id: string; created: boolean }> {
-	const parsed = itemInput.safeParse(input);
-	if (!parsed.success)
-		throw new Problem(parsed.error.issues.map((i) => ({ message: i.message, at: i.path.join('.') })));
-	const item = parsed.data;
+export async function createItem(
+	sql: Sql,
+	by: string,
+	input: unknown
+): Promise<{ id: string; code: string; created: boolean }> {
+	const item = parse(itemInput, input);
 	const { tracking } = item;
 	if (tracking.includes('serial') && item.decimals > 0)
-		throw new Problem([{ message: 'An item with serials comes in whole pieces: set its decimals to 0.', at: 'decimals' }]); // prettier-ignore
+		throw new Problem([
+			{ message: 'An item with serials comes in whole pieces: set its decimals to 0.', at: 'decimals' }
+		]);
 	if (item.runMode === 'unit' && !tracking.includes('serial'))
-		throw new Problem([{ message: 'One run for each finished piece needs serials. Choose a tracking with serials, or pooled runs.', at: 'runMode' }]); // prettier-ignore
+		throw new Problem([
+			{
+				message: 'One run for each finished piece needs serials. Choose a tracking with serials, or pooled runs.',
+				at: 'runMode'
+			}
+		]);
 	if (!!item.contentQty !== !!item.contentUnit)
 		throw new Problem([{ message: 'Content needs both a quantity and a unit.', at: 'contentQty' }]);
-	return sql.begin(async (raw) => {
-		const tx = raw as unknown as Db;
+	return transaction(sql, async (tx) => {
 		const [fresh] = await tx<{ id: string }[]>`
 			INSERT INTO item (code, name, unit, decimals, tracking, shelf_life, run_mode, content_qty, content_unit, serials_unique_everywhere)
 			VALUES (${item.code}, ${item.name}, ${item.unit}, ${item.decimals}, ${tracking}, ${item.shelfLife ?? null},
@@ -92,17 +104,36 @@ export async function createItem(sql: Sql, input: ItemInput): Promise<{ id: stri
 					AND decimals = ${item.decimals} AND run_mode = ${item.runMode}
 					AND (${item.kind ?? null}::text IS NOT NULL OR ${tracking} = 'none' OR EXISTS (SELECT 1 FROM item_rule r WHERE r.item_id = i.id AND r.step = 'receipt' AND r.expiry = ${item.expiry}))
 					AND (shelf_life, content_qty, content_unit) IS NOT DISTINCT FROM (${item.shelfLife ?? null}::text, ${item.contentQty ?? null}::numeric, ${item.contentUnit ?? null}::text)`;
-			if (same) return { id: same.id, created: false };
-			throw new Problem([{ message: `Item ${item.code} exists with other particulars. Take another code, or change it in Setup.`, at: 'code' }], 409); // prettier-ignore
+			if (same) return { id: same.id, code: item.code, created: false };
+			throw new Problem(
+				[
+					{
+						message: `Item ${item.code} exists with other particulars. Take another code, or change it in Setup.`,
+						at: 'code'
+					}
+				],
+				409
+			);
 		}
 		const ask = (number: string): How => (tracking.includes(number) ? 'required' : 'not asked');
-		const dated = (step: Step): How => step === 'receipt' ? item.expiry : step === 'production output' && item.shelfLife && item.expiry !== 'not asked' ? 'asked' : 'not asked'; // prettier-ignore
-		await saveRules(tx, { item: fresh.id }, STEPS.map((step) => ({ ...nothing(step), lot: ask('lot'), serial: ask('serial'), expiry: dated(step) }))); // prettier-ignore
+		const dated = (step: Step): How =>
+			step === 'receipt'
+				? item.expiry
+				: step === 'production output' && item.shelfLife && item.expiry !== 'not asked'
+					? 'asked'
+					: 'not asked';
+		await saveRules(
+			tx,
+			{ item: fresh.id },
+			STEPS.map((step) => ({ ...nothing(step), lot: ask('lot'), serial: ask('serial'), expiry: dated(step) }))
+		);
 		await setKind(tx, fresh.id, item.kind ?? null, !item.kind);
 		await setNumbering(tx, fresh.id, tracking, item);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
-		return { id: fresh.id, created: true };
-	}) as Promise<{ id: string; created: boolean }>;
+		const [made] = await listItems(tx, item.code);
+		await keepHistory(tx, by, 'item', item.code, null, settingsOf(made));
+		return { id: fresh.id, code: item.code, created: true };
+	});
 }
 
 interface Numbering {
@@ -131,13 +162,18 @@ async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) 
 		['serial', n.serialPattern]
 	] as const) {
 		if (!code) continue;
-		if (!tracking.includes(kind)) throw new Problem([{ message: `The item carries no ${kind}: take its pattern out.`, at: `${kind}Pattern` }]); // prettier-ignore
+		if (!tracking.includes(kind))
+			throw new Problem([{ message: `The item carries no ${kind}: take its pattern out.`, at: `${kind}Pattern` }]);
 		const [there] = await tx`SELECT 1 FROM number_pattern WHERE code = ${code}`;
-		if (!there) throw new Problem([{ message: `There is no number pattern ${code}. Make it in Setup, Number patterns.`, at: `${kind}Pattern` }]); // prettier-ignore
+		if (!there)
+			throw new Problem([
+				{ message: `There is no number pattern ${code}. Make it in Setup, Number patterns.`, at: `${kind}Pattern` }
+			]);
 	}
 	if (n.gtin) {
 		const [other] = await tx<{ code: string }[]>`SELECT code FROM item WHERE gtin = ${n.gtin} AND id <> ${id}`;
-		if (other) throw new Problem([{ message: `GTIN ${n.gtin} stands for ${other.code} already. Check the label.`, at: 'gtin' }]); // prettier-ignore
+		if (other)
+			throw new Problem([{ message: `GTIN ${n.gtin} stands for ${other.code} already. Check the label.`, at: 'gtin' }]);
 	}
 	await tx`UPDATE item SET gtin = ${n.gtin ?? null}, misfit = ${n.misfit ?? 'stop'}, least_left = ${n.leastLeft ?? null},
 		end_of_month = ${n.endOfMonth ?? false}, warranty = ${n.warranty ?? null}, drawn_at = ${n.drawnAt ?? 'sheet'}, supplier_number = ${n.supplierNumber ?? 'beside'},
@@ -152,11 +188,19 @@ export async function setParts(tx: Db, id: string, code: string, parts: { item: 
 		SELECT ${id}::bigint, i.id, p.qty FROM unnest(${parts.map((p) => p.item)}::text[], ${parts.map((p) => p.qty)}::numeric[]) p(code, qty)
 		JOIN item i ON i.code = p.code AND i.id <> ${id} ON CONFLICT DO NOTHING`;
 	if (rows.count !== parts.length)
-		throw new Problem([{ message: `A part of ${code} is unknown, stands twice, or is ${code} itself. Check the parts list.`, at: 'parts' }]); // prettier-ignore
+		throw new Problem([
+			{
+				message: `A part of ${code} is unknown, stands twice, or is ${code} itself. Check the parts list.`,
+				at: 'parts'
+			}
+		]);
 	const [loop] = await tx`
 		WITH RECURSIVE down AS (SELECT part_item_id AS id FROM part WHERE item_id = ${id}
 			UNION SELECT p.part_item_id FROM down JOIN part p ON p.item_id = down.id) SELECT 1 FROM down WHERE id = ${id}`;
-	if (loop) throw new Problem([{ message: `${code} would contain itself through its parts. Take that part out.`, at: 'parts' }]); // prettier-ignore
+	if (loop)
+		throw new Problem([
+			{ message: `${code} would contain itself through its parts. Take that part out.`, at: 'parts' }
+		]);
 }
 
 export interface ItemRow {
@@ -228,8 +272,10 @@ export const itemChange = z.strictObject({
 	parts: z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100)
 });
 
+/** What of an item's change touches its marking rule. */
+const ruleChange = itemChange.pick({ kind: true, ownRule: true, rules: true }).strip();
 /** The rule that would count: the item's own as given, or that of the kind it goes into. */
-async function ruleToBe(sql: Db, change: { kind?: string | null; ownRule?: boolean; rules: Rule[] }): Promise<Rule[]> {
+async function ruleToBe(sql: Db, change: z.output<typeof ruleChange>): Promise<Rule[]> {
 	if (!change.kind || change.ownRule !== false) return change.rules;
 	const [kind] = await sql<{ id: string }[]>`SELECT id FROM item_kind WHERE code = ${change.kind}`;
 	return kind ? kindRules(sql, kind.id) : change.rules;
@@ -240,11 +286,8 @@ async function ruleToBe(sql: Db, change: { kind?: string | null; ownRule?: boole
  * are open, in sentences.
  * @returns empty when the rule stays as it is
  */
-export async function ruleMeans(
-	sql: Db,
-	code: string,
-	change: { kind?: string | null; ownRule?: boolean; rules: Rule[] }
-): Promise<string[]> {
+export async function ruleMeans(sql: Db, code: string, input: unknown): Promise<string[]> {
+	const change = parse(ruleChange, input);
 	const items = await listItems(sql, code);
 	const names = Object.fromEntries((await listFacts(sql)).map((f) => [f.code, f.name]));
 	return meansFor(sql, items, await ruleToBe(sql, change), names);
@@ -254,10 +297,9 @@ export async function ruleMeans(
  * Changes what may change of an item: its name, dates, numbering, kind, marking rule and parts list. What it carries
  * (lot, serial), its unit and its decimals stay, for the numbers booked with them.
  */
-export async function changeItem(sql: Sql, code: string, input: z.input<typeof itemChange>): Promise<void> {
+export async function changeItem(sql: Sql, by: string, code: string, input: unknown): Promise<void> {
 	const change = parse(itemChange, input);
-	await sql.begin(async (raw) => {
-		const tx = raw as unknown as Db;
+	await transaction(sql, async (tx) => {
 		const [was] = await listItems(tx, code);
 		if (!was) throw new Problem(`There is no item ${code}.`, 404);
 		const { id, tracking } = was;
@@ -266,7 +308,11 @@ export async function changeItem(sql: Sql, code: string, input: z.input<typeof i
 		refuseRule([was], rules);
 		await setKind(tx, id, change.kind ?? null, change.ownRule);
 		if (change.ownRule || !change.kind) {
-			const wrong = change.rules.find((r) => (r.lot !== 'not asked' && !tracking.includes('lot')) || (r.serial !== 'not asked' && !tracking.includes('serial'))); // prettier-ignore
+			const wrong = change.rules.find(
+				(r) =>
+					(r.lot !== 'not asked' && !tracking.includes('lot')) ||
+					(r.serial !== 'not asked' && !tracking.includes('serial'))
+			);
 			if (wrong)
 				throw new Problem([
 					{ message: `${code} carries ${tracking}: nothing else can be asked at ${wrong.step}.`, at: 'rules' }
@@ -275,5 +321,20 @@ export async function changeItem(sql: Sql, code: string, input: z.input<typeof i
 		}
 		await setNumbering(tx, id, tracking, change);
 		await setParts(tx, id, code, change.parts);
+		const [is] = await listItems(tx, code);
+		await keepHistory(tx, by, 'item', code, settingsOf(was), settingsOf(is));
 	});
 }
+
+/** What of an item keeps its history: all that is set up, with what its rule asks at each step. */
+const settingsOf = ({ id: _id, code: _code, marks: _marks, expiry: _expiry, rules, parts, ...rest }: ItemRow) => ({
+	...rest,
+	parts: parts.map((p) => `${p.item} ${p.qty}`).join(', '),
+	...ruleSettings(rules)
+});
+
+/** The codes and names of items, for a list to choose from: nothing is counted. */
+export const itemNames = (sql: Db) => sql<
+	{ code: string; name: string; unit: string; tracking: ItemRow['tracking']; made: boolean }[]
+>`
+	SELECT i.code, i.name, i.unit, i.tracking, EXISTS (SELECT 1 FROM part p WHERE p.item_id = i.id) AS made FROM item i ORDER BY i.code`;

@@ -1,16 +1,30 @@
 import { z } from 'zod';
-import type { Db, Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import type { Rule } from '../../core/marking/rule.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { parse } from '../people/people.ts';
+import { line } from '../../core/text/input.ts';
+import { keepHistory } from '../history/history.ts';
+import { parse } from '../parse.ts';
 import { listFacts } from './facts.ts';
-import { kindRules, meansFor, refuseRule, rulesInput, rulesOf, saveRules, type Touched } from './rules.ts';
+import {
+	kindRules,
+	meansFor,
+	refuseRule,
+	rulesInput,
+	rulesOf,
+	ruleSettings,
+	saveRules,
+	type Touched
+} from './rules.ts';
 
 export const kindInput = z.strictObject({
-	code: z.string().trim().regex(/^[A-Za-z0-9._-]{1,30}$/, 'A kind’s code has 1 to 30 letters, digits, dots or dashes.'),
-	name: z.string().trim().min(1, 'Type a name.').max(100),
+	code: z
+		.string()
+		.trim()
+		.regex(/^[A-Za-z0-9._-]{1,30}$/, 'A kind’s code has 1 to 30 letters, digits, dots or dashes.'),
+	name: line(100, 1, 'Type a name.'),
 	rules: rulesInput
-}); // prettier-ignore
+});
 export type KindInput = z.input<typeof kindInput>;
 
 export interface KindRow {
@@ -33,7 +47,9 @@ export async function getKind(
 ): Promise<(KindRow & { rules: Rule[]; members: { code: string; name: string; ownRule: boolean }[] }) | null> {
 	const kind = (await listKinds(sql)).find((k) => k.code === code);
 	if (!kind) return null;
-	const members = await sql<{ code: string; name: string; ownRule: boolean }[]>`SELECT code, name, own_rule AS "ownRule" FROM item WHERE kind_id = ${kind.id} ORDER BY name`; // prettier-ignore
+	const members = await sql<
+		{ code: string; name: string; ownRule: boolean }[]
+	>`SELECT code, name, own_rule AS "ownRule" FROM item WHERE kind_id = ${kind.id} ORDER BY name`;
 	return { ...kind, rules: await kindRules(sql, kind.id), members: [...members] };
 }
 
@@ -43,7 +59,8 @@ const followers = (sql: Db, code: string) => sql<Touched[]>`
 	FROM item i JOIN item_kind k ON k.id = i.kind_id AND k.code = ${code} WHERE NOT i.own_rule ORDER BY i.code`;
 
 /** What a change of a kind's rule means for what is on hand and open of its items, in sentences. */
-export async function kindMeans(sql: Db, code: string, rules: Rule[]): Promise<string[]> {
+export async function kindMeans(sql: Db, code: string, input: unknown): Promise<string[]> {
+	const rules = parse(rulesInput, input);
 	const names = Object.fromEntries((await listFacts(sql)).map((f) => [f.code, f.name]));
 	return meansFor(sql, [...(await followers(sql, code))], rules, names);
 }
@@ -52,20 +69,27 @@ export async function kindMeans(sql: Db, code: string, rules: Rule[]): Promise<s
  * Makes a kind of items with its rule, or changes one; what goes by its rule goes by the new one from then on.
  * @param code of the kind to change; null for a new one
  */
-export async function saveKind(sql: Sql, by: string, input: KindInput, code: string | null = null): Promise<void> {
+export async function saveKind(sql: Sql, by: string, input: unknown, code: string | null = null): Promise<void> {
 	const kind = parse(kindInput, input);
-	await sql.begin(async (raw) => {
-		const tx = raw as unknown as Db;
+	await transaction(sql, async (tx) => {
 		if (code === null) {
-			const [made] = await tx<{ id: string }[]>`INSERT INTO item_kind (code, name, created_by) VALUES (${kind.code}, ${kind.name}, ${by}) ON CONFLICT DO NOTHING RETURNING id`; // prettier-ignore
+			const [made] = await tx<
+				{ id: string }[]
+			>`INSERT INTO item_kind (code, name, created_by) VALUES (${kind.code}, ${kind.name}, ${by}) ON CONFLICT DO NOTHING RETURNING id`;
 			if (!made)
 				throw new Problem([{ message: `There is a kind ${kind.code} already. Take another code.`, at: 'code' }]);
 			await saveRules(tx, { kind: made.id }, kind.rules);
+			await keepHistory(tx, by, 'kind', kind.code, null, { name: kind.name, ...ruleSettings(kind.rules) });
 			return;
 		}
-		const [there] = await tx<{ id: string }[]>`UPDATE item_kind SET name = ${kind.name} WHERE code = ${code} RETURNING id`; // prettier-ignore
+		const was = await getKind(tx, code);
+		const [there] = await tx<
+			{ id: string }[]
+		>`UPDATE item_kind SET name = ${kind.name} WHERE code = ${code} RETURNING id`;
 		if (!there) throw new Problem(`There is no kind ${code}. Reload the page.`, 404);
 		refuseRule([...(await followers(tx, code))], kind.rules);
 		await saveRules(tx, { kind: there.id }, kind.rules);
+		const before = was && { name: was.name, ...ruleSettings(was.rules) };
+		await keepHistory(tx, by, 'kind', code, before, { name: kind.name, ...ruleSettings(kind.rules) });
 	});
 }

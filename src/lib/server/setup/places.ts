@@ -1,28 +1,50 @@
 import { z } from 'zod';
-import type { Db } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { parse } from '../people/people.ts';
+import { line } from '../../core/text/input.ts';
+import { keepHistory } from '../history/history.ts';
+import { parse } from '../parse.ts';
+import { zoneInput } from './firm.ts';
 
 export const placeInput = z.strictObject({
-	code: z.string().trim().regex(/^[A-Za-z0-9._-]{1,20}(\/[A-Za-z0-9._-]{1,20})?$/, 'A place is a site (QS) or a bin of a site (QS/A1): letters, digits, dots and dashes.'), // prettier-ignore
-	name: z.string().trim().min(1, 'Type a name.').max(100),
-	/** goods arrive here, to be put away */
-	dock: z.boolean().default(false)
-});
-export const partnerInput = z.strictObject({
 	code: z
 		.string()
 		.trim()
-		.regex(/^\S{1,60}$/, 'A partner’s code has 1 to 60 characters and no blanks.'),
-	name: z.string().trim().min(1, 'Type a name.').max(200),
+		.max(60)
+		.regex(
+			/^[A-Za-z0-9._-]{1,20}(\/[A-Za-z0-9._-]{1,20})?$/,
+			'A place is a site (QS) or a bin of a site (QS/A1): letters, digits, dots and dashes.'
+		),
+	name: line(100, 1, 'Type a name.'),
+	/** goods arrive here, to be put away */
+	dock: z.boolean().default(false),
+	/** of a site that lies in another time zone than the firm */
+	zone: zoneInput.nullish()
+});
+export const partnerInput = z.strictObject({
+	code: line(60).refine((t) => /^\S{1,60}$/.test(t), 'A partner’s code has 1 to 60 characters and no blanks.'),
+	name: line(200, 1, 'Type the name.'),
 	kind: z.enum(['supplier', 'customer', 'both'], 'Choose supplier, customer or both.')
 });
 
-export const listPlaces = (sql: Db) => sql<
-	{ code: string; name: string; site: string | null; dock: boolean; numbers: number }[]
->`
-	SELECT p.code, p.name, s.code AS site, p.dock, (SELECT count(*)::int FROM balance b WHERE b.place_id = p.id AND b.qty > 0) AS numbers
-	FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;
+export interface PlaceRow {
+	code: string;
+	name: string;
+	site: string | null;
+	dock: boolean;
+	/** the time zone that was set for it */
+	zone: string | null;
+	numbers: number;
+}
+/** Places with how many numbers lie at each, in the order of their codes. */
+export const listPlaces = (sql: Db) => sql<PlaceRow[]>`
+	SELECT p.code, p.name, s.code AS site, p.dock, p.zone, coalesce(n.numbers, 0) AS numbers
+	FROM place p LEFT JOIN place s ON s.id = p.site_id
+	LEFT JOIN (SELECT place_id, count(*)::int AS numbers FROM balance WHERE qty > 0 AND NOT virtual GROUP BY 1) n ON n.place_id = p.id
+	WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;
+/** The codes of all places, for a list to choose from: nothing is counted. */
+export const placeCodes = (sql: Db) => sql<{ code: string; site: string | null }[]>`
+	SELECT p.code, s.code AS site FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;
 /** The bins of the site that a place belongs to, in their order. */
 export async function binsOf(sql: Db, place: string | null): Promise<string[]> {
 	const rows = await sql<{ code: string }[]>`
@@ -33,25 +55,39 @@ export const listPartners = (sql: Db) => sql<{ code: string; name: string; kind:
 	SELECT code, name, kind FROM partner ORDER BY kind DESC, name`;
 
 /** Adds a site, or a bin of a site that is there. */
-export async function addPlace(sql: Db, input: z.input<typeof placeInput>) {
+export async function addPlace(sql: Sql, by: string, input: unknown): Promise<void> {
 	const p = parse(placeInput, input);
 	const [site, bin] = p.code.split('/');
-	const [there] = bin ? await sql<{ id: string }[]>`SELECT id FROM place WHERE code = ${site}` : [null];
-	if (bin && !there) throw new Problem([{ message: `There is no site ${site}. Add the site first.`, at: 'code' }]);
-	const made =
-		await sql`INSERT INTO place (code, name, site_id, dock) VALUES (${p.code}, ${p.name}, ${there?.id ?? null}, ${p.dock}) ON CONFLICT DO NOTHING`;
-	if (!made.count) throw new Problem([{ message: `${p.code} is there already.`, at: 'code' }]);
+	await transaction(sql, async (tx) => {
+		const [there] = bin ? await tx<{ id: string }[]>`SELECT id FROM place WHERE code = ${site}` : [null];
+		if (bin && !there) throw new Problem([{ message: `There is no site ${site}. Add the site first.`, at: 'code' }]);
+		if (bin && p.zone)
+			throw new Problem([{ message: 'The time zone is the site’s, not a bin’s. Leave it empty here.', at: 'zone' }]);
+		const made =
+			await tx`INSERT INTO place (code, name, site_id, dock, zone) VALUES (${p.code}, ${p.name}, ${there?.id ?? null}, ${p.dock}, ${p.zone ?? null}) ON CONFLICT DO NOTHING`;
+		if (!made.count) throw new Problem([{ message: `${p.code} is there already.`, at: 'code' }]);
+		const { code, ...settings } = p;
+		await keepHistory(tx, by, 'place', code, null, settings);
+	});
 }
 
 /** Says whether goods arrive at a place, to be put away from it. */
-export async function setDock(sql: Db, code: string, dock: boolean) {
-	const done = await sql`UPDATE place SET dock = ${dock} WHERE code = ${code} AND NOT virtual`;
-	if (!done.count) throw new Problem(`There is no place ${code}. Reload the page.`, 404);
+export async function setDock(sql: Sql, by: string, code: string, dock: boolean): Promise<void> {
+	await transaction(sql, async (tx) => {
+		const done = await tx`UPDATE place SET dock = ${dock} WHERE code = ${code} AND NOT virtual`;
+		if (!done.count) throw new Problem(`There is no place ${code.slice(0, 60)}. Reload the page.`, 404);
+		await keepHistory(tx, by, 'place', code, { dock: !dock }, { dock });
+	});
 }
 
-export async function addPartner(sql: Db, input: z.input<typeof partnerInput>) {
+/** Adds a supplier or customer. */
+export async function addPartner(sql: Sql, by: string, input: unknown): Promise<void> {
 	const p = parse(partnerInput, input);
-	const made =
-		await sql`INSERT INTO partner (code, name, kind) VALUES (${p.code}, ${p.name}, ${p.kind}) ON CONFLICT DO NOTHING`;
-	if (!made.count) throw new Problem([{ message: `${p.code} is taken. Choose another code.`, at: 'code' }]);
+	await transaction(sql, async (tx) => {
+		const made =
+			await tx`INSERT INTO partner (code, name, kind) VALUES (${p.code}, ${p.name}, ${p.kind}) ON CONFLICT DO NOTHING`;
+		if (!made.count) throw new Problem([{ message: `${p.code} is taken. Choose another code.`, at: 'code' }]);
+		const { code, ...settings } = p;
+		await keepHistory(tx, by, 'partner', code, null, settings);
+	});
 }

@@ -1,23 +1,23 @@
 import { z } from 'zod';
-import type { Db } from '../database/connect.ts';
-import { asDelivered, CHECKS, type Check, type Policy } from '../../core/policy/policy.ts';
-import { parse } from '../people/people.ts';
+import { transaction, type Sql } from '../database/connect.ts';
+import { POLICY_CHECKS } from '../../core/checks/catalogue.ts';
+import { keepHistory } from '../history/history.ts';
+import { readPolicy } from '../ledger/world.ts';
+import { parse } from '../parse.ts';
 
-/** How strongly the firm takes what each check finds. */
-export async function readPolicy(sql: Db): Promise<Policy> {
-	const policy = asDelivered();
-	for (const r of await sql<{ code: Check; strength: Policy[Check] }[]>`SELECT code, strength FROM check_policy`)
-		if (r.code in policy) policy[r.code] = r.strength;
-	return policy;
-}
-const policyInput = z.partialRecord(
-	z.enum(Object.keys(CHECKS) as [Check, ...Check[]]),
-	z.enum(['stop', 'reason', 'note'])
-);
-export async function savePolicy(sql: Db, by: string, input: unknown): Promise<void> {
-	const policy = parse(policyInput, input);
-	const codes = Object.keys(policy);
-	const strengths = Object.values(policy) as string[];
-	await sql`INSERT INTO check_policy (code, strength, changed_by) SELECT n.*, ${by}::text FROM unnest(${codes}::text[], ${strengths}::text[]) n(code, strength)
-		ON CONFLICT (code) DO UPDATE SET strength = excluded.strength, changed_by = excluded.changed_by, changed_at = now() WHERE check_policy.strength <> excluded.strength`;
+const codes = POLICY_CHECKS.map((c) => c.code) as [string, ...string[]];
+const policyInput = z.partialRecord(z.enum(codes), z.enum(['stop', 'reason', 'note']));
+
+/** Sets how strongly the firm takes what each check finds; checks that are not named stay as they are. */
+export async function savePolicy(sql: Sql, by: string, input: unknown): Promise<void> {
+	const policy = Object.fromEntries(
+		Object.entries(parse(policyInput, input)).flatMap(([code, strength]) => (strength ? [[code, strength]] : []))
+	);
+	await transaction(sql, async (tx) => {
+		const was = await readPolicy(tx);
+		await tx`INSERT INTO check_policy (code, strength, changed_by) SELECT n.*, ${by}::text
+			FROM unnest(${Object.keys(policy)}::text[], ${Object.values(policy)}::text[]) n(code, strength)
+			ON CONFLICT (code) DO UPDATE SET strength = excluded.strength, changed_by = excluded.changed_by, changed_at = now() WHERE check_policy.strength <> excluded.strength`;
+		await keepHistory(tx, by, 'policy', 'firm', was, { ...was, ...policy });
+	});
 }

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { Db } from '../database/connect.ts';
+import { lineSteps } from '../../core/document/kinds.ts';
 import { inSentence } from '../../core/marking/sentence.ts';
-import { changesOf, HOWS, nothing, STEPS, type Rule, type RuleChange } from '../../core/marking/rule.ts';
+import { asksOf, changesOf, HOWS, nothing, STEPS, type Rule, type RuleChange } from '../../core/marking/rule.ts';
 import { show } from '../../core/quantity/quantity.ts';
 import { Problem } from '../../core/problem/problem.ts';
 
@@ -13,10 +14,10 @@ export const rulesInput = z
 			lot: how,
 			serial: how,
 			expiry: how.default('not asked'),
-			facts: z.record(z.string().max(30), how).default({})
+			facts: z.record(z.string().regex(/^[A-Za-z0-9._-]{1,30}$/), how).default({})
 		})
 	)
-	.max(10);
+	.max(STEPS.length);
 export type RulesInput = z.output<typeof rulesInput>;
 /** Whose rule it is: an item's own, or that of a kind of items. */
 export type Owner = { item: string } | { kind: string };
@@ -28,13 +29,16 @@ export const rulesOf = (sql: Db) => sql`coalesce((
 	FROM item_rule r WHERE r.item_id = i.id), '[]')`;
 
 /** The steps of a rule in their order, with nothing asked where nothing is said. */
-export const inOrder = (rules: Rule[]): Rule[] => STEPS.map((step) => rules.find((r) => r.step === step) ?? nothing(step)); // prettier-ignore
+export const inOrder = (rules: Rule[]): Rule[] =>
+	STEPS.map((step) => rules.find((r) => r.step === step) ?? nothing(step));
 
 /** The rule of a kind, in the order of the steps. */
 export async function kindRules(sql: Db, kindId: string): Promise<Rule[]> {
-	return inOrder(await sql<Rule[]>`
+	return inOrder(
+		await sql<Rule[]>`
 		SELECT r.step, r.lot, r.serial, r.expiry, coalesce((SELECT json_object_agg(c.code, f.how) FROM fact_rule f JOIN fact c ON c.id = f.fact_id
-			WHERE f.kind_id = r.kind_id AND f.step = r.step), '{}') AS facts FROM marking_rule r WHERE r.kind_id = ${kindId}`); // prettier-ignore
+			WHERE f.kind_id = r.kind_id AND f.step = r.step), '{}') AS facts FROM marking_rule r WHERE r.kind_id = ${kindId}`
+	);
 }
 
 /** Writes a rule: only what changed gets a new date. @throws Problem when a fact is unknown */
@@ -48,7 +52,9 @@ export async function saveRules(tx: Db, owner: Owner, rules: RulesInput): Promis
 	await tx`INSERT INTO marking_rule (item_id, kind_id, step, lot, serial, expiry)
 		SELECT ${item}::bigint, ${kind}::bigint, n.* FROM unnest(${steps}::text[], ${rules.map((r) => r.lot)}::text[], ${rules.map((r) => r.serial)}::text[], ${rules.map((r) => r.expiry)}::text[]) n(step, lot, serial, expiry)
 		WHERE NOT EXISTS (SELECT 1 FROM marking_rule r WHERE r.${mine} AND r.step = n.step)`;
-	const facts = rules.flatMap((r) => Object.entries(r.facts).flatMap(([code, h]) => (h === 'not asked' ? [] : [{ step: r.step, code, how: h }]))); // prettier-ignore
+	const facts = rules.flatMap((r) =>
+		Object.entries(r.facts).flatMap(([code, h]) => (h === 'not asked' ? [] : [{ step: r.step, code, how: h }]))
+	);
 	await tx`DELETE FROM fact_rule r WHERE r.${mine} AND r.step = ANY(${steps})`;
 	const saved = await tx`INSERT INTO fact_rule (item_id, kind_id, fact_id, step, how)
 		SELECT ${item}::bigint, ${kind}::bigint, f.id, n.step, n.how FROM unnest(${facts.map((f) => f.code)}::text[], ${facts.map((f) => f.step)}::text[], ${facts.map((f) => f.how)}::text[]) n(code, step, how)
@@ -56,6 +62,21 @@ export async function saveRules(tx: Db, owner: Owner, rules: RulesInput): Promis
 	if (saved.count !== facts.length)
 		throw new Problem([{ message: 'A fact of the rule is not known any more. Reload the page.', at: 'rules' }]);
 }
+
+/** A rule as its history keeps it: for each step what is asked there. */
+export const ruleSettings = (rules: readonly Rule[]): Record<string, string> =>
+	Object.fromEntries(
+		rules.map((r) => {
+			const asked = asksOf(r).filter(([, h]) => h !== 'not asked');
+			return [
+				`asked at ${r.step}`,
+				asked
+					.map(([what, h]) => `${what} ${h}`)
+					.sort()
+					.join(', ') || 'nothing'
+			];
+		})
+	);
 
 /** Items that a change of rule touches, with the rule that counts for each now. */
 export interface Touched {
@@ -72,7 +93,12 @@ export function refuseRule(items: Touched[], rules: { step: string; serial: stri
 	const output = rules.find((r) => r.step === 'production output');
 	const hit = items.find((i) => i.runMode === 'unit');
 	if (hit && output && output.serial !== 'required')
-		throw new Problem([{ message: `${hit.code} has one run for each finished serial: its serial is required at production output. Set that step back to required.`, at: 'rules' }]); // prettier-ignore
+		throw new Problem([
+			{
+				message: `${hit.code} has one run for each finished serial: its serial is required at production output. Set that step back to required.`,
+				at: 'rules'
+			}
+		]);
 }
 
 /**
@@ -86,33 +112,52 @@ export async function meansFor(
 	rules: Rule[],
 	names: Record<string, string>
 ): Promise<string[]> {
-	const carried = (i: Touched, c: RuleChange) => (c.what === 'lot' || c.what === 'serial' ? i.tracking.includes(c.what) : i.tracking !== 'none'); // prettier-ignore
-	const changes = items.flatMap((item) => changesOf(item.rules, rules).filter((c) => carried(item, c)).map((c) => ({ ...c, item }))); // prettier-ignore
+	const carried = (i: Touched, c: RuleChange) =>
+		c.what === 'lot' || c.what === 'serial' ? i.tracking.includes(c.what) : i.tracking !== 'none';
+	const changes = items.flatMap((item) =>
+		changesOf(item.rules, rules)
+			.filter((c) => carried(item, c))
+			.map((c) => ({ ...c, item }))
+	);
 	if (!changes.length) return [];
 	const ids = [...new Set(changes.map((c) => c.item.id))];
 	const stock = await sql<{ item: string; unmarked: string; lots: string }[]>`
 		SELECT k.item_id AS item, coalesce(trim_scale(sum(b.qty) FILTER (WHERE k.kind = 'unmarked')), 0)::text AS unmarked, coalesce(trim_scale(sum(b.qty) FILTER (WHERE k.kind = 'lot')), 0)::text AS lots
 		FROM mark k JOIN balance b ON b.mark_id = k.id AND NOT b.virtual AND b.qty > 0 WHERE k.item_id = ANY(${ids}::bigint[]) GROUP BY 1`;
+	const lines = lineSteps();
 	const open = await sql<{ item: string; step: string; code: string }[]>`
-		SELECT DISTINCT l.item_id AS item, o.code, CASE WHEN l.role = 'output' THEN 'production output' WHEN l.role = 'component' THEN 'production use' WHEN o.kind = 'sale' THEN 'shipment' ELSE 'receipt' END AS step
-		FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.item_id = ANY(${ids}::bigint[]) ORDER BY o.code`;
+		SELECT DISTINCT l.item_id AS item, o.code, n.step
+		FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL
+		JOIN unnest(${lines.map((s) => s.kind)}::text[], ${lines.map((s) => s.role)}::text[], ${lines.map((s) => s.step)}::text[]) n(kind, role, step) ON n.kind = o.kind AND n.role = l.role
+		WHERE l.item_id = ANY(${ids}::bigint[]) ORDER BY o.code`;
 	// Steps that mean the same stand in one sentence.
-	const groups = new Map<string, { what: string; how: string; hand: string; steps: Set<string>; orders: Set<string> }>(); // prettier-ignore
+	const groups = new Map<
+		string,
+		{ what: string; how: string; hand: string; steps: Set<string>; orders: Set<string> }
+	>();
 	for (const c of changes) {
 		const says = { 'not asked': 'is no longer asked', asked: 'is asked', required: 'is required' }[c.to];
-		const what = c.what === 'expiry' ? 'An expiry date' : c.what.startsWith('fact ') ? (names[c.what.slice(5)] ?? c.what.slice(5)) : `A ${c.what}`; // prettier-ignore
+		const what =
+			c.what === 'expiry'
+				? 'An expiry date'
+				: c.what.startsWith('fact ')
+					? (names[c.what.slice(5)] ?? c.what.slice(5))
+					: `A ${c.what}`;
 		const numbered = c.what === 'lot' || c.what === 'serial';
 		const s = stock.find((x) => x.item === c.item.id) ?? { unmarked: '0', lots: '0' };
 		const unit = c.item.unit === 'each' ? 'pieces' : c.item.unit;
 		const of = items.length > 1 ? ` of ${c.item.code}` : '';
-		const list = [c.what === 'serial' && s.lots !== '0' && `${show(s.lots)} ${unit}${of} in lots`, s.unmarked !== '0' && `${show(s.unmarked)} ${unit}${of} without any number`].filter(Boolean); // prettier-ignore
+		const list = [
+			c.what === 'serial' && s.lots !== '0' && `${show(s.lots)} ${unit}${of} in lots`,
+			s.unmarked !== '0' && `${show(s.unmarked)} ${unit}${of} without any number`
+		].filter(Boolean);
 		const brings = c.step === 'receipt' || c.step === 'production output';
 		const hand = !numbered
 			? '.'
 			: !c.stricter
 				? ': what is booked without one is unmarked stock, and a trace says so as a gap.'
 				: list.length && !brings
-					? `. ${list.join(' and ')} on hand ${c.step === 'shipment' && c.what === 'serial' ? 'get theirs when they are shipped' : 'cannot be booked there until they have one'}.` // prettier-ignore
+					? `. ${list.join(' and ')} on hand ${c.step === 'shipment' && c.what === 'serial' ? 'get theirs when they are shipped' : 'cannot be booked there until they have one'}.`
 					: '.';
 		const key = what + says + hand;
 		const group = groups.get(key) ?? { what, how: says, hand, steps: new Set(), orders: new Set() };
@@ -124,6 +169,6 @@ export async function meansFor(
 		const named = [...orders].slice(0, 5);
 		const more = orders.size - named.length;
 		const last = orders.size === 1 ? 'is open and keeps' : 'are open and keep';
-		return `${what} ${says} at ${inSentence([...steps])}${hand}${orders.size ? ` ${inSentence(more ? [...named, `${more} more`] : named)} ${last} to it from now on.` : ''}`; // prettier-ignore
+		return `${what} ${says} at ${inSentence([...steps])}${hand}${orders.size ? ` ${inSentence(more ? [...named, `${more} more`] : named)} ${last} to it from now on.` : ''}`;
 	});
 }

@@ -6,10 +6,21 @@ const db = testDatabase();
 const key = () => crypto.randomUUID() as string;
 beforeAll(async () => {
 	await makeItems(db.sql);
-	const arrive = (movements: object[], to: string) => bookTest(db.sql, { kind: 'receipt', partner: 'S', movements: movements.map((m) => ({ qty: 1, from: '@supplier', to, ...m })) as never }); // prettier-ignore
+	const arrive = (movements: object[], to: string) =>
+		bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S',
+			movements: movements.map((m) => ({ qty: 1, from: '@supplier', to, ...m })) as never
+		});
 	await arrive([{ item: 'RAW1', lot: 'A', qty: 5 }], 'QS/A2');
 	await arrive([{ item: 'RAW1', lot: 'B', qty: 9 }], 'QS/A1');
-	await arrive([{ item: 'RAW1', lot: 'C', qty: '10.5' }, ...['M-01', 'M-02', 'M-03', 'M-05'].map((serial) => ({ item: 'METER', serial }))], 'QS/DOCK'); // prettier-ignore
+	await arrive(
+		[
+			{ item: 'RAW1', lot: 'C', qty: '10.5' },
+			...['M-01', 'M-02', 'M-03', 'M-05'].map((serial) => ({ item: 'METER', serial }))
+		],
+		'QS/DOCK'
+	);
 });
 
 describe('putting away', () => {
@@ -22,11 +33,15 @@ describe('putting away', () => {
 		]);
 	});
 	it('splits a lot over bins in one event; it stays one lot', async () => {
-		const booked = await putAway(db.sql, ines, { key: key(), from: 'QS/DOCK', rows: [
-			{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '4', to: 'QS/A1' },
-			{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '6.5', to: 'QS/A2' },
-			{ kind: 'serial', item: 'METER', number: 'M-01', count: 3, lot: null, qty: '3', to: 'QS/A2' }
-		] }); // prettier-ignore
+		const booked = await putAway(db.sql, ines, {
+			key: key(),
+			from: 'QS/DOCK',
+			rows: [
+				{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '4', to: 'QS/A1' },
+				{ kind: 'lot', item: 'RAW1', number: 'C', count: 1, lot: null, qty: '6.5', to: 'QS/A2' },
+				{ kind: 'serial', item: 'METER', number: 'M-01', count: 3, lot: null, qty: '3', to: 'QS/A2' }
+			]
+		});
 		expect(booked.movements).toBe(5);
 		const where = await db.sql<
 			{ code: string; qty: string }[]

@@ -4,10 +4,11 @@ import { compress, expand } from '../../core/ranges/ranges.ts';
 import type { AskedFact, Facts } from '../../core/facts/fact.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { book, type Booked } from '../ledger/book.ts';
-import type { Actor, EventInput } from '../ledger/input.ts';
-import { parse } from '../people/people.ts';
-import { factColumns } from '../setup/facts.ts';
-import { binsHolding } from './available.ts';
+import type { Actor, EventInput } from '../../core/ledger/input.ts';
+import { factValues, key, line, number, text } from '../../core/text/input.ts';
+import { factColumns } from '../marks/facts.ts';
+import { binsHolding } from '../marks/standing.ts';
+import { parse } from '../parse.ts';
 
 /** Something that lies at a place: a lot, unmarked stock, or a range of serials of one lot. */
 export interface Lying {
@@ -39,15 +40,22 @@ export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
 	const rows = await sql<
 		(Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { itemId: string; recorded: Facts })[]
 	>`
-		SELECT k.kind, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.number, l.number AS lot, k.id AS mark, coalesce(l.facts, '{}') || k.facts AS recorded, trim_scale(b.qty)::text AS qty,
-			coalesce(k.expires_on, l.expires_on) AS "expiresOn", CASE WHEN k.status = 'released' AND l.status IS NOT NULL THEN l.status ELSE k.status END AS status
-		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN mark l ON l.id = k.parent_id
-		WHERE b.qty > 0 AND NOT b.virtual ORDER BY i.name, l.number COLLATE natural_order, k.number COLLATE natural_order LIMIT ${MOST}`;
+		SELECT k.kind, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(b.qty)::text AS qty,
+			k.expires_on AS "expiresOn", k.status
+		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id
+		WHERE b.qty > 0 AND NOT b.virtual ORDER BY i.name, k.of_lot COLLATE natural_order, k.number COLLATE natural_order LIMIT ${MOST}`;
 	const asked = await sql<(AskedFact & { item: string })[]>`
 		SELECT x.item_id AS item, x.how, ${factColumns(sql)} FROM item_fact x JOIN fact f ON f.id = x.fact_id
 		WHERE x.step = 'move' AND x.item_id = ANY(${[...new Set(rows.map((r) => r.itemId))]}::bigint[]) ORDER BY f.name`;
-	const factsOf = (r: (typeof rows)[0]): AskedFact[] => r.kind === 'unmarked' ? [] : asked.filter((f) => f.item === r.itemId && !r.recorded[f.code]).map(({ item: _i, ...f }) => f); // prettier-ignore
-	const suggested = await binsHolding(sql, rows.map((r) => r.itemId), place); // prettier-ignore
+	const factsOf = (r: (typeof rows)[0]): AskedFact[] =>
+		r.kind === 'unmarked'
+			? []
+			: asked.filter((f) => f.item === r.itemId && !r.recorded[f.code]).map(({ item: _i, ...f }) => f);
+	const suggested = await binsHolding(
+		sql,
+		rows.map((r) => r.itemId),
+		place
+	);
 	const out: Lying[] = [];
 	const groups = new Map<string, (typeof rows)[number][]>();
 	for (const r of rows) {
@@ -56,7 +64,9 @@ export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
 			out.push({ ...rest, key: r.mark!, last: null, count: 1, suggested: suggested(itemId), facts: factsOf(r) });
 			continue;
 		}
-		const key = `${r.item} ${r.lot ?? ''} ${r.status} ${r.expiresOn ?? ''} ${factsOf(r).map((f) => f.code).join()}`; // prettier-ignore
+		const key = `${r.item} ${r.lot ?? ''} ${r.status} ${r.expiresOn ?? ''} ${factsOf(r)
+			.map((f) => f.code)
+			.join()}`;
 		const list = groups.get(key);
 		if (list) list.push(r);
 		else groups.set(key, [r]);
@@ -65,7 +75,16 @@ export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
 		for (const range of compress(list.map((r) => r.number!))) {
 			const from = list.find((r) => r.number === range.first)!;
 			const { itemId, recorded: _r, ...first } = from;
-			out.push({ ...first, key: first.mark!, mark: range.count === 1 ? first.mark : null, last: range.last, count: range.count, qty: String(range.count), suggested: suggested(itemId), facts: factsOf(from) }); // prettier-ignore
+			out.push({
+				...first,
+				key: first.mark!,
+				mark: range.count === 1 ? first.mark : null,
+				last: range.last,
+				count: range.count,
+				qty: String(range.count),
+				suggested: suggested(itemId),
+				facts: factsOf(from)
+			});
 		}
 	return out.sort((a, b) => a.itemName.localeCompare(b.itemName));
 }
@@ -75,20 +94,20 @@ export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; do
 	WHERE NOT p.virtual GROUP BY p.id ORDER BY NOT p.dock, p.code COLLATE natural_order`;
 
 const moveInput = z.strictObject({
-	key: z.uuid(),
-	from: z.string().min(1).max(45),
-	reason: z.string().trim().max(1000).optional(),
+	key,
+	from: line(45),
+	reason: text(1000, 0).optional(),
 	rows: z
 		.array(
 			z.strictObject({
 				kind: z.enum(['lot', 'serial', 'unmarked']),
-				item: z.string().min(1).max(60),
-				number: z.string().max(60).nullable(),
+				item: line(60),
+				number: number.nullable(),
 				count: z.number().int().min(1).max(MOST),
-				lot: z.string().max(60).nullable(),
+				lot: number.nullable(),
 				qty: z.string().max(40),
-				to: z.string().trim().min(1, 'Name a bin.').max(45),
-				facts: z.record(z.string().max(30), z.string().max(300)).optional()
+				to: line(45, 1, 'Name a bin.'),
+				facts: factValues.optional()
 			})
 		)
 		.min(1, 'Say where at least one of them goes.')
@@ -100,20 +119,35 @@ const moveInput = z.strictObject({
  * @throws Problem naming each faulty line; nothing is moved then
  */
 export async function putAway(sql: Sql, actor: Actor, input: unknown): Promise<Booked> {
-	const given = parse(moveInput, input);
-	const sites = new Set(given.rows.map((r) => r.to.split('/')[0]));
-	const movements = given.rows.flatMap((r): NonNullable<EventInput['movements']> => {
-		const base = { item: r.item, from: given.from, to: r.to, ...(r.facts ? { facts: r.facts } : {}) };
-		if (r.kind !== 'serial') return [{ ...base, lot: r.kind === 'lot' ? r.number : null, qty: r.qty }];
-		return expand(r.number!, r.count).map((serial) => ({ ...base, serial, qty: '1' }));
+	const { key: under, ...given } = parse(moveInput, input);
+	// Counted before anything is expanded.
+	const numbers = given.rows.reduce((n, r) => n + (r.kind === 'serial' ? r.count : 1), 0);
+	if (numbers > MOST)
+		throw new Problem(`That is more than ${MOST.toLocaleString('en')} numbers at once. Put away in parts.`);
+	const movements = given.rows.flatMap((r, i): NonNullable<EventInput['movements']> => {
+		const same = { item: r.item, from: given.from, to: r.to, ...(r.facts ? { facts: r.facts } : {}) };
+		if (r.kind !== 'serial') return [{ ...same, lot: r.kind === 'lot' ? r.number : null, qty: r.qty }];
+		if (!r.number) throw new Problem([{ message: 'The first serial is missing. Reload the page.', at: `rows[${i}]` }]);
+		return serialsFrom(r.number, r.count, i).map((serial) => ({ ...same, serial, qty: '1' }));
 	});
-	if (movements.length > MOST) throw new Problem(`That is more than ${MOST.toLocaleString('en')} numbers at once. Put away in parts.`); // prettier-ignore
-	const other = [...sites].some((s) => s !== given.from.split('/')[0]);
-	return book(sql, actor, {
-		key: given.key,
-		kind: other ? 'transfer' : 'move',
-		at: new Date().toISOString(),
-		reason: given.reason || null,
-		movements
-	});
+	const sites = new Set([given.from, ...given.rows.map((r) => r.to)].map((p) => p.split('/')[0]));
+	return book(
+		sql,
+		actor,
+		{
+			key: under,
+			kind: sites.size > 1 ? 'transfer' : 'move',
+			at: new Date().toISOString(),
+			reason: given.reason || null,
+			movements
+		},
+		{ request: given }
+	);
+}
+function serialsFrom(first: string, count: number, row: number): string[] {
+	try {
+		return expand(first, count);
+	} catch (e) {
+		throw new Problem([{ message: (e as Error).message, at: `rows[${row}]` }]);
+	}
 }

@@ -1,8 +1,10 @@
+import { crc32, deflateRawSync } from 'node:zlib';
+import JSZip from 'jszip';
 import ExcelJS from 'exceljs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { guess, mapRows } from '../../core/tables/table.ts';
-import { MOST_UNPACKED, readXlsx, unpackedSize } from './xlsx.ts';
+import { checkUnpacked, MOST_UNPACKED, readXlsx } from './xlsx.ts';
 
 async function written(fill: (book: ExcelJS.Workbook) => void): Promise<ArrayBuffer> {
 	const book = new ExcelJS.Workbook();
@@ -65,26 +67,93 @@ describe('an XLSX', () => {
 			const sheet = book.addWorksheet('Long');
 			for (let i = 0; i < 20_001; i++) sheet.addRow([i]);
 		});
-		await expect(readXlsx(file)).rejects.toThrow('Long has 20,001 rows; one file may have 20,000');
+		await expect(readXlsx(file)).rejects.toThrow('The sheet has 20,001 rows; one file may have 20,000');
 	}, 60_000);
 });
 
-describe('what a file unpacks to', () => {
-	it('is said by its directory, before anything is unpacked', async () => {
-		const small = await written((book) => void book.addWorksheet('x').addRow(['a']));
-		const large = await written((book) => {
-			const sheet = book.addWorksheet('x');
-			for (let i = 0; i < 2000; i++) sheet.addRow(['the same text in every row, which packs well']);
-		});
-		expect(unpackedSize(small)).toBeGreaterThan(small.byteLength);
-		expect(unpackedSize(large)).toBeGreaterThan(unpackedSize(small));
-		expect(unpackedSize(new ArrayBuffer(100))).toBe(0);
+describe('a file that would do harm', () => {
+	/** A ZIP with one deflated entry, whose directory says that it unpacks to so many bytes. */
+	function zip(content: Buffer, says = content.length, name = 'xl/workbook.xml'): ArrayBuffer {
+		const packed = deflateRawSync(content);
+		const title = Buffer.from(name);
+		const local = Buffer.alloc(30);
+		local.writeUInt32LE(0x04034b50, 0);
+		local.writeUInt16LE(20, 4);
+		local.writeUInt16LE(8, 8);
+		local.writeUInt32LE(crc32(content), 14);
+		local.writeUInt32LE(packed.length, 18);
+		local.writeUInt32LE(says, 22);
+		local.writeUInt16LE(title.length, 26);
+		const entry = Buffer.alloc(46);
+		entry.writeUInt32LE(0x02014b50, 0);
+		entry.writeUInt16LE(20, 6);
+		entry.writeUInt16LE(8, 10);
+		entry.writeUInt32LE(crc32(content), 16);
+		entry.writeUInt32LE(packed.length, 20);
+		entry.writeUInt32LE(says, 24);
+		entry.writeUInt16LE(title.length, 28);
+		const end = Buffer.alloc(22);
+		const directory = local.length + title.length + packed.length;
+		end.writeUInt32LE(0x06054b50, 0);
+		end.writeUInt16LE(1, 8);
+		end.writeUInt16LE(1, 10);
+		end.writeUInt32LE(entry.length + title.length, 12);
+		end.writeUInt32LE(directory, 16);
+		const all = Buffer.concat([local, title, packed, entry, title, end]);
+		return new Uint8Array(all).buffer;
+	}
+	it('that says it unpacks to too much is refused before it is unpacked', () =>
+		expect(readXlsx(zip(Buffer.from('x'), MOST_UNPACKED + 1))).rejects.toThrow('unpacks to more than 100 MB'));
+	it('that unpacks to too much is refused while it is unpacked, whatever it says', async () => {
+		const bytes = new Uint8Array(zip(Buffer.alloc(3_000_000), 3_000_000));
+		await expect(checkUnpacked(bytes, 2_000_000)).rejects.toThrow('unpacks to more than 100 MB');
+		await expect(checkUnpacked(bytes, 4_000_000)).resolves.toBeUndefined();
+		await expect(checkUnpacked(new Uint8Array(zip(Buffer.alloc(3_000_000), 10)), 2_000_000)).rejects.toThrow(
+			'not an XLSX file that can be read'
+		);
 	});
-	it('is refused when it would fill the memory: a few bytes that claim a hundred megabytes', async () => {
-		const entry = new DataView(new ArrayBuffer(46));
-		entry.setUint32(0, 0x02014b50, true);
-		entry.setUint32(24, MOST_UNPACKED + 1, true);
-		expect(unpackedSize(entry.buffer)).toBe(MOST_UNPACKED + 1);
-		await expect(readXlsx(entry.buffer)).rejects.toThrow('unpacks to more than 100 MB');
+	const cell = (row: number) => `<row r="${row}"><c r="A${row}" t="inlineStr"><is><t>x</t></is></c></row>`;
+	/** A workbook whose first sheet has the given XML. */
+	async function withSheet(change: (xml: string) => string): Promise<ArrayBuffer> {
+		const file = await written((book) => void book.addWorksheet('S').addRow(['a']));
+		const parts = await JSZip.loadAsync(file);
+		const name = 'xl/worksheets/sheet1.xml';
+		parts.file(name, change(await parts.file(name)!.async('string')));
+		return parts.generateAsync({ type: 'arraybuffer' });
+	}
+	it.each([
+		[
+			'a row number of 99,999,999',
+			(xml: string) => xml.replace('</sheetData>', `${cell(99_999_999)}</sheetData>`),
+			'99,999,999 rows'
+		],
+		[
+			'a row beyond the most',
+			(xml: string) => xml.replace('</sheetData>', `${cell(20_001)}</sheetData>`),
+			'20,001 rows'
+		]
+	])('%s is refused where it stands', async (_what, change, says) => {
+		const started = performance.now();
+		await expect(readXlsx(await withSheet(change))).rejects.toThrow(says);
+		expect(performance.now() - started).toBeLessThan(5000);
+	});
+	it.each([
+		[
+			'a merged range over the whole sheet',
+			(xml: string) =>
+				xml.replace('</sheetData>', '</sheetData><mergeCells count="1"><mergeCell ref="A1:XFD1048576"/></mergeCells>')
+		],
+		[
+			'a validation over the whole sheet',
+			(xml: string) =>
+				xml.replace(
+					'</sheetData>',
+					'</sheetData><dataValidations count="1"><dataValidation type="whole" sqref="A1:XFD1048576"><formula1>1</formula1></dataValidation></dataValidations>'
+				)
+		]
+	])('%s costs nothing: the cells are read', async (_what, change) => {
+		const started = performance.now();
+		expect(await readXlsx(await withSheet(change))).toEqual([['a']]);
+		expect(performance.now() - started).toBeLessThan(5000);
 	});
 });

@@ -1,18 +1,21 @@
 import type { Db } from '../database/connect.ts';
+import { addDuration, type Day } from '../../core/dates/dates.ts';
+import { DOCUMENT_KINDS, DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can, type Role } from '../../core/people/can.ts';
+import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 
-/** What waits for a person, by area: the numbers on the rail. */
-export async function waiting(sql: Db, role: Role): Promise<{ inbound: number; production: number; outbound: number }> {
-	const [n] = await sql<{ inbound: number; production: number; outbound: number }[]>`
-		SELECT count(*) FILTER (WHERE kind = 'purchase' AND due_on <= current_date)::int AS inbound,
-			count(*) FILTER (WHERE kind = 'production' AND due_on <= current_date)::int AS production,
-			count(*) FILTER (WHERE kind = 'sale' AND due_on <= current_date)::int AS outbound
-		FROM orders WHERE closed_at IS NULL`;
-	return {
-		inbound: can(role, 'book inbound') ? n.inbound : 0,
-		production: can(role, 'book production') ? n.production : 0,
-		outbound: can(role, 'book outbound') ? n.outbound : 0
-	};
+/** What waits for a person, by area: the numbers on the rail. Due is what is due today where it happens. */
+export async function waiting(sql: Db, role: Role, now = new Date()): Promise<Record<string, number>> {
+	const rows = await sql<{ kind: Kind; dueOn: Day; zone: Zone; n: number }[]>`
+		SELECT o.kind, o.due_on AS "dueOn", coalesce(l.zone, s.zone, f.zone) AS zone, count(*)::int AS n
+		FROM firm f CROSS JOIN orders o LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id
+		WHERE o.closed_at IS NULL AND o.due_on <= ${addDuration(now.toISOString().slice(0, 10), 'P1D')}::date GROUP BY 1, 2, 3`;
+	const counts: Record<string, number> = Object.fromEntries(DOCUMENT_NAMES.map((k) => [DOCUMENT_KINDS[k].area, 0]));
+	for (const r of rows) {
+		const kind = documentKind(r.kind);
+		if (r.dueOn <= dayIn(r.zone, now) && can(role, kind.right)) counts[kind.area] += r.n;
+	}
+	return counts;
 }
 
 interface StockNote {
@@ -28,34 +31,37 @@ interface StockNote {
 	status: string;
 }
 /** Lots and serials on hand that are stopped, and those that expire within thirty days. */
-export async function stockNotes(sql: Db): Promise<{ stopped: StockNote[]; expiring: StockNote[] }> {
+export async function stockNotes(sql: Db, today: Day): Promise<{ stopped: StockNote[]; expiring: StockNote[] }> {
 	const fields = sql`k.id, k.kind, k.number, i.name AS "itemName", i.code AS item, i.unit, trim_scale(b.qty)::text AS qty, b.places, k.expires_on AS "expiresOn", k.status`;
+	const soon = addDuration(today, 'P30D');
 	const hand = sql`JOIN item i ON i.id = k.item_id CROSS JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places
 		FROM balance x JOIN place p ON p.id = x.place_id WHERE x.mark_id = k.id AND x.qty > 0 AND NOT x.virtual) b`;
 	const [stopped, expiring] = await Promise.all([
 		sql<
 			StockNote[]
-		>`SELECT ${fields} FROM mark k ${hand} WHERE k.status <> 'released' AND b.qty > 0 ORDER BY k.number LIMIT 20`,
+		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT m.id FROM mark m WHERE m.status <> 'released' UNION SELECT c.id FROM mark m JOIN mark c ON c.parent_id = m.id WHERE m.status <> 'released') AND b.qty > 0 ORDER BY k.number LIMIT 20`,
 		sql<
 			StockNote[]
-		>`SELECT ${fields} FROM mark k ${hand} WHERE k.expires_on <= current_date + 30 AND b.qty > 0 ORDER BY k.expires_on, k.number LIMIT 20`
+		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT m.id FROM mark m WHERE m.expires_on <= ${soon}::date UNION SELECT c.id FROM mark m JOIN mark c ON c.parent_id = m.id AND c.expires_on IS NULL WHERE m.expires_on <= ${soon}::date) AND b.qty > 0 ORDER BY k.expires_on, k.number LIMIT 20`
 	]);
 	return { stopped: [...stopped], expiring: [...expiring] };
 }
 
-/** The last events of the ledger. */
-export const lastEvents = (sql: Db) => sql<
-	{
-		id: string;
-		kind: string;
-		at: string;
-		by: string;
-		document: string | null;
-		partner: string | null;
-		movements: number;
-		undone: boolean;
-	}[]
->`
-	SELECT e.id, e.kind, to_char(e.recorded_at AT TIME ZONE 'UTC', 'YYYY-MM-DD HH24:MI') AS at, coalesce(n.name, e.recorded_by) AS by, e.document, q.name AS partner,
-		(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements, EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone
-	FROM event e LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN partner q ON q.id = e.partner_id ORDER BY e.id DESC LIMIT 8`;
+export interface LastEvent {
+	id: string;
+	kind: string;
+	at: string;
+	by: string;
+	document: string | null;
+	partner: string | null;
+	movements: number;
+	undone: boolean;
+}
+/** The last events of the ledger; times are the firm's. */
+export async function lastEvents(sql: Db, zone: Zone): Promise<LastEvent[]> {
+	const rows = await sql<(Omit<LastEvent, 'at'> & { at: Date })[]>`
+		SELECT e.id, e.kind, e.recorded_at AS at, coalesce(n.name, e.recorded_by) AS by, e.document, coalesce(q.name, j.name) AS partner,
+			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements, EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone
+		FROM event e LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id ORDER BY e.id DESC LIMIT 8`;
+	return rows.map((r) => ({ ...r, at: timeIn(zone, r.at) }));
+}

@@ -1,6 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { traceBack } from '../../core/trace/back.ts';
 import { traceForward } from '../../core/trace/forward.ts';
+import { holderOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import { backSlice, findRoots, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
 
@@ -10,7 +11,7 @@ export interface Named {
 	serial: string | null;
 }
 /** A serial is named by item and serial; its lot is not repeated. */
-const named = (slice: Slice, mark: string): Named => {
+const nameOf = (slice: Slice, mark: string): Named => {
 	const m = slice.marks.get(mark)!;
 	return {
 		item: m.item,
@@ -21,12 +22,14 @@ const named = (slice: Slice, mark: string): Named => {
 const gapsOf = (slice: Slice, gaps: Gap[]) =>
 	gaps.map((g) => ({
 		kind: g.kind,
-		...(g.mark ? named(slice, g.mark) : {}),
-		...{ run: g.run ? slice.runs.get(g.run)!.code : null, event: g.event, qty: g.qty }
+		...(g.mark ? nameOf(slice, g.mark) : {}),
+		run: g.run ? slice.runs.get(g.run)!.code : null,
+		event: g.event,
+		qty: g.qty
 	}));
 
-type Root = { item: string; lot?: string | null; serial?: string | null };
-interface Times {
+export type Root = { item: string; lot?: string | null; serial?: string | null };
+export interface Times {
 	since?: string | null;
 	asOf?: string | null;
 }
@@ -37,20 +40,19 @@ export async function forwardAnswer(sql: Db, root: Root, { since, asOf }: Times)
 	if (!roots) return null;
 	const slice = await forwardSlice(sql, roots, asOf ?? null);
 	const trace = traceForward(slice, roots, since ? sliceTime(since) : undefined);
-	const { partners } = slice;
 	return {
-		root: named(slice, roots[0]),
+		root: nameOf(slice, roots[0]),
 		rootQty: trace.rootQty.toFraction(),
 		// Fields one by one: spreading costs more than the rest of the answer.
 		marks: trace.marks.map((m) => {
-			const { item, lot, serial } = named(slice, m.mark);
+			const { item, lot, serial } = nameOf(slice, m.mark);
 			return { item, lot, serial, since: plainTime(m.since), now: m.now };
 		}),
 		where: trace.where.map((w) => {
 			const content = w.content.toFraction();
 			if (!w.mark) return { run: slice.runs.get(w.run!)!.code, state: w.state, content };
-			const at = w.state === 'on hand' ? slice.places.get(w.at!)!.code : w.at && partners.get(w.at)!.code;
-			const { item, lot, serial } = named(slice, w.mark);
+			const at = holderOf(slice, w)?.code ?? null;
+			const { item, lot, serial } = nameOf(slice, w.mark);
 			return { item, lot, serial, state: w.state, at, qty: w.qty, content };
 		}),
 		gaps: gapsOf(slice, trace.gaps)
@@ -64,7 +66,7 @@ export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
 	const slice = await backSlice(sql, roots, asOf ?? null);
 	const trace = traceBack(slice, roots);
 	const { partners } = slice;
-	const documents = await eventDocuments(
+	const documents = await eventPapers(
 		sql,
 		trace.receipts.map((r) => r.event)
 	);
@@ -72,32 +74,26 @@ export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
 		trace.receipts.map((r) => {
 			const s = {
 				partner: r.partner ? partners.get(r.partner)!.code : null,
-				document: documents.get(r.event)!.document
+				document: documents.get(r.event)?.document ?? null
 			};
 			return [JSON.stringify(s), s];
 		})
 	);
 	return {
-		root: named(slice, roots[0]),
-		marks: trace.marks.map((m) => named(slice, m.mark)),
+		root: nameOf(slice, roots[0]),
+		marks: trace.marks.map((m) => nameOf(slice, m.mark)),
 		suppliers: [...suppliers.values()],
-		formerly: trace.formerly.map((m) => named(slice, m)),
+		formerly: trace.formerly.map((m) => nameOf(slice, m)),
 		gaps: gapsOf(slice, trace.gaps)
 	};
 }
 
-export async function eventDocuments(sql: Db, ids: string[]) {
-	const rows = await sql<
-		{
-			id: string;
-			kind: string;
-			at: string;
-			document: string | null;
-			orderId: string | null;
-			partner: string | null;
-		}[]
-	>`
-		SELECT e.id, e.kind, to_char(e.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at, e.document, e.order_id AS "orderId", p.name AS partner
-		FROM event e LEFT JOIN partner p ON p.id = e.partner_id WHERE e.id = ANY(${[...new Set(ids)]}::bigint[])`;
+/** Of some events: the document and the time of each. */
+export async function eventPapers(
+	sql: Db,
+	ids: readonly string[]
+): Promise<Map<string, { document: string | null; at: Date }>> {
+	const rows = await sql<{ id: string; at: Date; document: string | null }[]>`
+		SELECT e.id, e.at, e.document FROM event e WHERE e.id = ANY(${[...new Set(ids)]}::bigint[])`;
 	return new Map(rows.map((r) => [r.id, r]));
 }

@@ -26,20 +26,19 @@ export function traceCsv(view: TraceView, part: 'where' | 'numbers'): string {
 		const walk = (n: TreeNode) => {
 			const m = marks.get(n.mark)!;
 			rows.push({
-				...{
-					level: n.level,
-					number: m.number,
-					item: m.item,
-					item_name: m.itemName,
-					lot: m.kind === 'serial' ? (m.lot ?? '') : ''
-				},
-				...{ quantity: plain(n.qty), unit: m.unit, content: plain(n.content), run: n.step?.run ?? '' },
-				...{
-					document: n.step?.document ?? '',
-					at: n.step?.at ?? '',
-					path: n.exact ? 'exact' : 'pooled',
-					repeated: n.repeated ? 'yes' : ''
-				}
+				level: n.level,
+				number: m.number,
+				item: m.item,
+				item_name: m.itemName,
+				lot: m.kind === 'serial' ? (m.lot ?? '') : '',
+				quantity: plain(n.qty),
+				unit: m.unit,
+				content: plain(n.content),
+				run: n.step?.run ?? '',
+				document: n.step?.document ?? '',
+				at: n.step?.at ?? '',
+				path: n.exact ? 'exact' : 'pooled',
+				repeated: n.repeated ? 'yes' : ''
 			});
 			n.children.forEach(walk);
 		};
@@ -48,16 +47,19 @@ export function traceCsv(view: TraceView, part: 'where' | 'numbers'): string {
 			for (const s of view.suppliers) {
 				const m = marks.get(s.mark)!;
 				rows.push({
-					...{
-						level: 'supplier',
-						number: m.number,
-						item: m.item,
-						item_name: s.partner,
-						lot: '',
-						quantity: plain(s.qty),
-						unit: m.unit
-					},
-					...{ content: '', run: '', document: s.document ?? '', at: s.at, path: '', repeated: '' }
+					level: 'supplier',
+					number: m.number,
+					item: m.item,
+					item_name: s.partner,
+					lot: '',
+					quantity: plain(s.qty),
+					unit: m.unit,
+					content: '',
+					run: '',
+					document: s.document ?? '',
+					at: s.at,
+					path: '',
+					repeated: ''
 				});
 			}
 	}

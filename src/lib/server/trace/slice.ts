@@ -1,27 +1,8 @@
 import type { Db } from '../database/connect.ts';
-import type { LedgerSlice, Moved, RunInfo } from '../../core/trace/types.ts';
+import type { MarkName, NamedSlice } from '../../core/trace/present.ts';
+import type { Moved } from '../../core/trace/types.ts';
 
-/** What a mark is called, and all that an answer says of it. */
-export interface MarkName {
-	id: string;
-	kind: 'lot' | 'serial' | 'unmarked';
-	number: string | null;
-	lot: string | null;
-	item: string;
-	itemName: string;
-	unit: string;
-	decimals: number;
-	expiresOn: string | null;
-	status: string;
-	measure: string | null;
-	measureUnit: string | null;
-}
-export interface Slice extends LedgerSlice {
-	marks: Map<string, MarkName>;
-	runs: Map<string, RunInfo & { code: string; orderId: string | null }>;
-	/** partners of the events in the slice */
-	partners: Map<string, { code: string; name: string }>;
-}
+export type Slice = NamedSlice;
 
 const ISO = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
 /** A moment in the width that the slice's times have. */
@@ -96,8 +77,9 @@ interface Columns {
 	m_role: string;
 	k_id: string | null;
 	k_kind: string;
-	k_number: string;
-	k_parent: string;
+	/** as JSON: a number may hold any sign */
+	k_number: (string | null)[];
+	k_parent: (string | null)[];
 	k_expires: string;
 	k_status: string;
 	k_item: string;
@@ -106,7 +88,9 @@ interface Columns {
 	items: Cell[][] | null;
 	places: Cell[][] | null;
 	partners: Cell[][] | null;
+	jobs: Cell[][] | null;
 }
+const KINDS = ['lot', 'serial', 'unmarked'] as const;
 const ROLES = [null, 'use', 'make', 'detach'] as const;
 const list = (array: string) => array.slice(1, -1).split(',');
 
@@ -119,38 +103,71 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 	const rows: Columns[] = await sql`
 		WITH RECURSIVE ${parts},
 		happened AS MATERIALIZED (
-			SELECT e.id, e.at, e.partner_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
+			SELECT e.id, e.at, e.partner_id, e.job_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
 				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
 		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m)),
 		named AS MATERIALIZED (
-			SELECT k.id, k.kind, k.number, k.parent_id, k.expires_on, k.status, k.item_id FROM touched JOIN mark k ON k.id = touched.id)
+			SELECT k.id, k.kind, k.number, k.of_lot, k.expires_on, k.status, k.item_id FROM touched JOIN mark_now k ON k.id = touched.id)
 		SELECT moves.*, marks.*,
-			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id)) FROM happened) AS events,
-			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text, r.order_id,
+			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id, job_id)) FROM happened) AS events,
+			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text,
 				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
 			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
 				WHERE id IN (SELECT DISTINCT item_id FROM named)) AS items,
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
+			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
 		FROM (SELECT array_agg(m.id)::text AS m_id, array_agg(m.event_id)::text AS m_event, array_agg(m.mark_id)::text AS m_mark, array_agg(m.qty)::text AS m_qty,
 				array_agg(m.from_place)::text AS m_from, array_agg(m.to_place)::text AS m_to, array_agg(m.run_id)::text AS m_run,
 				array_agg(CASE m.role WHEN 'use' THEN 1 WHEN 'make' THEN 2 WHEN 'detach' THEN 3 ELSE 0 END)::text AS m_role
 			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
-			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, string_agg(coalesce(k.number, '-'), ' ') AS k_number,
-				string_agg(coalesce(p.number, chr(31)), ' ') AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
-				array_agg(k.item_id)::text AS k_item FROM named k LEFT JOIN mark p ON p.id = k.parent_id) marks`;
+			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, json_agg(k.number) AS k_number,
+				json_agg(k.of_lot) AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
+				array_agg(k.item_id)::text AS k_item FROM named k) marks`;
 	const [got] = rows;
 	const text = (c: Cell) => (c === null ? null : String(c));
 	const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>
 		new Map((rows ?? []).map((r) => [String(r[0]), read(r)]));
-	const events = keyed(got.events, ([, at, partner]) => ({ at: at as string, partner: text(partner) }));
-	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({ item, itemName, unit, decimals, measure, measureUnit })); // prettier-ignore
+	const events = keyed(got.events, ([, at, partner, job]) => ({
+		at: String(at),
+		partner: text(partner),
+		job: text(job)
+	}));
+	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({
+		item: String(item),
+		itemName: String(itemName),
+		unit: String(unit),
+		decimals: Number(decimals),
+		measure: text(measure),
+		measureUnit: text(measureUnit)
+	}));
 	const movements: Moved[] = [];
 	if (got.m_id) {
-		const [ids, happened, of, qty, from, to, run, role] = [got.m_id, got.m_event, got.m_mark, got.m_qty, got.m_from, got.m_to, got.m_run, got.m_role].map(list); // prettier-ignore
+		const [ids, happened, of, qty, from, to, run, role] = [
+			got.m_id,
+			got.m_event,
+			got.m_mark,
+			got.m_qty,
+			got.m_from,
+			got.m_to,
+			got.m_run,
+			got.m_role
+		].map(list);
 		for (let i = 0; i < ids.length; i++) {
-			const { at, partner } = events.get(happened[i])!;
-			movements.push({ id: ids[i], at, mark: of[i], qty: qty[i], from: from[i], to: to[i], run: run[i] === 'NULL' ? null : run[i], role: ROLES[Number(role[i])], partner, event: happened[i] }); // prettier-ignore
+			const { at, partner, job } = events.get(happened[i])!;
+			movements.push({
+				id: ids[i],
+				at,
+				mark: of[i],
+				qty: qty[i],
+				from: from[i],
+				to: to[i],
+				run: run[i] === 'NULL' ? null : run[i],
+				role: ROLES[Number(role[i])],
+				partner,
+				job,
+				event: happened[i]
+			});
 		}
 	}
 	// By time, then in the order of booking; ids are far below what a float holds exactly.
@@ -159,26 +176,41 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 	order.sort((a, b) => a.at - b.at || a.id - b.id);
 	const marks = new Map<string, MarkName>();
 	if (got.k_id) {
-		const [kinds, numbers, parents, statuses] = [got.k_kind, got.k_number, got.k_parent, got.k_status].map((t) =>
-			t.split(' ')
-		);
+		const [kinds, statuses] = [got.k_kind, got.k_status].map((t) => t.split(' '));
 		const [expires, item] = [list(got.k_expires), list(got.k_item)];
 		list(got.k_id).forEach((id, i) => {
-			const kind = kinds[i] as MarkName['kind'];
-			const number = kind === 'unmarked' ? null : numbers[i];
-			const lot = kind === 'lot' ? number : parents[i] === '\x1f' ? null : parents[i];
-			const of = items.get(item[i])!;
-			marks.set(id, { id, kind, number, lot, item: of.item, itemName: of.itemName, unit: of.unit, decimals: of.decimals, expiresOn: expires[i] === 'NULL' ? null : expires[i], status: statuses[i], measure: of.measure, measureUnit: of.measureUnit } as MarkName); // prettier-ignore
+			const kind = KINDS.find((k) => k === kinds[i])!;
+			const number = got.k_number[i];
+			marks.set(id, {
+				id,
+				kind,
+				number,
+				lot: kind === 'lot' ? number : got.k_parent[i],
+				...items.get(item[i])!,
+				expiresOn: expires[i] === 'NULL' ? null : expires[i],
+				status: statuses[i]
+			});
 		});
 	}
 	return {
 		movements: order.map((o) => o.m),
 		marks,
-		runs: keyed(got.runs, ([id, code, unit, planned, order, closed]) => ({ id: String(id), code: String(code), unit: text(unit), planned: text(planned), orderId: text(order), closed: closed === true })), // prettier-ignore
+		runs: keyed(got.runs, ([id, code, unit, planned, closed]) => ({
+			id: String(id),
+			code: String(code),
+			unit: text(unit),
+			planned: text(planned),
+			closed: closed === true
+		})),
 		places: keyed(got.places, ([id, code, virtual]) => ({
 			id: String(id),
 			code: String(code),
 			virtual: virtual === true
+		})),
+		jobs: keyed(got.jobs, ([, code, name, partner]) => ({
+			code: String(code),
+			name: String(name),
+			partner: text(partner)
 		})),
 		partners: keyed(got.partners, ([, code, name]) => ({ code: String(code), name: String(name) }))
 	};

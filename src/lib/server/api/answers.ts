@@ -1,0 +1,93 @@
+import { sentence, type Found } from '../../core/checks/check.ts';
+import { rightsFor } from '../../core/ledger/events.ts';
+import type { EventInput } from '../../core/ledger/input.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { pool } from '../database/pool.ts';
+import { book } from '../ledger/book.ts';
+import { setStatus } from '../ledger/changes.ts';
+import { parse } from '../parse.ts';
+import { createItem, listItems } from '../setup/items.ts';
+import { findRoots } from '../trace/slice.ts';
+import { inThread } from '../work/pool.ts';
+import type { Call } from './call.ts';
+import { createQuery, statusBody, traceQuery } from './schemas.ts';
+
+/** Whether the database answers. */
+export async function answerHealth(): Promise<Response> {
+	try {
+		await pool()`SELECT 1`;
+		return Response.json({ status: 'ok' });
+	} catch {
+		throw new Problem('The database does not answer.', 503);
+	}
+}
+
+/** All items. */
+export const answerItems = async (): Promise<Response> => Response.json({ items: await listItems(pool()) });
+
+/** Makes an item. */
+export async function makeItem({ who, body }: Call): Promise<Response> {
+	const { id, code, created } = await createItem(pool(), who.name, body);
+	return Response.json({ id, code }, { status: created ? 201 : 200 });
+}
+
+const noted = (notes: readonly Found[]) =>
+	notes.slice(0, 200).map((f) => ({ message: sentence(f), code: f.code, at: `movements[${f.line}]` }));
+
+/** Books an event: with the rights that its kind and its movements ask. */
+export async function answerEvents({ who, body, query, allow }: Call): Promise<Response> {
+	if (!body || typeof body !== 'object' || Array.isArray(body)) throw new Problem('The body is not an event.', 400);
+	const given = body as EventInput & { order?: unknown };
+	const movements: unknown[] = Array.isArray(given.movements) ? given.movements : [];
+	for (const right of rightsFor(given.kind, movements)) allow(right);
+	const ours = (m: unknown) => !!m && typeof m === 'object' && ('orderLine' in m || 'mark' in m);
+	if (given.order || movements.some(ours))
+		throw new Problem(
+			'Orders are fulfilled on their own pages. Leave order, orderLine and mark out; name the order as document.'
+		);
+	const asked = (parse(createQuery, query).create ?? '').split(',').filter(Boolean);
+	if (asked.length) allow('write places and partners');
+	const booked = await book(pool(), who, given, {
+		create: { places: asked.includes('places'), partners: asked.includes('partners') }
+	});
+	const { id, movements: count, again, notes } = booked;
+	return Response.json(
+		{ id, movements: count, ...(notes.length ? { notes: noted(notes) } : {}) },
+		{ status: again ? 200 : 201 }
+	);
+}
+
+/** There is no such lot or serial. */
+const unknown = (q: { item: string; lot?: string | null; serial?: string | null }) =>
+	new Problem(
+		[
+			{
+				message: `There is no ${q.serial ? 'serial' : 'lot'} ${q.serial ?? q.lot} of item ${q.item}. Check the number.`,
+				code: 'unknown'
+			}
+		],
+		404
+	);
+const oneOfTwo = (q: { lot?: string | null; serial?: string | null }) => {
+	if (!!q.lot === !!q.serial) throw new Problem([{ message: 'Name a lot or a serial, one of the two.', code: 'form' }]);
+};
+
+/** Changes the status of a lot or serial. */
+export async function answerStatus({ who, body }: Call): Promise<Response> {
+	const { item, lot, serial, ...given } = parse(statusBody, body);
+	oneOfTwo({ lot, serial });
+	const roots = await findRoots(pool(), { item, lot, serial });
+	if (!roots) throw unknown({ item, lot, serial });
+	const booked = await setStatus(pool(), who, { ...given, mark: roots[0] });
+	return Response.json({ id: booked.id }, { status: booked.again ? 200 : 201 });
+}
+
+/** Traces a lot or serial, in a thread of its own. */
+export async function answerTrace({ query }: Call): Promise<Response> {
+	const q = parse(traceQuery, query);
+	oneOfTwo(q);
+	const { direction, item, lot, serial, since, asOf } = q;
+	const found = await inThread('trace', { direction, root: { item, lot, serial }, times: { since, asOf } });
+	if (!found) throw unknown(q);
+	return new Response(found, { headers: { 'content-type': 'application/json' } });
+}

@@ -1,0 +1,27 @@
+import type { z } from 'zod';
+import type { Actor } from '../../core/ledger/input.ts';
+import type { Verb } from '../../core/people/can.ts';
+
+/** One call as its operation is given it: who calls, the query as text, the body as it came. */
+export interface Call {
+	who: Actor;
+	query: Record<string, string>;
+	body: unknown;
+	/** @throws Problem 403 when the caller may not do this besides */
+	allow: (verb: Verb) => void;
+}
+
+/** One call of the interface for programs: what the routes serve, what bodies are held against, what is documented. */
+export interface Operation {
+	method: 'GET' | 'POST';
+	path: string;
+	summary: string;
+	/** the right that the token needs; null for anybody, without a token */
+	right: Verb | null;
+	query?: z.ZodObject;
+	body?: z.ZodType;
+	answers: Record<number, { says: string; schema: z.ZodType }>;
+	/** what may be refused, with an example each */
+	refusals: Record<number, string>;
+	run: (call: Call) => Promise<Response>;
+}

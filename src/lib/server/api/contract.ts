@@ -1,0 +1,155 @@
+import { z } from 'zod';
+import { eventInput } from '../../core/ledger/input.ts';
+import { itemInput } from '../setup/items.ts';
+import { answerEvents, answerHealth, answerItems, answerStatus, answerTrace, makeItem } from './answers.ts';
+import type { Operation } from './call.ts';
+import { openapi } from './openapi.ts';
+import { createQuery, statusBody, traceQuery } from './schemas.ts';
+
+const markNames = { item: z.string(), lot: z.string().nullable(), serial: z.string().nullable() };
+const gap = z.object({ kind: z.string(), event: z.string(), qty: z.string(), run: z.string().nullable() }).loose();
+const note = z.object({ message: z.string(), code: z.string(), at: z.string() });
+
+const REFUSED = {
+	400: 'The body is not JSON. Send application/json in UTF-8.',
+	401: 'Send a token that is valid: Authorization: Bearer …',
+	403: 'Your role (auditor) may not do this: book inbound. Ask the coordinator.'
+};
+
+/** Every call there is. A route that is not here is not served. */
+export const OPERATIONS: readonly Operation[] = [
+	{
+		method: 'GET',
+		path: '/api/v1/healthz',
+		summary: 'Tells whether the application and its database answer.',
+		right: null,
+		answers: { 200: { says: 'Both answer.', schema: z.object({ status: z.literal('ok') }) } },
+		refusals: { 503: 'The database does not answer.' },
+		run: answerHealth
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/openapi.json',
+		summary: 'This description.',
+		right: null,
+		answers: { 200: { says: 'An OpenAPI 3.1 document.', schema: z.looseObject({ openapi: z.string() }) } },
+		refusals: {},
+		run: async () => Response.json(openapi(OPERATIONS))
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/items',
+		summary: 'Lists the items with what their marking rules ask.',
+		right: 'read',
+		answers: {
+			200: {
+				says: 'All items.',
+				schema: z.object({
+					items: z.array(z.looseObject({ code: z.string(), name: z.string(), unit: z.string(), tracking: z.string() }))
+				})
+			}
+		},
+		refusals: { 401: REFUSED[401] },
+		run: answerItems
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/items',
+		summary: 'Makes an item. The same code again with the same content changes nothing.',
+		right: 'write items',
+		body: itemInput,
+		answers: {
+			201: { says: 'The item is made.', schema: z.object({ id: z.string(), code: z.string() }) },
+			200: { says: 'It is there already, just so.', schema: z.object({ id: z.string(), code: z.string() }) }
+		},
+		refusals: {
+			...REFUSED,
+			409: 'Item PROBE exists with other particulars. Take another code, or change it in Setup.',
+			422: 'An item’s code has no blanks in it, and none of / ? # %.'
+		},
+		run: makeItem
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/events',
+		summary: 'Books one event, all or nothing: who names it by its key may send it again, and it is booked once.',
+		right: 'read',
+		query: createQuery,
+		body: eventInput,
+		answers: {
+			201: {
+				says: 'Booked. What was only noted comes with it.',
+				schema: z.object({ id: z.string(), movements: z.number(), notes: z.array(note).optional() })
+			},
+			200: {
+				says: 'Booked before under this key; nothing is booked now.',
+				schema: z.object({ id: z.string(), movements: z.number() })
+			}
+		},
+		refusals: {
+			...REFUSED,
+			409: 'The key R-1 stands for something else already: event 17. Give each request a key of its own.',
+			422: 'Lot GEL-1 is on hold and stays here. Take another, or have it released.'
+		},
+		run: answerEvents
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/status',
+		summary: 'Puts a lot or serial on hold or into quarantine, releases or rejects it.',
+		right: 'hold',
+		body: statusBody,
+		answers: {
+			201: { says: 'Recorded.', schema: z.object({ id: z.string() }) },
+			200: { says: 'Recorded before under this key.', schema: z.object({ id: z.string() }) }
+		},
+		refusals: {
+			...REFUSED,
+			404: 'There is no lot GEL-9 of item GEL. Check the number.',
+			409: 'The key H-1 stands for something else already: event 17. Give each request a key of its own.',
+			422: 'GEL-1 is on hold already.'
+		},
+		run: answerStatus
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/trace',
+		summary: 'Traces a lot or serial forward to where it is now, or back to its sources.',
+		right: 'read',
+		query: traceQuery,
+		answers: {
+			200: {
+				says: 'The trace. Contents are exact, as fractions in text: "20/3".',
+				schema: z.union([
+					z.object({
+						root: z.object(markNames),
+						rootQty: z.string(),
+						marks: z.array(z.object({ ...markNames, since: z.string(), now: z.boolean() })),
+						where: z.array(z.looseObject({ state: z.string(), content: z.string() })),
+						gaps: z.array(gap)
+					}),
+					z.object({
+						root: z.object(markNames),
+						marks: z.array(z.object(markNames)),
+						suppliers: z.array(z.object({ partner: z.string().nullable(), document: z.string().nullable() })),
+						formerly: z.array(z.object(markNames)),
+						gaps: z.array(gap)
+					})
+				])
+			}
+		},
+		refusals: {
+			401: REFUSED[401],
+			404: 'There is no lot GEL-9 of item GEL. Check the number.',
+			413: 'That took too long and was stopped. Ask for less at a time.',
+			422: 'Name a lot or a serial, one of the two.'
+		},
+		run: answerTrace
+	}
+];
+
+/** The call of a method and a path; null when there is none. */
+export const operationOf = (method: string, path: string): Operation | null =>
+	OPERATIONS.find((o) => o.method === method && o.path === path) ?? null;
+/** The methods that a path knows. */
+export const methodsOf = (path: string): string[] => OPERATIONS.filter((o) => o.path === path).map((o) => o.method);

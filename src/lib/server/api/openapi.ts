@@ -1,0 +1,111 @@
+import { z } from 'zod';
+import type { Operation } from './call.ts';
+
+type Json = Record<string, unknown>;
+/** A Zod type as JSON Schema (draft 2020-12, which OpenAPI 3.1 takes as it is). */
+const schemaOf = (type: z.ZodType, io: 'input' | 'output'): Json => {
+	const { $schema: _version, ...schema } = z.toJSONSchema(type, {
+		io,
+		unrepresentable: 'any',
+		target: 'draft-2020-12'
+	}) as Json;
+	return schema;
+};
+const problem = { $ref: '#/components/schemas/Problem' };
+
+function operation(o: Operation): Json {
+	const query = o.query
+		? (schemaOf(o.query, 'input') as { properties: Record<string, Json>; required?: string[] })
+		: null;
+	return {
+		operationId:
+			`${o.method.toLowerCase()}${o.path.replace(/[^a-z]+(\w)/gi, (_m, c: string) => c.toUpperCase())}`.replace(
+				/\W/g,
+				''
+			),
+		summary: o.summary,
+		...(o.right ? { 'x-right': o.right, security: [{ token: [] }] } : { security: [] }),
+		...(query
+			? {
+					parameters: Object.entries(query.properties).map(([name, { description, ...schema }]) => ({
+						name,
+						in: 'query',
+						required: query.required?.includes(name) ?? false,
+						...(description ? { description } : {}),
+						schema
+					}))
+				}
+			: {}),
+		...(o.body
+			? { requestBody: { required: true, content: { 'application/json': { schema: schemaOf(o.body, 'input') } } } }
+			: {}),
+		responses: Object.fromEntries([
+			...Object.entries(o.answers).map(([status, a]) => [
+				status,
+				{ description: a.says, content: { 'application/json': { schema: schemaOf(a.schema, 'output') } } }
+			]),
+			...Object.entries(o.refusals).map(([status, detail]) => [
+				status,
+				{
+					description: 'Refused, with the reason and the way out.',
+					content: {
+						'application/problem+json': {
+							schema: problem,
+							example: {
+								type: 'about:blank',
+								title: 'Refused',
+								status: Number(status),
+								detail,
+								errors: [{ message: detail }]
+							}
+						}
+					}
+				}
+			])
+		])
+	};
+}
+
+/** The interface for programs as an OpenAPI 3.1 document, made of the table that serves it. */
+export function openapi(operations: readonly Operation[]): Json {
+	const paths: Record<string, Json> = {};
+	for (const o of operations) (paths[o.path] ??= {})[o.method.toLowerCase()] = operation(o);
+	return {
+		openapi: '3.1.0',
+		info: {
+			title: 'Earmark',
+			version: '1',
+			description:
+				'What the screens do, programs can do: the same checks, the same sentences. Tokens are made in Setup, Tokens.'
+		},
+		paths,
+		components: {
+			securitySchemes: { token: { type: 'http', scheme: 'bearer' } },
+			schemas: {
+				Problem: {
+					type: 'object',
+					description: 'Problem details (RFC 9457). Each faulty line has an entry in errors.',
+					required: ['status', 'title', 'detail', 'errors'],
+					properties: {
+						type: { type: 'string' },
+						title: { type: 'string' },
+						status: { type: 'integer' },
+						detail: { type: 'string' },
+						errors: {
+							type: 'array',
+							items: {
+								type: 'object',
+								required: ['message'],
+								properties: {
+									message: { type: 'string', description: 'The thing, the reason, the way out.' },
+									at: { type: 'string', description: 'Where: a field, or movements[3].' },
+									code: { type: 'string', description: 'The check that says so.' }
+								}
+							}
+						}
+					}
+				}
+			}
+		}
+	};
+}

@@ -1,0 +1,15 @@
+import type { Kind } from '../core/document/kinds.ts';
+import { enterPallet } from './inbound/notice.ts';
+import { buildDelivery } from './inbound/build.ts';
+import { buildShipment } from './outbound/build.ts';
+import { buildProduction } from './production/build.ts';
+import type { Builder } from './sheet/build.ts';
+import { buildIssue } from './stock/issue.ts';
+
+/** Who builds the sheet of each kind of document. */
+export const builders: Record<Kind, Builder> = {
+	purchase: { build: buildDelivery, enterPallet },
+	production: { build: buildProduction },
+	sale: { build: buildShipment },
+	issue: { build: buildIssue }
+};

@@ -1,0 +1,187 @@
+import { z } from 'zod';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
+import { faultFrom } from '../../core/checks/check.ts';
+import { noSuch, closedJob } from '../../core/checks/catalogue.ts';
+import { DOCUMENT_NAMES, documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
+import { parseDay, type Day } from '../../core/dates/dates.ts';
+import { Problem, type Fault } from '../../core/problem/problem.ts';
+import { mul, parseQty } from '../../core/quantity/quantity.ts';
+import { line, text } from '../../core/text/input.ts';
+import { drawAtRelease } from '../numbering/released.ts';
+import { parse } from '../parse.ts';
+
+/** The most lines of one document. */
+export const MOST_LINES = 500;
+const code = line(60, 1, 'Type an order number.', 'An order number has at most 60 characters.').refine(
+	(t) => /^[^\s/?#%]+$/u.test(t),
+	'An order number has no blanks and none of / ? # %.'
+);
+export const documentInput = z.strictObject({
+	code: code.nullish(),
+	kind: z.enum(DOCUMENT_NAMES),
+	partner: line(60, 0).nullish(),
+	job: line(60, 0).nullish(),
+	place: line(45, 0).nullish(),
+	dueOn: line(40, 0).nullish(),
+	note: text(1000, 0, undefined, 'A note has at most 1,000 characters.').nullish(),
+	lines: z
+		.array(
+			z.strictObject({
+				item: line(60, 1, 'Name the item.', 'An item’s code has at most 60 characters.'),
+				qty: z.string().max(40, 'A quantity has at most 40 characters.')
+			})
+		)
+		.min(1, 'An order needs at least one line.')
+		.max(MOST_LINES)
+});
+export type DocumentInput = z.input<typeof documentInput>;
+type Parsed = z.output<typeof documentInput>;
+
+/**
+ * Makes a document. Where its kind has a parts list, that of its one line becomes the component lines.
+ * @returns its code
+ * @throws Problem naming each faulty field
+ */
+export async function createDocument(sql: Sql, by: string, input: unknown): Promise<string> {
+	const given = parse(documentInput, input);
+	return transaction(sql, async (tx) => {
+		const known = await lookUp(tx, [given]);
+		const { faults, ...ready } = checkDocument(given, known);
+		if (faults.length) throw new Problem(faults);
+		const number = given.code || (await nextCode(tx, given.kind));
+		await insertDocuments(tx, by, [{ ...ready, code: number }]);
+		return number;
+	});
+}
+
+/** The next number of a kind that no document has. */
+async function nextCode(tx: Db, kind: Kind): Promise<string> {
+	const { prefix } = documentKind(kind);
+	const [{ next }] = await tx<{ next: string }[]>`
+		WITH RECURSIVE tried(next) AS (
+			SELECT ${prefix}::text || '-' || lpad(nextval('order_number')::text, 4, '0')
+			UNION ALL SELECT ${prefix}::text || '-' || lpad(nextval('order_number')::text, 4, '0') FROM tried
+				WHERE EXISTS (SELECT 1 FROM orders o WHERE o.code = tried.next))
+		SELECT next FROM tried WHERE NOT EXISTS (SELECT 1 FROM orders o WHERE o.code = tried.next) LIMIT 1`;
+	return next;
+}
+
+/** What documents name, found: a fixed number of statements for any number of documents. */
+export interface Known {
+	items: Map<string, { id: string; unit: string; decimals: number; parts: { id: string; qty: string }[] }>;
+	codes: Set<string>;
+	partners: Set<string>;
+	places: Set<string>;
+	jobs: Map<string, { closed: boolean; partner: string | null }>;
+}
+/** Looks up everything that some documents name. */
+export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Known> {
+	const named = (read: (d: Parsed) => (string | null | undefined)[]) => [
+		...new Set(documents.flatMap(read).flatMap((c) => c || []))
+	];
+	const [items, codes, partners, places, jobs] = await Promise.all([
+		tx<{ id: string; code: string; unit: string; decimals: number; parts: { id: string; qty: string }[] }[]>`
+			SELECT i.id, i.code, i.unit, i.decimals, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
+				FROM part p JOIN item x ON x.id = p.part_item_id WHERE p.item_id = i.id), '[]') AS parts
+			FROM item i WHERE i.code = ANY(${named((d) => d.lines.map((l) => l.item))})`,
+		tx<{ code: string }[]>`SELECT code FROM orders WHERE code = ANY(${named((d) => [d.code])})`,
+		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${named((d) => [d.partner])})`,
+		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${named((d) => [d.place])})`,
+		tx<{ code: string; closed: boolean; partner: string | null }[]>`
+			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${named((d) => [d.job])})`
+	]);
+	return {
+		items: new Map(items.map((i) => [i.code, i])),
+		codes: new Set(codes.map((c) => c.code)),
+		partners: new Set(partners.map((p) => p.code)),
+		places: new Set(places.map((p) => p.code)),
+		jobs: new Map(jobs.map((j) => [j.code, j]))
+	};
+}
+
+/** A document as it will be written. */
+export interface Ready {
+	kind: Kind;
+	partner: string | null;
+	job: string | null;
+	place: string | null;
+	dueOn: Day | null;
+	note: string;
+	lines: { itemId: string; qty: string; role: LineRole }[];
+}
+/** What is wrong with a document, by what its kind's row asks; and the document as it will be written. */
+export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fault[] } {
+	const kind = documentKind(given.kind);
+	const faults: Fault[] = [];
+	const fault = (message: string, at: string) => void faults.push({ message, at, code: 'document' });
+	const name = (what: 'item' | 'partner' | 'place' | 'job', c: string, at: string) =>
+		void faults.push(faultFrom(noSuch, { what, code: c }, at));
+	const lines = given.lines.flatMap((l, n): Ready['lines'] => {
+		const at = `line ${n + 1}`;
+		const item = known.items.get(l.item);
+		if (!item) return (name('item', l.item, at), []);
+		const q = parseQty(l.qty, item.decimals, item.unit);
+		if ('problem' in q) return (fault(`${l.item}: ${q.problem}`, at), []);
+		if (kind.line.parts && !item.parts.length)
+			fault(`${l.item} has no parts list. Add one in Setup before it is made.`, at);
+		const parts = kind.line.parts
+			? item.parts.map((p) => ({ itemId: p.id, qty: mul(p.qty, q.qty), role: 'component' as const }))
+			: [];
+		return [{ itemId: item.id, qty: q.qty, role: kind.line.role }, ...parts];
+	});
+	if (!kind.line.several && given.lines.length > 1)
+		fault(`A ${kind.name} makes one item. Make one for each.`, 'line 2');
+	let dueOn: Day | null = null;
+	if (given.dueOn) {
+		const d = parseDay(given.dueOn);
+		if ('day' in d) dueOn = d.day;
+		else fault(d.problem, 'dueOn');
+	}
+	if (given.code && known.codes.has(given.code))
+		fault(`Order ${given.code} is there already. Open it, or take another number.`, 'code');
+	if (given.partner && !known.partners.has(given.partner)) name('partner', given.partner, 'partner');
+	else if (!given.partner && kind.partner) fault(`Choose the ${kind.partner.label.toLowerCase()}.`, 'partner');
+	const job = given.job ? known.jobs.get(given.job) : undefined;
+	if (given.job && !job) name('job', given.job, 'job');
+	else if (job?.closed) faults.push(faultFrom(closedJob, { job: given.job! }, 'job'));
+	else if (!given.job && kind.job) fault('Choose the job.', 'job');
+	if (given.place && !known.places.has(given.place)) name('place', given.place, 'place');
+	else if (!given.place && kind.place.needed) fault('Choose the place where it arrives.', 'place');
+	return {
+		faults,
+		kind: given.kind,
+		// A job's customer is the document's.
+		partner: given.partner || job?.partner || null,
+		job: given.job || null,
+		place: given.place || null,
+		dueOn,
+		note: given.note ?? '',
+		lines
+	};
+}
+
+/** Writes documents with their lines, and draws the numbers that wait for them. */
+export async function insertDocuments(
+	tx: Db,
+	by: string,
+	documents: readonly (Ready & { code: string })[]
+): Promise<void> {
+	if (!documents.length) return;
+	const made = await tx<{ id: string; code: string }[]>`
+		INSERT INTO orders (code, kind, partner_id, job_id, place_id, due_on, note, created_by)
+		SELECT n.code, n.kind, p.id, j.id, l.id, n.due, n.note, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
+			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[],
+			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[]) n(code, kind, partner, job, place, due, note)
+		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place
+		RETURNING id, code`;
+	const ids = new Map(made.map((m) => [m.code, m.id]));
+	const lines = documents.flatMap((d) => d.lines.map((l, i) => ({ ...l, no: i + 1, order: ids.get(d.code)! })));
+	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty)
+		SELECT * FROM unnest(${lines.map((l) => l.order)}::bigint[], ${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
+			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[])`;
+	await drawAtRelease(
+		tx,
+		by,
+		documents.filter((d) => documentKind(d.kind).drawn).map((d) => ids.get(d.code)!)
+	);
+}

@@ -1,0 +1,165 @@
+import type { Db } from '../database/connect.ts';
+import { like } from '../database/like.ts';
+import type { Step } from '../../core/ledger/steps.ts';
+import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
+import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
+import type { AskedFact } from '../../core/facts/fact.ts';
+import type { Block } from '../../core/numbering/pattern.ts';
+import { documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
+
+export interface OrderRow {
+	id: string;
+	code: string;
+	kind: Kind;
+	partner: string | null;
+	partnerName: string | null;
+	/** the job it is for */
+	job: string | null;
+	jobName: string | null;
+	place: string | null;
+	dueOn: string | null;
+	note: string;
+	closedAt: string | null;
+	lines: number;
+	/** what it is about, in words: "Sensor board VB 40 each, Buffer salt 50 kg" */
+	content: string;
+	started: boolean;
+	drafts: number;
+}
+export interface LinePattern {
+	id: string;
+	code: string;
+	blocks: Block[];
+}
+export interface OrderLine {
+	id: string;
+	no: number;
+	role: LineRole;
+	item: string;
+	itemId: string;
+	itemName: string;
+	unit: string;
+	decimals: number;
+	/** the numbers that its marking rule asks at the step that this line is */
+	tracking: Tracking;
+	/** all numbers that the item carries, and how strongly this step asks each */
+	carries: Tracking;
+	rule: { lot: How; serial: How; expiry: How };
+	/** how strongly this step asks an expiry date; not at all without a number to keep it with */
+	expiry: How;
+	/** facts that this step asks */
+	facts: AskedFact[];
+	shelfLife: string | null;
+	/** a date worked out is put off to the last day of its month */
+	endOfMonth: boolean;
+	supplierNumber: 'beside' | 'printed' | 'ours';
+	drawnAt: 'sheet' | 'release';
+	runMode: 'pooled' | 'unit';
+	gtin: string | null;
+	lotPattern: LinePattern | null;
+	serialPattern: LinePattern | null;
+	qty: string;
+	/** the step of the marking rule that this line is */
+	step: Step;
+	/** booked so far, net of what was undone */
+	done: string;
+}
+export interface Order extends Omit<OrderRow, 'lines' | 'content' | 'started' | 'drafts'> {
+	lines: OrderLine[];
+	/** the time zone of its site, or the firm's */
+	zone: Zone;
+}
+
+/**
+ * Orders of one kind, open ones by due date, then the last hundred that are closed.
+ * @param search part of a code, a partner's or an item's name
+ */
+export const listOrders = (sql: Db, kind: Kind, search = '', closed = false) => sql<OrderRow[]>`
+	SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, o.due_on AS "dueOn", o.note,
+		to_char(o.closed_at AT TIME ZONE coalesce(l.zone, s.zone, f.zone), 'YYYY-MM-DD') AS "closedAt", n.lines, n.content,
+		EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id AND e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id)) AS started,
+		(SELECT count(*)::int FROM draft_row d WHERE d.order_id = o.id) AS drafts
+	FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id LEFT JOIN place l ON l.id = o.place_id
+	LEFT JOIN place s ON s.id = l.site_id CROSS JOIN LATERAL (SELECT count(*)::int AS lines,
+		string_agg(i.name || ' ' || trim_scale(x.qty)::text || ' ' || i.unit, ', ' ORDER BY x.no) FILTER (WHERE x.role <> 'component') AS content
+		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id) n
+	WHERE o.kind = ${kind} AND (o.closed_at IS NOT NULL) = ${closed}
+		${search ? sql`AND (o.code || ' ' || coalesce(p.name, '') || ' ' || coalesce(j.code || ' ' || j.name, '') || ' ' || coalesce(n.content, '')) ILIKE ${'%' + like(search) + '%'}` : sql``}
+	ORDER BY ${closed ? sql`o.closed_at DESC` : sql`o.due_on NULLS LAST`}, o.code COLLATE natural_order LIMIT ${closed ? 100 : 500}`;
+
+/**
+ * One order with its lines and what is booked of each: two statements, whatever the number of lines.
+ * @returns null when there is none of that code
+ */
+export async function getOrder(sql: Db, code: string): Promise<Order | null> {
+	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
+		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, o.due_on AS "dueOn", o.note,
+			o.closed_at AS "closedAt", coalesce(l.zone, s.zone, f.zone) AS zone
+		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
+		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id WHERE o.code = ${code}`;
+	if (!order) return null;
+	if (order.closedAt) order.closedAt = dayIn(order.zone, new Date(order.closedAt));
+	const { steps } = documentKind(order.kind);
+	const [roles, at] = [Object.keys(steps), Object.values(steps)];
+	const lines = await sql<Row[]>`
+		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking AS carries, n.step,
+			(SELECT json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry) FROM item_rule r WHERE r.item_id = i.id AND r.step = n.step) AS rule,
+			coalesce((SELECT json_agg(json_build_object('how', a.how, 'code', f.code, 'name', f.name, 'kind', f.kind, 'unit', f.unit, 'decimals', f.decimals, 'low', trim_scale(f.low)::text,
+				'high', trim_scale(f.high)::text, 'choices', f.choices, 'outside', f.outside, 'per', f.per) ORDER BY f.name)
+				FROM item_fact a JOIN fact f ON f.id = a.fact_id WHERE a.item_id = i.id AND a.step = n.step), '[]') AS facts,
+			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin,
+			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
+			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
+			trim_scale(x.qty)::text AS qty,
+			(SELECT coalesce(trim_scale(sum(m.qty)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
+		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
+		WHERE x.order_id = ${order.id} ORDER BY x.no`;
+	order.lines = lines.map((l) => {
+		const rule = l.rule ?? { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
+		const tracking = askedAt(l.carries, rule);
+		// What arrives without a number has nothing that a date or a fact could be kept with; stock that leaves may.
+		const kept = tracking !== 'none' || !ARRIVING.has(l.step);
+		return { ...l, rule, tracking, expiry: kept ? rule.expiry : 'not asked', facts: kept ? l.facts : [] };
+	});
+	return order;
+}
+/** Steps at which something comes in and gets its numbers. */
+const ARRIVING: ReadonlySet<string> = new Set<Step>([
+	'receipt',
+	'production output',
+	'customer return',
+	'adjustment in'
+]);
+type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null };
+
+export interface OrderEvent {
+	id: string;
+	kind: string;
+	at: string;
+	by: string;
+	undone: boolean;
+	movements: number;
+	/** something came to a place by it: there are labels to print */
+	brings: boolean;
+	document: string | null;
+}
+/** The events booked on an order, newest first; times are those of its site. */
+export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): Promise<OrderEvent[]> {
+	const rows = await sql<(Omit<OrderEvent, 'at'> & { at: Date })[]>`
+		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
+			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
+			e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,
+			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements
+		FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE e.order_id = ${order.id} ORDER BY e.id DESC LIMIT 50`;
+	return rows.map((r) => ({ ...r, at: timeIn(order.zone, r.at) }));
+}
+
+/** Closes an order whose goods or output are all booked, and opens it again when an undo took some back. */
+export async function settleOrder(sql: Db, orderId: string) {
+	await sql`
+		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE e.order_id = o.id) END FROM (
+			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AS complete FROM order_line x
+			LEFT JOIN LATERAL (SELECT sum(m.qty) AS qty FROM effective_movement m WHERE m.order_line_id = x.id) d ON true
+			WHERE x.order_id = ${orderId} AND x.role <> 'component') n
+		WHERE o.id = ${orderId} AND (o.closed_at IS NOT NULL) <> n.complete`;
+}

@@ -1,0 +1,67 @@
+import { redirect, type RequestEvent } from '@sveltejs/kit';
+import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
+import { can } from '../../core/people/can.ts';
+import { dayIn } from '../../core/time/clock.ts';
+import type { Sql } from '../database/connect.ts';
+import { firmZone } from '../marks/zone.ts';
+import { action, page, readJson } from '../request.ts';
+import { itemNames } from '../setup/items.ts';
+import { listJobs } from '../setup/jobs.ts';
+import { listPartners, placeCodes } from '../setup/places.ts';
+import { createDocument } from './create.ts';
+import { listOrders } from './orders.ts';
+
+/** The list of the documents of one kind, as an address asks it. */
+export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
+	page(event, 'read', async (who) => {
+		const q = (event.url.searchParams.get('q') ?? '').slice(0, 100);
+		const closed = event.url.searchParams.has('closed');
+		const [zone, rows] = await Promise.all([firmZone(sql), listOrders(sql, kind, q, closed)]);
+		return {
+			kind,
+			q,
+			closed,
+			today: dayIn(zone, new Date()),
+			mayAdd: can(who.role, documentKind(kind).create),
+			rows: [...rows]
+		};
+	});
+
+/** What the form for a new document offers to choose from. */
+export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
+	page(event, documentKind(kind).create, async () => {
+		const { partner, place, line, job } = documentKind(kind);
+		const [zone, items, partners, places, jobs] = await Promise.all([
+			firmZone(sql),
+			itemNames(sql),
+			partner ? listPartners(sql) : [],
+			placeCodes(sql),
+			job ? listJobs(sql) : []
+		]);
+		return {
+			kind,
+			today: dayIn(zone, new Date()),
+			items: items.filter((i) => !line.parts || i.made).map(({ code, name, unit }) => ({ code, name, unit })),
+			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
+			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),
+			jobs: jobs.filter((j) => !j.closedOn).map(({ code, name, partnerName }) => ({ code, name, partnerName }))
+		};
+	});
+
+/** Makes a document of what the form says, and opens it. */
+export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) {
+	const made = await action(documentKind(kind).create, async ({ who, typed }) => ({
+		code: await createDocument(sql, who.name, {
+			kind,
+			code: typed.code?.trim() || null,
+			partner: typed.partner || null,
+			job: typed.job || null,
+			place: typed.place || null,
+			dueOn: typed.dueOn || null,
+			note: typed.note || null,
+			lines: readJson(typed.lines)
+		})
+	}))(event);
+	if (!('code' in made)) return made;
+	redirect(303, documentPath(kind, made.code));
+}

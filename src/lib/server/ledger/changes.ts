@@ -1,0 +1,166 @@
+import { z } from 'zod';
+import type { Sql, Tx } from '../database/connect.ts';
+import { readFact, showFact, fileOf, type Facts } from '../../core/facts/fact.ts';
+import type { Actor } from '../../core/ledger/input.ts';
+import { sayStatus, STATUS_ACTS, type StatusAct } from '../../core/ledger/status.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { id, key, text } from '../../core/text/input.ts';
+import { factsByCode } from '../marks/facts.ts';
+import { parse } from '../parse.ts';
+import { append, type AppendOptions, type Booked, type Written } from './append.ts';
+
+/** What of a mark may change, always with what it was before. */
+const FIELDS = {
+	lot_no: 'text',
+	serial_no: 'text',
+	parent_id: 'bigint',
+	supplier_lot: 'text',
+	supplier_serial: 'text',
+	made_on: 'date',
+	expires_on: 'date',
+	facts: 'jsonb',
+	status: 'text'
+} as const;
+export type Field = keyof typeof FIELDS;
+/** One change of what is recorded of a mark. */
+export interface Change {
+	/** its id */
+	mark: string;
+	field: Field;
+	value: string;
+}
+
+/**
+ * Writes what changed, with what it was before; the database refuses a change of a mark without such a row. A number
+ * that is changed stays findable.
+ */
+export async function saveChanges(tx: Tx, event: string, changes: readonly Change[]): Promise<void> {
+	for (const field of new Set(changes.map((c) => c.field))) {
+		const mine = changes.filter((c) => c.field === field);
+		const given = tx`unnest(${mine.map((c) => c.mark)}::bigint[], ${mine.map((c) => c.value)}::text[]) n(mark, value)`;
+		const type = tx.unsafe(FIELDS[field]);
+		await tx`INSERT INTO mark_change (event_id, mark_id, field, old, new)
+			SELECT ${event}::bigint, n.mark, ${field}::text, to_jsonb(k) ->> ${field}, (n.value::${type})::text FROM ${given} JOIN mark k ON k.id = n.mark`;
+		if (field === 'lot_no' || field === 'serial_no')
+			await tx`INSERT INTO mark_alias (mark_id, number, event_id) SELECT k.id, k.number, ${event}::bigint FROM ${given} JOIN mark k ON k.id = n.mark
+				ON CONFLICT DO NOTHING`;
+		await tx`UPDATE mark k SET ${tx(field)} = n.value::${type} FROM ${given} WHERE k.id = n.mark`;
+	}
+}
+
+/** An event that moves nothing and changes what is recorded of marks. */
+export const appendChanges = (
+	sql: Sql,
+	actor: Actor,
+	head: {
+		key: string;
+		kind: 'correct' | keyof typeof STATUS_ACTS;
+		at?: string;
+		reason: string;
+		document?: string | null;
+	},
+	changes: (tx: Tx) => Promise<Change[]>,
+	options: AppendOptions = {}
+): Promise<Booked> =>
+	append(
+		sql,
+		actor,
+		{ ...head, at: head.at ?? (options.clock?.() ?? new Date()).toISOString() },
+		async (tx, event): Promise<Written> => {
+			await saveChanges(tx, event, await changes(tx));
+			return { movements: 0 };
+		},
+		options
+	);
+
+const known = 'This lot or serial is not known. Look it up in the register.';
+export const statusGiven = z.strictObject({
+	key,
+	/** id of the lot or serial */
+	mark: id,
+	act: z.enum(Object.keys(STATUS_ACTS) as [StatusAct, ...StatusAct[]]),
+	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.'),
+	at: z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' }).optional()
+});
+
+/**
+ * Puts a lot or serial on hold or into quarantine, releases or rejects it: an event of its own, with the old and the new
+ * status.
+ * @throws Problem when the mark is unknown, or is in that status already
+ */
+export async function setStatus(sql: Sql, actor: Actor, input: unknown): Promise<Booked> {
+	const given = parse(statusGiven, input);
+	const { mark: of, act, reason } = given;
+	const status = STATUS_ACTS[act];
+	return appendChanges(
+		sql,
+		actor,
+		{ key: given.key, kind: act, reason, at: given.at },
+		async (tx) => {
+			const [mark] = await tx<{ number: string; status: string }[]>`
+				SELECT number, status FROM mark WHERE id = ${of} AND kind <> 'unmarked'`;
+			if (!mark) throw new Problem([{ message: known, at: 'mark', code: 'unknown' }]);
+			if (mark.status === status)
+				throw new Problem([{ message: `${mark.number} is ${sayStatus(status)} already.`, at: 'act', code: 'status' }]);
+			return [{ mark: of, field: 'status', value: status }];
+		},
+		{ request: { act, mark: of, reason, at: given.at } }
+	);
+}
+
+export const factGiven = z.strictObject({
+	key,
+	/** id of the lot or serial */
+	mark: id,
+	code: text(30, 1, 'Choose the fact.'),
+	value: text(300, 1, 'Type the value.'),
+	reason: text(1000, 0).default('')
+});
+
+/**
+ * Records a fact of a lot or serial later than its booking: an event of its own, with the old and the new value.
+ * @throws Problem when the fact or the mark is unknown, the value is none, or a reason is wanted: for a value that
+ * replaces another, or lies outside the fact's limits
+ */
+export async function recordFact(sql: Sql, actor: Actor, input: unknown): Promise<Booked> {
+	const given = parse(factGiven, input);
+	const [fact] = await factsByCode(sql, [given.code]);
+	if (!fact) throw new Problem([{ message: `There is no fact ${given.code}. Define it in Setup, Facts.`, at: 'code' }]);
+	const read = readFact(fact, given.value);
+	if ('problem' in read) throw new Problem([{ message: read.problem, at: 'value', code: 'fact' }]);
+	if (read.outside && fact.outside === 'stop')
+		throw new Problem([
+			{
+				message: `${read.outside} It cannot be recorded so: measure again, or put the goods on hold.`,
+				at: 'value',
+				code: 'fact'
+			}
+		]);
+	const write = async (tx: Tx): Promise<Change[]> => {
+		const [mark] = await tx<{ number: string; facts: Facts }[]>`
+			SELECT number, facts FROM mark WHERE id = ${given.mark} AND kind <> 'unmarked'`;
+		if (!mark) throw new Problem([{ message: known, at: 'mark', code: 'unknown' }]);
+		const was = mark.facts[fact.code];
+		if (was === read.value) throw new Problem(`${fact.name} of ${mark.number} is ${showFact(fact, was)} already.`);
+		const why = was
+			? `${fact.name} is recorded as ${showFact(fact, was)}.`
+			: read.outside && fact.outside === 'reason'
+				? read.outside
+				: null;
+		if (why && !given.reason)
+			throw new Problem([
+				{ message: `${why} Say why it is ${was ? 'changed' : 'recorded so'}, in one line.`, at: 'reason', code: 'fact' }
+			]);
+		const file = fact.kind === 'file' ? fileOf(read.value) : null;
+		if (file) {
+			if (!(await tx`SELECT 1 FROM stored_file WHERE sha256 = ${file.sha256}`).length)
+				throw new Problem([
+					{ message: `The file ${file.name} is not here. Add it once more.`, at: 'value', code: 'file gone' }
+				]);
+			await tx`INSERT INTO mark_file (mark_id, name, sha256, added_by) VALUES (${given.mark}, ${file.name}, ${file.sha256}, ${actor.name}) ON CONFLICT DO NOTHING`;
+		}
+		return [{ mark: given.mark, field: 'facts', value: JSON.stringify({ ...mark.facts, [fact.code]: read.value }) }];
+	};
+	const { key: _key, ...request } = given;
+	return appendChanges(sql, actor, { key: given.key, kind: 'correct', reason: given.reason }, write, { request });
+}

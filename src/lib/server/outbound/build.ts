@@ -1,0 +1,153 @@
+import type { Db } from '../database/connect.ts';
+import { fillCells } from '../../core/allocation/cells.ts';
+import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials, unread } from '../../core/checks/catalogue.ts';
+import type { EventInput } from '../../core/ledger/input.ts';
+import { amount, less, parseQty, show, sub, total } from '../../core/quantity/quantity.ts';
+import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
+import type { OrderLine } from '../document/orders.ts';
+import { standing } from '../marks/standing.ts';
+import type { Built, Given } from '../sheet/build.ts';
+import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
+import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
+import { placeRows, readRows } from '../sheet/rows.ts';
+
+/** A serial that a piece gets as it goes, with the row it stands in. */
+interface LateSerial {
+	serial: string;
+	facts: Record<string, string>;
+	row: Move['of'];
+}
+
+/** A shipment: suggested or chosen stock for each line, and the event that "Ship" would book. */
+export async function buildShipment(sql: Db, { order, drafts, today, policy }: Given): Promise<Built> {
+	const site = order.place?.split('/')[0] ?? null;
+	// Serials that are given only now: to pieces that lie here with a lot, or with no number at all.
+	const late = order.lines
+		.filter((l) => l.tracking.includes('serial'))
+		.map((l): OrderLine => ({ ...l, tracking: 'serial', expiry: 'not asked' }));
+	const [stock, read] = await Promise.all([
+		standing(
+			sql,
+			order.lines.map((l) => l.itemId),
+			order.id,
+			site
+		),
+		readRows(sql, late, drafts, { today, arriving: false, place: order.place })
+	]);
+	const said: Said[] = [];
+	const runs: NonNullable<EventInput['runs']> = [];
+	const built = order.lines.map((l) => {
+		const line = sheetLine(l);
+		const need = goesNow(line, l, drafts, said);
+		const mine = stockOf(stock, l);
+		const chosen = chosenFor(l, drafts);
+		const filled = fillCells([{ unit: null, need }], chosen, mine, today);
+		line.cells = filled.cells;
+		line.leftOut = filled.leftOut;
+		line.entered = picked(line.cells);
+		said.push(...pickFindings(line, chosen, mine));
+		if (less(line.open, line.entered) || less(line.open, need)) {
+			const what = `${show(less(line.entered, need) ? need : line.entered)} go, ${show(line.open)} are ordered`;
+			said.push(atLine(line, moreThanOrdered, { what, out: 'send less' }, policy[moreThanOrdered.code]));
+		}
+		const toNumber = total(unnumbered(l, line.cells).map((p) => p.qty));
+		const serials: LateSerial[] = [];
+		if (toNumber !== '0') {
+			const keep = line.entered;
+			const placed = placeRows(line, read);
+			line.entered = keep;
+			said.push(...placed.said);
+			for (const [row, shown] of placed.shown)
+				if (!row.faulty) serials.push(...row.serials.map((serial) => ({ serial, facts: row.facts, row: shown })));
+			line.toNumber = toNumber;
+			const have = String(serials.length);
+			if (less(have, toNumber))
+				said.push(
+					atLine(line, tooFewSerials, { count: sub(toNumber, have) }, l.rule.serial === 'required' ? 'stop' : 'reason')
+				);
+			if (less(toNumber, have)) said.push(atLine(line, tooManySerials, { count: sub(have, toNumber) }));
+		}
+		const [{ short }] = line.cells;
+		if (short !== '0')
+			said.push(
+				atLine(line, stillOpen, {
+					what: `${amount(short, l.unit)} short: ${show(line.entered)} can go, the rest stays ordered`
+				})
+			);
+		else if (less(line.entered, line.open))
+			said.push(atLine(line, stillOpen, { what: `${show(line.entered)} of ${amount(line.open, l.unit)} go now` }));
+		return { line, order: l, serials };
+	});
+	const lines = built.map((b) => b.line);
+	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
+	const moves = built.flatMap((b) => shipMoves(order.code, b.line, b.order, b.serials, runs));
+	return { lines, said, kind: 'shipment', runs, moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
+}
+
+/** How much of a line goes now: what is open, or what was typed. */
+function goesNow(line: SheetLine, l: OrderLine, drafts: Given['drafts'], said: Said[]): string {
+	const row = drafts.find((d) => d.lineId === l.id && d.data.now !== undefined);
+	if (!row) return line.open;
+	line.now = { id: row.id, version: row.version, qty: row.data.now! };
+	const q = row.data.now === '0' ? { qty: '0' } : parseQty(row.data.now!, l.decimals, l.unit);
+	if ('qty' in q) return q.qty;
+	said.push(atLine(line, unread, { problem: q.problem }));
+	return line.open;
+}
+
+/** Picks of pieces that have no serial yet, where the shipment asks for one. */
+const unnumbered = (line: OrderLine, cells: readonly Cell[]): PickRow[] =>
+	line.tracking.includes('serial')
+		? cells.flatMap((c) => c.picks.filter((p) => p.kind !== 'serial' && /^[1-9]\d*$/.test(p.qty)))
+		: [];
+
+/** What goes of a line. What gets its number now goes through a run first: used without, made with; then it goes. */
+function shipMoves(
+	code: string,
+	line: SheetLine,
+	l: OrderLine,
+	serials: LateSerial[],
+	runs: NonNullable<EventInput['runs']>
+): Move[] {
+	const waiting = [...serials];
+	const without = new Set(unnumbered(l, line.cells));
+	return line.cells.flatMap((c) =>
+		c.picks.filter(canGo).flatMap((p): Move[] => {
+			const taken = without.has(p) ? waiting.splice(0, Number(p.qty)) : [];
+			const rest = taken.length ? sub(p.qty, String(taken.length)) : p.qty;
+			const go = { from: p.place, to: '@customer', orderLine: line.id };
+			const ship = rest === '0' ? [] : [{ movement: { ...pickedAs(line, { ...p, qty: rest }), ...go }, line, of: p }];
+			if (!taken.length) return ship;
+			const run = `${code}/numbered-${taken[0].serial}`;
+			runs.push({ code: run });
+			const piece = (g: LateSerial) => ({
+				item: l.item,
+				serial: g.serial,
+				lot: p.kind === 'lot' ? p.number : null,
+				qty: '1'
+			});
+			const used: Move = {
+				movement: {
+					...pickedAs(line, { ...p, qty: String(taken.length) }),
+					lot: p.kind === 'lot' ? p.number : null,
+					from: p.place,
+					to: '@process',
+					run,
+					role: 'use'
+				},
+				line,
+				of: p
+			};
+			return [
+				used,
+				...taken.map((g): Move => ({
+					movement: { ...piece(g), from: '@process', to: p.place, run, role: 'make' },
+					line,
+					of: g.row
+				})),
+				...taken.map((g): Move => ({ movement: { ...piece(g), facts: g.facts, ...go }, line, of: g.row })),
+				...ship
+			];
+		})
+	);
+}

@@ -1,0 +1,146 @@
+import type { Db } from '../database/connect.ts';
+import { fillCells } from '../../core/allocation/cells.ts';
+import {
+	moreThanOrdered,
+	partShort,
+	stillOpen,
+	unitNotStarted,
+	unitShort,
+	unitStarted
+} from '../../core/checks/catalogue.ts';
+import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
+import type { EventInput } from '../../core/ledger/input.ts';
+import type { SheetLine } from '../../core/sheet/sheet.ts';
+import type { OrderLine } from '../document/orders.ts';
+import { standing, type Standing } from '../marks/standing.ts';
+import { checkReleased, releasedFor } from '../numbering/released.ts';
+import type { Built, Given } from '../sheet/build.ts';
+import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
+import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
+import { entered, placeRows, readRows, rowMoves } from '../sheet/rows.ts';
+
+/**
+ * A production order: numbers for what is made, and the stock that goes in; pooled for the whole order, or cell by
+ * cell for each finished serial.
+ */
+export async function buildProduction(sql: Db, given: Given): Promise<Built> {
+	const { order, drafts, today, mode, policy } = given;
+	const output = order.lines.find((l) => l.role === 'output')!;
+	const parts = order.lines.filter((l) => l.role === 'component');
+	const units = output.runMode === 'unit';
+	const [started, read, releasedNumbers, stock] = await Promise.all([
+		units ? startedUnits(sql, order.id) : [],
+		readRows(sql, [output], drafts, { today, arriving: false, place: order.place }),
+		releasedFor(sql, order, drafts),
+		standing(
+			sql,
+			parts.map((l) => l.itemId),
+			order.id
+		)
+	]);
+	const { rows } = read;
+	const serials = rows.flatMap((r) => r.serials);
+	const said: Said[] = [];
+	const out = { ...sheetLine(output), released: releasedNumbers.get(output.id) };
+	const placed = placeRows(out, read);
+	said.push(...placed.said);
+	for (const f of await checkReleased(sql, [output], rows, policy))
+		said.push({ line: out, of: placed.shown.get(f.row)!, found: f.found });
+	if (less(out.open, out.entered)) {
+		const what = `${amount(sub(out.entered, out.open), output.unit)} more than ordered`;
+		said.push(atLine(out, moreThanOrdered, { what, out: 'take them out' }, policy[moreThanOrdered.code]));
+	} else if (less(out.entered, out.open))
+		said.push(atLine(out, stillOpen, { what: `${amount(sub(out.open, out.entered), output.unit)} still to make` }));
+	if (units) {
+		const isStarted = new Set(started);
+		const wrong = serials.find((s) => isStarted.has(s) !== (mode === 'output'));
+		if (wrong) said.push(atLine(out, mode === 'output' ? unitNotStarted : unitStarted, { unit: wrong }));
+	} else if (mode !== 'use' && !rows.length)
+		said.push(atLine(out, stillOpen, { what: 'number of what is made missing' }));
+
+	const lines = parts.map((l) =>
+		partLine({ ...given, output, serials, units, made: entered(rows), done: out.done }, l, stockOf(stock, l), said)
+	);
+	await namePicks(sql, lines, new Map(parts.map((l) => [l.id, l])));
+
+	const runOf = (unit: string | null) => (unit ? `${order.code}/${unit}` : order.code);
+	const uses =
+		mode === 'output'
+			? []
+			: lines.flatMap((line) => pickMoves(line, '@process', (cell) => ({ run: runOf(cell.unit), role: 'use' })));
+	const makes =
+		mode === 'use'
+			? []
+			: rows.flatMap((r) =>
+					rowMoves(
+						output,
+						{ line: out, shown: placed.shown },
+						r,
+						{ from: '@process', to: order.place!, role: 'make' },
+						(serial) => runOf(units ? serial : null)
+					)
+				);
+	const moves = [...uses, ...makes];
+	const runs: NonNullable<EventInput['runs']> = units
+		? serials.map((serial) => ({ code: runOf(serial), unit: { item: output.item, serial } }))
+		: moves.length
+			? [{ code: order.code, planned: output.qty }]
+			: [];
+	const enough = mode === 'use' ? uses.length > 0 && (!units || serials.length > 0) : rows.length > 0;
+	// What this press leaves for the next one stays in the sheet: numbers of what is made, or what goes in.
+	const stays = (lineId: string) =>
+		mode === 'use' && !units ? lineId === output.id : mode === 'output' && lineId !== output.id;
+	return {
+		lines: [out, ...lines].sort((a, b) => a.no - b.no),
+		head: { unitRuns: units, started },
+		said,
+		kind: rows.length && mode !== 'use' ? 'output' : 'use',
+		runs,
+		moves,
+		enough,
+		used: drafts.filter((d) => !stays(d.lineId)).map((d) => d.id)
+	};
+}
+
+interface Making extends Given {
+	output: OrderLine;
+	serials: string[];
+	units: boolean;
+	/** entered now, and booked before */
+	made: string;
+	done: string;
+}
+/** What goes in of one component: a cell for the whole order, or one for each unit. */
+function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[]): SheetLine {
+	const { output, serials, units, mode, drafts, today, made, done } = making;
+	const line = sheetLine(l);
+	if (mode === 'output') return line;
+	const per = div(l.qty, output.qty);
+	const all = mode === 'use' || made === '0' ? line.open : rest(mul(per, add(done, made)), l.done);
+	const wanted = units ? serials.map((unit) => ({ unit, need: per })) : [{ unit: null, need: all }];
+	const inSheet = new Set<string | null>(wanted.map((w) => w.unit));
+	const chosen = chosenFor(l, drafts).filter((c) => inSheet.has(c.unit));
+	// Which serial went into which unit only a person or a scanner can say; the sheet names what is at hand.
+	const filled = fillCells(wanted, chosen, stock, today, (s) => !units || s.kind !== 'serial');
+	line.cells = filled.cells;
+	line.leftOut = filled.leftOut;
+	line.entered = picked(line.cells);
+	said.push(...pickFindings(line, chosen, stock));
+	const short = line.cells.filter((c) => c.short !== '0');
+	if (!short.length) return line;
+	const lacks = amount(short[0].short, l.unit);
+	if (units) said.push(atLine(line, unitShort, { name: l.itemName, unit: short[0].unit!, more: short.length - 1 }));
+	else if (mode === 'use') said.push(atLine(line, stillOpen, { what: `${lacks} of ${l.itemName} still to use` }));
+	else said.push(atLine(line, partShort, { name: l.itemName, amount: lacks }));
+	return line;
+}
+
+/** Finished serials of an order whose parts are in and which are not out yet. */
+async function startedUnits(sql: Db, orderId: string): Promise<string[]> {
+	const rows = await sql<{ number: string }[]>`
+		SELECT k.number FROM run r JOIN mark k ON k.id = r.unit_mark WHERE r.order_id = ${orderId}
+			AND EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'use')
+			AND NOT EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'make')
+		ORDER BY k.number COLLATE natural_order`;
+	return rows.map((r) => r.number);
+}

@@ -1,0 +1,130 @@
+import type { Db } from '../database/connect.ts';
+import { documentPath, type Kind } from '../../core/document/kinds.ts';
+import { ranged } from '../../core/checks/check.ts';
+import { showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
+import { sayDid } from '../../core/ledger/did.ts';
+import type { Role } from '../../core/ledger/events.ts';
+import { sayStatus } from '../../core/ledger/status.ts';
+import { timeIn, type Zone } from '../../core/time/clock.ts';
+
+/** One thing that happened to a lot or serial; of a lot also to its pieces, folded into ranges. */
+export interface LifeEvent {
+	id: string;
+	key: string;
+	kind: string;
+	/** what it did to this number: "used for WM-0207" */
+	did: string;
+	at: string;
+	recordedAt: string;
+	by: string;
+	document: string | null;
+	/** the document's page */
+	path: string | null;
+	reason: string | null;
+	undone: boolean;
+	undoes: string | null;
+	qty: string | null;
+	/** the pieces it happened to, of a lot whose pieces have serials: "PW-0001 … PW-0040" */
+	pieces: string | null;
+	from: string | null;
+	to: string | null;
+	change: string | null;
+}
+/** The most lines of a life that are read at once. */
+const MOST = 1000;
+
+interface Row {
+	id: string;
+	key: string;
+	kind: string;
+	at: Date;
+	recordedAt: Date;
+	by: string;
+	document: string | null;
+	orderCode: string | null;
+	orderKind: Kind | null;
+	partner: string | null;
+	job: string | null;
+	reason: string | null;
+	undone: boolean;
+	undoes: string | null;
+	qty: string | null;
+	numbers: string[] | null;
+	from: string | null;
+	fromSite: string | null;
+	to: string | null;
+	toSite: string | null;
+	role: Role | null;
+	run: string | null;
+	made: string[] | null;
+	numbering: boolean;
+	field: string | null;
+	old: string | null;
+	new: string | null;
+}
+
+/**
+ * The life of a mark in time order: its movements and those of the pieces that belong to it, one line for all the pieces
+ * that went the same way in one event; and the changes of what is recorded.
+ * @param defined the firm's facts, to say their values
+ */
+export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone: Zone): Promise<LifeEvent[]> {
+	const rows = await sql<Row[]>`
+		WITH mine AS MATERIALIZED (SELECT k.id, k.number, k.id = ${id} AS own FROM mark k WHERE k.id = ${id} OR k.parent_id = ${id})
+		SELECT e.id, e.key, e.kind, e.at, e.recorded_at AS "recordedAt",
+			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, j.name AS job, e.reason,
+			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone, e.undoes, x.qty, x.numbers,
+			f.code AS from, coalesce(fs.code, f.code) AS "fromSite", t.code AS to, coalesce(ts.code, t.code) AS "toSite", x.role, r.code AS run,
+			coalesce(ARRAY[u.number], CASE WHEN x.role IN ('use', 'detach') THEN ARRAY(SELECT DISTINCT p.number FROM movement m JOIN mark p ON p.id = m.mark_id
+				WHERE m.run_id = r.id AND m.role = 'make' AND p.number IS NOT NULL ORDER BY 1 LIMIT 4) END) AS made,
+			r.code LIKE '%/numbered-%' AS numbering, x.field, x.old, x.new
+		FROM (
+			SELECT m.event_id, min(m.id) AS pos, trim_scale(sum(m.qty))::text AS qty, array_agg(k.number ORDER BY m.id) FILTER (WHERE NOT k.own) AS numbers,
+				m.from_place, m.to_place, m.role, CASE WHEN count(DISTINCT m.run_id) = 1 THEN min(m.run_id) END AS run_id, NULL AS field, NULL AS old, NULL AS new
+			FROM mine k JOIN movement m ON m.mark_id = k.id GROUP BY m.event_id, m.from_place, m.to_place, m.role, k.own
+			UNION ALL
+			SELECT c.event_id, 0, NULL, NULL, NULL, NULL, NULL, NULL, c.field, c.old, c.new
+			FROM mark_change c WHERE c.mark_id = ${id}) x
+		JOIN event e ON e.id = x.event_id LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id
+		LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
+		LEFT JOIN place f ON f.id = x.from_place LEFT JOIN place fs ON fs.id = f.site_id LEFT JOIN place t ON t.id = x.to_place LEFT JOIN place ts ON ts.id = t.site_id
+		LEFT JOIN run r ON r.id = x.run_id LEFT JOIN mark u ON u.id = r.unit_mark
+		ORDER BY e.at, x.event_id, x.pos LIMIT ${MOST}`;
+	return rows.map((r): LifeEvent => {
+		const place = (code: string | null, site: string | null) => (code ? { code, site } : null);
+		const did = sayDid({ ...r, from: place(r.from, r.fromSite), to: place(r.to, r.toSite), made: r.made ?? [] });
+		return {
+			id: r.id,
+			key: r.key,
+			kind: r.kind,
+			did,
+			at: timeIn(zone, r.at),
+			recordedAt: timeIn(zone, r.recordedAt),
+			by: r.by,
+			document: r.document,
+			path: r.orderCode ? documentPath(r.orderKind!, r.orderCode) : null,
+			reason: r.reason,
+			undone: r.undone,
+			undoes: r.undoes,
+			qty: r.qty,
+			pieces: r.numbers?.length ? ranged(r.numbers) : null,
+			from: r.from,
+			to: r.to,
+			change: r.field ? sayChange(r.field, r.old, r.new, defined) : null
+		};
+	});
+}
+
+/** A change of what is recorded, in words: "expires on: none → 2027-03-03"; of facts only those that changed. */
+function sayChange(field: string, old: string | null, now: string | null, defined: readonly Fact[]): string {
+	if (field === 'status') return `status: ${sayStatus(old ?? '')} → ${sayStatus(now ?? '')}`;
+	if (field !== 'facts') return `${field.replace('_', ' ')}: ${old ?? 'none'} → ${now ?? 'none'}`;
+	const [a, b] = [old, now].map((t) => JSON.parse(t ?? '{}') as Facts);
+	return Object.keys(b)
+		.filter((code) => a[code] !== b[code])
+		.map((code) => {
+			const fact = defined.find((f) => f.code === code) ?? { name: code, kind: 'text' as const, unit: null };
+			return `${fact.name}: ${a[code] ? showFact(fact, a[code]) : 'none'} → ${showFact(fact, b[code])}`;
+		})
+		.join(', ');
+}

@@ -1,0 +1,39 @@
+import type { Db, Tx } from '../database/connect.ts';
+import type { Policy } from '../../core/checks/catalogue.ts';
+import type { EventInput } from '../../core/ledger/input.ts';
+import type { Day } from '../../core/dates/dates.ts';
+import type { Mode, SheetLine, SheetState } from '../../core/sheet/sheet.ts';
+import type { Order } from '../document/orders.ts';
+import type { DraftRow } from './drafts.ts';
+import type { Move, Said } from './lines.ts';
+
+/** What a sheet is built for: the order and its drafts, the moment, what is recorded now, and the firm's policy. */
+export interface Given {
+	order: Order;
+	drafts: readonly DraftRow[];
+	/** the day at the order's place */
+	today: Day;
+	now: Date;
+	mode: Mode;
+	policy: Policy;
+}
+/** What an area makes of an order and its drafts: its lines, what its own checks found, and what the button would book. */
+export interface Built {
+	lines: SheetLine[];
+	/** what else stands at the head of its sheet */
+	head?: Partial<Pick<SheetState, 'notice' | 'started' | 'unitRuns'>>;
+	said: Said[];
+	kind: string;
+	runs: NonNullable<EventInput['runs']>;
+	moves: Move[];
+	/** is enough entered for the button, if nothing stands in the way? */
+	enough: boolean;
+	/** drafts that the event uses up */
+	used: string[];
+}
+/** A kind of document on the server: how its sheet is built, and what only it can do. */
+export interface Builder {
+	build: (sql: Db, given: Given) => Promise<Built>;
+	/** enters what is announced under a pallet's number; kinds without pallets leave it out */
+	enterPallet?: (tx: Tx, by: string, order: Order, sscc: string) => Promise<{ ids: string[]; numbers: number }>;
+}

@@ -1,0 +1,186 @@
+import { randomUUID } from 'node:crypto';
+import { z } from 'zod';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
+import { factValues, id, line } from '../../core/text/input.ts';
+import { timeIn } from '../../core/time/clock.ts';
+import { parse } from '../parse.ts';
+import { notify } from './live.ts';
+
+const short = line(200, 0, undefined, 'That is too long for a field of the sheet. Check what was pasted.');
+/** One row of a sheet. What the fields mean depends on the line: numbers that arrive, or stock that is taken. */
+export const rowData = z
+	.strictObject({
+		lot: short.optional(),
+		/** the first of `count` serials */
+		serial: short.optional(),
+		count: z.number().int().min(1).max(MOST).optional(),
+		/** from one serial to the next; 1 when it is left out */
+		step: z.number().int().min(2).max(MOST_STEP).optional(),
+		qty: short.optional(),
+		expiresOn: short.optional(),
+		/** the expiry was worked out before somebody typed another */
+		expiryChanged: z.literal(true).optional(),
+		madeOn: short.optional(),
+		supplierLot: short.optional(),
+		/** the supplier's serial of the first of `count` */
+		supplierSerial: short.optional(),
+		/** facts by their codes, as typed */
+		facts: factValues.optional(),
+		/** id of a mark that is taken, from a place, for one finished serial */
+		mark: id.optional(),
+		/** where it is taken from; for new numbers the bin they go to */
+		place: short.optional(),
+		unit: short.optional(),
+		/** how much of the line goes now */
+		now: short.optional()
+	})
+	.superRefine((row, ctx) => {
+		if (!row.serial || !row.count || row.count === 1) return;
+		try {
+			expand(row.serial.slice(0, 60), Math.min(row.count, 2), row.step);
+		} catch (e) {
+			ctx.addIssue({ code: 'custom', message: (e as Error).message, path: ['serial'] });
+		}
+	});
+export type RowData = z.output<typeof rowData>;
+/** A row of a sheet as it is kept. */
+export interface DraftRow {
+	id: string;
+	lineId: string;
+	data: RowData;
+	version: number;
+	by: string;
+}
+export const rowChange = z.strictObject({
+	id: z.uuid(),
+	lineId: id,
+	data: rowData,
+	/** the version that was changed; 0 for a new row */
+	version: z
+		.number()
+		.int()
+		.min(0)
+		.max(2 ** 31 - 2)
+});
+/** The most rows that one request brings. */
+const MOST_ROWS = 2000;
+
+/** The rows of an order's sheet in the order they were entered. A row that cannot be read is empty: it breaks only itself. */
+export async function readDrafts(sql: Db, orderId: string): Promise<DraftRow[]> {
+	const rows = await sql<(Omit<DraftRow, 'data'> & { data: unknown })[]>`
+		SELECT d.id, d.line_id AS "lineId", d.data, d.version, coalesce(p.name, d.changed_by) AS by
+		FROM draft_row d LEFT JOIN person p ON p.login = d.changed_by WHERE d.order_id = ${orderId} ORDER BY d.created_at, d.id`;
+	return rows.map((r) => ({ ...r, data: rowData.safeParse(r.data).data ?? {} }));
+}
+
+/**
+ * Saves rows of a sheet as they are typed. A row that somebody else changed meanwhile is not overwritten.
+ * @throws Problem naming what cannot be read; 409 naming who changed the row; nothing is saved then
+ */
+export async function saveRows(
+	sql: Sql,
+	by: string,
+	order: { id: string; code: string },
+	input: unknown
+): Promise<void> {
+	const rows = parse(
+		z
+			.array(rowChange)
+			.max(MOST_ROWS, `That is too much for one step. Paste it in parts of ${MOST_ROWS.toLocaleString('en')} rows.`),
+		input
+	);
+	if (new Set(rows.map((r) => r.id)).size < rows.length)
+		throw new Problem('A row is given twice. Reload the page.', 400);
+	await transaction(sql, async (tx) => {
+		await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR SHARE`;
+		const kept = await tx<{ id: string }[]>`
+			INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
+			SELECT n.id, ${order.id}::bigint, n.line, n.data::jsonb, ${by}::text
+			FROM unnest(${rows.map((r) => r.id)}::uuid[], ${rows.map((r) => r.lineId)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[])
+				WITH ORDINALITY n(id, line, data, pos)
+			JOIN order_line l ON l.id = n.line AND l.order_id = ${order.id} ORDER BY pos
+			ON CONFLICT (id) DO UPDATE SET data = excluded.data, version = draft_row.version + 1, changed_by = excluded.changed_by, changed_at = now()
+			WHERE draft_row.order_id = ${order.id}
+				AND (draft_row.version = (SELECT v.version FROM unnest(${rows.map((r) => r.id)}::uuid[], ${rows.map((r) => r.version)}::int[]) v(id, version) WHERE v.id = draft_row.id)
+					OR draft_row.data = excluded.data)
+			RETURNING id`;
+		const saved = new Set(kept.map((r) => r.id));
+		const lost = rows.find((r) => !saved.has(r.id));
+		if (lost) throw await changedMeanwhile(tx, order.id, lost.id);
+		await notify(tx, order.code);
+	});
+}
+async function changedMeanwhile(tx: Tx, orderId: string, row: string): Promise<Problem> {
+	const [now] = await tx<{ by: string; at: Date; zone: string }[]>`
+		SELECT coalesce(p.name, d.changed_by) AS by, d.changed_at AS at, f.zone FROM firm f CROSS JOIN draft_row d
+		LEFT JOIN person p ON p.login = d.changed_by WHERE d.id = ${row} AND d.order_id = ${orderId}`;
+	return new Problem(
+		now
+			? `${now.by} changed this row on ${timeIn(now.zone, now.at)}, while you did. Theirs stands; look at it and type yours again if it is right.`
+			: 'This line is not part of the order any more. Reload the page.',
+		409
+	);
+}
+
+/** Adds rows to a sheet, as somebody's. @returns their ids */
+export async function insertRows(
+	tx: Db,
+	by: string,
+	orderId: string,
+	rows: readonly { lineId: string; data: RowData }[]
+): Promise<string[]> {
+	const ids = rows.map((): string => randomUUID());
+	if (rows.length)
+		await tx`INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
+			SELECT n.id, ${orderId}::bigint, n.line, n.data::jsonb, ${by}::text
+			FROM unnest(${ids}::uuid[], ${rows.map((r) => r.lineId)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[]) WITH ORDINALITY n(id, line, data, pos) ORDER BY pos`;
+	return ids;
+}
+/** Changes one row, unless it was changed since. @returns whether it was */
+export async function changeRow(
+	tx: Db,
+	by: string,
+	row: { id: string; version: number; data: RowData }
+): Promise<boolean> {
+	const done = await tx`
+		UPDATE draft_row SET data = ${JSON.stringify(row.data)}::text::jsonb, version = version + 1, changed_by = ${by}, changed_at = now()
+		WHERE id = ${row.id} AND version = ${row.version}`;
+	return done.count > 0;
+}
+/** Sets one field of some rows. */
+export const setField = (tx: Db, by: string, ids: readonly string[], field: Partial<RowData>) => tx`
+	UPDATE draft_row SET data = data || ${JSON.stringify(field)}::text::jsonb, version = version + 1, changed_by = ${by}, changed_at = now()
+	WHERE id = ANY(${ids}::uuid[])`;
+/** Puts a row back to what it held, where it still holds what it was given. @returns whether it did */
+export async function putBack(
+	tx: Db,
+	by: string,
+	orderId: string,
+	row: { id: string; before: RowData | null; after: RowData }
+): Promise<boolean> {
+	const after = JSON.stringify(row.after);
+	const done = row.before
+		? await tx`UPDATE draft_row SET data = ${JSON.stringify(row.before)}::text::jsonb, version = version + 1, changed_by = ${by}, changed_at = now()
+			WHERE id = ${row.id} AND order_id = ${orderId} AND data = ${after}::text::jsonb`
+		: await tx`DELETE FROM draft_row WHERE id = ${row.id} AND order_id = ${orderId} AND data = ${after}::text::jsonb`;
+	return done.count > 0;
+}
+
+/** Takes rows out of a sheet. */
+export async function removeRows(sql: Db, order: { id: string; code: string }, ids: unknown): Promise<void> {
+	const list = parse(z.array(z.uuid()).max(MOST_ROWS), ids);
+	await sql`DELETE FROM draft_row WHERE order_id = ${order.id} AND id = ANY(${list}::uuid[])`;
+	await notify(sql, order.code);
+}
+
+/**
+ * One at a time into one sheet, for what looks at its rows before it adds to them; ends with the transaction. Booking
+ * needs no such lock: it sees afterwards whether the rows are still those it read.
+ */
+export const lockSheet = (tx: Tx, orderId: string) =>
+	tx`SELECT pg_advisory_xact_lock(hashtext('sheet'), ${Number(orderId) % 2 ** 31}::int)`;
+
+/** Drops the rows that a booking has used, in its transaction. */
+export const takeRows = (tx: Tx, ids: readonly string[]) => tx`DELETE FROM draft_row WHERE id = ANY(${ids}::uuid[])`;

@@ -1,0 +1,39 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
+import type { Db } from '../database/connect.ts';
+import { pool } from '../database/pool.ts';
+
+/** Which browser page asks: what it changed itself comes back with its answer, and is not signalled to it. */
+const page = new AsyncLocalStorage<string>();
+/** Runs a request on behalf of a page, named by an id of its own. */
+export const onBehalfOf = <T>(name: string, work: () => T): T => page.run(name, work);
+
+/** Tells everyone who has the order open that something in it changed. */
+export const notify = (sql: Db, code: string) =>
+	sql`SELECT pg_notify('order', ${JSON.stringify({ code, by: page.getStore() ?? '' })})`;
+
+type Listener = (by: string) => void;
+const listeners = new Map<string, Set<Listener>>();
+let listening: Promise<unknown> | undefined;
+
+/**
+ * Calls back whenever an order's sheet changes, in whichever instance, with the page that changed it.
+ * @returns how to stop
+ */
+export async function onOrderChange(code: string, tell: Listener): Promise<() => void> {
+	listening ??= pool()
+		.listen('order', (payload) => {
+			const { code: changed, by } = JSON.parse(payload) as { code: string; by: string };
+			listeners.get(changed)?.forEach((l) => l(by));
+		})
+		.catch((e) => {
+			listening = undefined;
+			throw e;
+		});
+	await listening;
+	const set = listeners.get(code) ?? new Set();
+	listeners.set(code, set.add(tell));
+	return () => {
+		set.delete(tell);
+		if (!set.size) listeners.delete(code);
+	};
+}

@@ -1,0 +1,19 @@
+import type { RequestEvent } from '@sveltejs/kit';
+import { documentKind, type Kind } from '../../core/document/kinds.ts';
+import { can } from '../../core/people/can.ts';
+import type { Sql } from '../database/connect.ts';
+import { page } from '../request.ts';
+import { binsOf } from '../setup/places.ts';
+import { sheetState } from './state.ts';
+
+/** A document's own page: its sheet, and what this person may do with it. */
+export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: Kind) =>
+	page(event, 'read', async (who) => {
+		const sheet = await sheetState(sql, code, 'both', { kind });
+		return {
+			sheet,
+			bins: await binsOf(sql, sheet.place),
+			may: can(who.role, documentKind(kind).right),
+			mayUndo: can(who.role, 'undo')
+		};
+	});

@@ -1,0 +1,109 @@
+import type { Db } from '../database/connect.ts';
+import type { Chosen } from '../../core/allocation/cells.ts';
+import { promised, unread } from '../../core/checks/catalogue.ts';
+import { found } from '../../core/checks/check.ts';
+import { less, parseQty, total } from '../../core/quantity/quantity.ts';
+import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
+import type { OrderLine } from '../document/orders.ts';
+import { marksById, type Standing } from '../marks/standing.ts';
+import type { DraftRow } from './drafts.ts';
+import type { Move, Movement, Said } from './lines.ts';
+
+/** The stock of a line's item. */
+export const stockOf = (stock: readonly Standing[], line: OrderLine) => stock.filter((s) => s.itemId === line.itemId);
+
+/** What was picked by hand for a line; a quantity that cannot be read is kept and said. */
+export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[] =>
+	drafts
+		.filter((d) => d.lineId === line.id && d.data.mark)
+		.map((d) => {
+			const typed = d.data.qty ?? '1';
+			const q = typed === '0' ? { qty: '0' } : parseQty(typed, line.decimals, line.unit);
+			const chosen = {
+				id: d.id,
+				version: d.version,
+				unit: d.data.unit ?? null,
+				mark: d.data.mark!,
+				place: d.data.place ?? '',
+				expiryTyped: d.data.expiresOn?.trim() ?? '',
+				facts: d.data.facts ?? {}
+			};
+			return 'qty' in q ? { ...chosen, qty: q.qty } : { ...chosen, qty: typed, problem: q.problem };
+		});
+
+/** Names what was picked and stands nowhere any more, so that what is said of it says which. One statement, or none. */
+export async function namePicks(
+	sql: Db,
+	lines: readonly SheetLine[],
+	items: ReadonlyMap<string, OrderLine>
+): Promise<void> {
+	const nameless = lines.flatMap((l) =>
+		l.cells.flatMap((c) => c.picks.filter((p) => p.number === '?').map((pick) => ({ pick, line: l })))
+	);
+	if (!nameless.length) return;
+	const known = new Map(
+		(
+			await marksById(
+				sql,
+				nameless.map((n) => n.pick.mark)
+			)
+		).map((m) => [m.id, m])
+	);
+	for (const { pick, line } of nameless) {
+		const mark = known.get(pick.mark);
+		if (!mark || mark.itemId !== items.get(line.id)?.itemId) continue;
+		const { kind, number, lot, expiresOn } = mark;
+		Object.assign(pick, { kind, number, lot, expiresOn });
+	}
+}
+
+/** How much of a line is picked. */
+export const picked = (cells: readonly Cell[]) =>
+	total(cells.flatMap((c) => c.picks.filter((p) => /^\d+(\.\d+)?$/.test(p.qty)).map((p) => p.qty)));
+
+/** What is wrong with picks before they are movements: a quantity that cannot be read; what others hold of it. */
+export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: readonly Standing[]): Said[] {
+	const problems = new Map(chosen.flatMap((c) => (c.problem ? [[c.id, c.problem]] : [])));
+	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
+	return line.cells.flatMap((c) =>
+		c.picks.flatMap((p): Said[] => {
+			const about = { kind: p.kind, number: p.number };
+			const problem = p.id ? problems.get(p.id) : undefined;
+			if (problem) return [{ line, of: p, found: found(unread, { problem }, { line: -1, about }) }];
+			const s = there.get(`${p.mark} ${p.place}`);
+			const over = s && p.id && less(s.qty, total([p.qty, s.promised ?? '0'])) && !less(s.qty, p.qty);
+			return over
+				? [{ line, of: p, found: found(promised, { qty: s.promised! }, { line: -1, about, mark: p.mark }) }]
+				: [];
+		})
+	);
+}
+
+/** May a pick be made a movement: is it a quantity, and is it known what is taken? */
+export const canGo = (p: PickRow) => /^\d+(\.\d+)?$/.test(p.qty) && !/^0+(\.0+)?$/.test(p.qty) && p.number !== '?';
+
+/** What a pick takes, as a movement names it: by what it is, whatever is printed on it. */
+export const pickedAs = (
+	line: { item: string },
+	p: PickRow
+): Pick<Movement, 'item' | 'mark' | 'qty' | 'expiresOn' | 'facts'> => {
+	const facts = Object.entries(p.facts).filter(([, v]) => v);
+	const known = p.kind !== 'unmarked';
+	return {
+		item: line.item,
+		mark: p.mark,
+		qty: p.qty,
+		...(known && p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
+		...(known && facts.length ? { facts: Object.fromEntries(facts) } : {})
+	};
+};
+
+/** The picks of a line as movements to somewhere. */
+export const pickMoves = (line: SheetLine, to: string, more: (cell: Cell) => Partial<Movement> = () => ({})): Move[] =>
+	line.cells.flatMap((c) =>
+		c.picks.filter(canGo).map((p) => ({
+			movement: { ...pickedAs(line, p), from: p.place, to, orderLine: line.id, ...more(c) },
+			line,
+			of: p
+		}))
+	);

@@ -1,0 +1,318 @@
+import { z } from 'zod';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
+import { readScan, type Scan } from '../../core/codes/scan.ts';
+import { documentKind } from '../../core/document/kinds.ts';
+import { readBack } from '../../core/numbering/pattern.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { add, amount, less, sub } from '../../core/quantity/quantity.ts';
+import { next } from '../../core/ranges/ranges.ts';
+import { id, line as oneLine } from '../../core/text/input.ts';
+import { unfit } from '../../core/text/text.ts';
+import { builders } from '../builders.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import { contextOf, draw } from '../numbering/draw.ts';
+import { parse } from '../parse.ts';
+import { bringsNumbers } from './rows.ts';
+import { changeRow, insertRows, lockSheet, putBack, readDrafts, type DraftRow, type RowData } from './drafts.ts';
+import { notify } from './live.ts';
+import { knownScan, logScan } from './scanlog.ts';
+import { Refused, type Placed } from './placed.ts';
+import { pickFor } from './scanpick.ts';
+import { sheetLines } from './state.ts';
+
+export const scanInput = z.strictObject({
+	/** made by the browser, so that sending twice takes it once */
+	id: z.uuid(),
+	text: z
+		.string()
+		.min(1)
+		.max(2000, 'That is too long for a code.')
+		// A scanner sends a group separator between elements; nothing else that cannot be typed is a code.
+		.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.'),
+	/** where the cursor stands: the line, and the lot typed there */
+	lineId: id.nullish(),
+	lot: oneLine(60, 0).nullish()
+});
+export interface Taken {
+	taken: boolean;
+	said: string;
+	/** a lot that serials to come belong to: for the lot field of that line */
+	hold?: { lineId: string; lot: string; expiresOn?: string };
+	/** rows that a pallet's code entered */
+	added?: string[];
+}
+/**
+ * Puts a scan where it belongs in the sheet of a delivery or of what is made: the line by the item in the code, by the
+ * cursor, or by the pattern that the number fits; the row by its lot, or as the next of a run. Whatever comes of it
+ * is kept in the scan log.
+ */
+export async function takeScan(sql: Sql, by: string, order: Order, input: unknown): Promise<Taken> {
+	const given = parse(scanInput, input);
+	const known = await knownScan(sql, order.id, given);
+	if (known) return known;
+	const keep = (tx: Db, taken: boolean, said: string, row: Placed | null = null) =>
+		logScan(tx, by, order.id, { id: given.id, text: given.text, taken, said, row });
+	try {
+		const scan = readScan(given.text, new Date().getFullYear());
+		if ('problem' in scan) throw new Refused(scan.problem);
+		return await transaction(sql, async (tx): Promise<Taken> => {
+			await lockSheet(tx, order.id);
+			const taken =
+				scan.sscc && !scan.gtin
+					? await takePallet(tx, by, order, scan.sscc)
+					: await takeNumber(tx, by, order, scan, given);
+			await keep(tx, true, taken.said, taken.row);
+			await notify(tx, order.code);
+			const { row: _row, ...answer } = taken;
+			return answer;
+		});
+	} catch (e) {
+		if (!(e instanceof Refused)) throw e;
+		await keep(sql, false, e.message);
+		await notify(sql, order.code);
+		return { taken: false, said: e.message };
+	}
+}
+
+/** Enters what is announced on a pallet. */
+async function takePallet(tx: Tx, by: string, order: Order, sscc: string): Promise<Taken & { row: null }> {
+	const { enterPallet } = builders[order.kind];
+	if (!enterPallet)
+		throw new Refused(
+			`${sscc} is a pallet’s number, and nothing comes on pallets here. Scan the label of a lot or serial.`
+		);
+	const { ids, numbers } = await enterPallet(tx, by, order, sscc).catch((e) => {
+		throw e instanceof Problem ? new Refused(e.message) : e;
+	});
+	if (!numbers) throw new Refused(`All of pallet ${sscc} is in the sheet already.`);
+	return {
+		taken: true,
+		said: `Pallet ${sscc}: ${numbers.toLocaleString('en')} announced ${numbers === 1 ? 'number' : 'numbers'} entered`,
+		added: ids,
+		row: null
+	};
+}
+
+/** Enters a lot or serial, or holds a lot for the serials to come. */
+async function takeNumber(
+	tx: Tx,
+	by: string,
+	order: Order,
+	scan: Scan,
+	given: z.output<typeof scanInput>
+): Promise<Taken & { row: Placed | null }> {
+	const drafts = await readDrafts(tx, order.id);
+	if (documentKind(order.kind).scans === 'stock') {
+		const picked = await pickFor(tx, order, scan, given.lineId ?? null, drafts);
+		return entered(tx, by, order, picked.line, picked.row);
+	}
+	const line = await lineFor(tx, order, scan, given.lineId ?? null);
+	if (line.tracking === 'lot and serial' && !scan.serial && scan.coded) {
+		if (!scan.lot)
+			throw new Refused(`The code names ${line.itemName} without lot or serial. Scan the label with its number.`);
+		const said = `Lot ${scan.lot} for the serials to come, line ${line.no}`;
+		return { taken: true, said, hold: { lineId: line.id, lot: scan.lot, expiresOn: scan.expiresOn }, row: null };
+	}
+	const row = place(line, await ours(tx, by, order, line, scan, drafts), drafts, given.lot || null);
+	return entered(tx, by, order, line, row);
+}
+
+/** Keeps the row of a scan, and says what it came to. */
+async function entered(
+	tx: Tx,
+	by: string,
+	order: Order,
+	line: OrderLine,
+	row: Placed
+): Promise<Taken & { row: Placed }> {
+	await write(tx, by, order, line, row);
+	// What the code does not say is typed after it; what is wrong with it makes the scan a wrong one.
+	const { lines } = await sheetLines(tx, order, 'both');
+	const now = lines.find((l) => l.id === line.id)!;
+	const findings = [
+		...now.rows.filter((r) => r.id === row.id).flatMap((r) => r.findings),
+		...now.cells.flatMap((c) => c.picks.filter((p) => p.id === row.id).flatMap((p) => p.findings))
+	];
+	const stop = findings.find((f) => f.level === 'stop' && !f.open);
+	if (stop) throw new Refused(stop.message);
+	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
+	const said = `${row.what} into line ${line.no}, ${line.itemName}: ${amount(now.entered, line.unit)} of ${amount(open, line.unit)}`;
+	return { taken: true, said, row };
+}
+
+/** Lines whose numbers are entered by scanning: what comes or is made, not what goes into it. */
+const brings = (order: Order) => order.lines.filter((l) => l.role !== 'component');
+
+async function lineFor(tx: Db, order: Order, scan: Scan, hint: string | null): Promise<OrderLine> {
+	const lines = brings(order);
+	if (scan.gtin) {
+		const fitting = lines.filter((l) => l.gtin === scan.gtin);
+		const chosen = fitting.find((l) => l.id === hint) ?? fitting.find((l) => less(l.done, l.qty)) ?? fitting[0];
+		if (chosen) return chosen;
+		const [item] = await tx<{ name: string }[]>`SELECT name FROM item WHERE gtin = ${scan.gtin}`;
+		throw new Refused(
+			item
+				? `This is ${item.name}, which is not on ${order.code}. Put it aside, or enter it as a delivery of its own.`
+				: `No item has the GTIN ${scan.gtin}. Enter it in Setup, Items, or type the number from the label.`
+		);
+	}
+	const hinted = lines.find((l) => l.id === hint);
+	if (hinted) return hinted;
+	const fits = lines.filter((l) => {
+		const p = l.tracking.includes('serial') ? l.serialPattern : l.lotPattern;
+		return p && !('problem' in readBack(p.blocks, scan.text));
+	});
+	if (fits.length === 1) return fits[0];
+	const numbered = lines.filter((l) => l.tracking !== 'none');
+	if (numbered.length === 1) return numbered[0];
+	throw new Refused(`Which line is ${scan.text.slice(0, 60)} for? Click into its line, then scan again.`);
+}
+
+/** A scan with our numbers in it, and the supplier's beside them. */
+type OurScan = Scan & { supplierLot?: string; supplierSerial?: string };
+/**
+ * A supplier's label names the supplier's lot and serial. Where the firm makes up its own, and these do not fit, ours
+ * are drawn and theirs kept beside them; a supplier's lot that stands in the sheet already keeps the lot it got.
+ */
+async function ours(
+	tx: Tx,
+	by: string,
+	order: Order,
+	line: OrderLine,
+	scan: Scan,
+	drafts: DraftRow[]
+): Promise<OurScan> {
+	if (!scan.coded || !documentKind(order.kind).fromSupplier || line.supplierNumber === 'ours') return scan;
+	const foreign = (pattern: OrderLine['lotPattern'], number?: string) =>
+		!!pattern && !!number && 'problem' in readBack(pattern.blocks, number);
+	const mine: OurScan = { ...scan };
+	const draws = (kind: 'lot' | 'serial', pattern: OrderLine['lotPattern']) =>
+		draw(tx, by, {
+			pattern: pattern!,
+			item: { id: line.itemId, code: line.item },
+			kind,
+			count: 1,
+			context: contextOf(line.item, order),
+			order: order.id,
+			line: line.id
+		});
+	if (line.tracking.includes('lot') && foreign(line.lotPattern, scan.lot)) {
+		mine.supplierLot = scan.lot;
+		const there = drafts.find((d) => d.lineId === line.id && d.data.supplierLot === scan.lot && d.data.lot);
+		mine.lot = there?.data.lot ?? (await draws('lot', line.lotPattern))[0];
+	}
+	if (line.tracking.includes('serial') && foreign(line.serialPattern, scan.serial)) {
+		if (drafts.some((d) => d.lineId === line.id && d.data.supplierSerial === scan.serial))
+			throw new Refused(`The supplier’s serial ${scan.serial} is in this sheet already. Scan the next piece.`);
+		mine.supplierSerial = scan.serial;
+		[mine.serial] = await draws('serial', line.serialPattern);
+	}
+	return mine;
+}
+
+function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: string | null): Placed {
+	const mine = drafts.filter((d) => d.lineId === line.id && bringsNumbers(d));
+	const facts = {
+		...(scan.expiresOn ? { expiresOn: scan.expiresOn } : {}),
+		...(scan.madeOn ? { madeOn: scan.madeOn } : {}),
+		...(scan.supplierLot ? { supplierLot: scan.supplierLot } : {})
+	};
+	const beside = scan.supplierSerial ? { supplierSerial: scan.supplierSerial } : {};
+	const fresh = (after: RowData, what: string): Placed => ({ id: '', before: null, after, version: 0, what });
+	const changed = (d: DraftRow, after: RowData, what: string): Placed => ({
+		id: d.id,
+		before: d.data,
+		after,
+		version: d.version,
+		what
+	});
+	if (line.tracking.includes('serial')) {
+		const serial = scan.serial ?? (scan.coded ? '' : scan.text);
+		if (!serial) throw new Refused(`The code names ${line.itemName} without a serial. Scan the label with its serial.`);
+		const lot = line.tracking.includes('lot') ? (scan.lot ?? typedLot ?? undefined) : undefined;
+		// The next of a run makes the run longer: forty scans are one line of the sheet.
+		const run =
+			!scan.supplierSerial &&
+			mine.find(
+				(d) =>
+					d.data.serial &&
+					!d.data.step &&
+					!d.data.supplierSerial &&
+					(d.data.lot ?? undefined) === lot &&
+					(d.data.expiresOn ?? undefined) === facts.expiresOn &&
+					next(d.data.serial, d.data.count ?? 1) === serial
+			);
+		if (run) return changed(run, { ...run.data, count: (run.data.count ?? 1) + 1 }, serial);
+		return fresh(
+			{ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside },
+			scan.supplierSerial ? `${serial} (theirs ${scan.supplierSerial})` : serial
+		);
+	}
+	const qty = quantity(line, scan);
+	if (line.tracking === 'none') {
+		if (!scan.coded)
+			throw new Refused(
+				`${line.itemName} carries no number, so ${scan.text.slice(0, 60)} cannot be its. Type its quantity.`
+			);
+		const there = mine.find((d) => /^\d+(\.\d+)?$/.test(d.data.qty ?? ''));
+		const what = `${amount(qty ?? '1', line.unit)} ${line.itemName}`;
+		return there
+			? changed(there, { ...there.data, qty: add(there.data.qty!, qty ?? '1') }, what)
+			: fresh({ qty: qty ?? '1' }, what);
+	}
+	const lot = scan.lot ?? (scan.coded ? '' : scan.text);
+	if (!lot) throw new Refused(`The code names ${line.itemName} without a lot. Scan the label with its lot.`);
+	const there = mine.find((d) => d.data.lot === lot);
+	if (there && (!qty || !/^\d+(\.\d+)?$/.test(there.data.qty ?? '')))
+		throw new Refused(`Lot ${lot} stands in this sheet already. Change its quantity there, if more of it came.`);
+	if (there)
+		return changed(
+			there,
+			{ ...there.data, ...facts, qty: add(there.data.qty!, qty!) },
+			`${amount(qty!, line.unit)} more of ${lot}`
+		);
+	const taken = mine.reduce((s, d) => (/^\d+(\.\d+)?$/.test(d.data.qty ?? '') ? add(s, d.data.qty!) : s), line.done);
+	return fresh(
+		{ lot, qty: qty ?? (less(taken, line.qty) ? sub(line.qty, taken) : ''), ...facts },
+		scan.supplierLot ? `Lot ${lot} (theirs ${scan.supplierLot})` : `Lot ${lot}`
+	);
+}
+/** The quantity in the code, in the item's unit: pieces, or the net weight where the unit is kg or g. */
+function quantity(line: OrderLine, scan: Scan): string | null {
+	if (scan.weight && line.unit === 'kg') return scan.weight;
+	if (scan.weight && line.unit === 'g') return shiftThousand(scan.weight);
+	return scan.qty ?? null;
+}
+const shiftThousand = (kg: string) => {
+	const [whole, rest = ''] = kg.split('.');
+	return (whole + rest.padEnd(3, '0').slice(0, 3) + (rest.length > 3 ? '.' + rest.slice(3) : '')).replace(
+		/^0+(?=\d)/,
+		''
+	);
+};
+
+async function write(tx: Tx, by: string, order: Order, line: OrderLine, row: Placed) {
+	if (!row.before) {
+		[row.id] = await insertRows(tx, by, order.id, [{ lineId: line.id, data: row.after }]);
+		return;
+	}
+	if (!(await changeRow(tx, by, { id: row.id, version: row.version, data: row.after })))
+		throw new Refused('Its row was booked or changed at the same moment. Scan it again.');
+}
+
+/**
+ * Takes a scan back: its row as it was before.
+ * @throws Problem when the row was changed since, or the scan did nothing
+ */
+export async function undoScan(sql: Sql, by: string, order: Order, id: string): Promise<void> {
+	await transaction(sql, async (tx) => {
+		const [scan] = await tx<{ row: string | null; before: RowData | null; after: RowData; undone: boolean }[]>`
+			SELECT row_id AS row, before, after, undone_at IS NOT NULL AS undone FROM scan WHERE id = ${id} AND order_id = ${order.id} FOR UPDATE`;
+		if (!scan?.row) throw new Problem('That scan changed nothing, so there is nothing to take back.', 409);
+		if (scan.undone) throw new Problem('That scan is taken back already.', 409);
+		if (!(await putBack(tx, by, order.id, { id: scan.row, before: scan.before, after: scan.after })))
+			throw new Problem('Its row was changed after that scan. Change the row itself.', 409);
+		await tx`UPDATE scan SET undone_at = now() WHERE id = ${id}`;
+		await notify(tx, order.code);
+	});
+}

@@ -1,0 +1,89 @@
+import type { Scan } from '../../core/codes/scan.ts';
+import { add, amount, less, sub, total } from '../../core/quantity/quantity.ts';
+import type { Db } from '../database/connect.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import { standing, type Standing } from '../marks/standing.ts';
+import type { DraftRow } from './drafts.ts';
+import { Refused, type Placed } from './placed.ts';
+
+/**
+ * What a scan takes from stock for a document: the lot or serial that the code names, from where it stands. Scanned
+ * again, a lot takes more only where the code says how much.
+ * @param hint id of the line that the cursor stands in
+ * @throws Refused when no line wants it, it stands nowhere here, or it is taken already
+ */
+export async function pickFor(
+	db: Db,
+	order: Order,
+	scan: Scan,
+	hint: string | null,
+	drafts: readonly DraftRow[]
+): Promise<{ line: OrderLine; row: Placed }> {
+	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
+	const said = number.slice(0, 60);
+	if (!number) throw new Refused('The code names no lot and no serial. Scan the label with its number.');
+	const lines = order.lines.filter((l) => !scan.gtin || l.gtin === scan.gtin);
+	if (!lines.length) throw new Refused(await notOn(db, order, scan.gtin!));
+	const site = order.place?.split('/')[0] ?? null;
+	const there = (
+		await standing(
+			db,
+			lines.map((l) => l.itemId),
+			order.id,
+			site
+		)
+	).filter((s) => s.number === number);
+	if (!there.length)
+		throw new Refused(
+			`${said} stands nowhere${site ? ` at ${site}` : ''} as an item of ${order.code}. Check the label, or find it in the register.`
+		);
+	const wants = (l: OrderLine) => there.some((s) => s.itemId === l.itemId);
+	const line =
+		lines.find((l) => l.id === hint && wants(l)) ??
+		lines.find((l) => wants(l) && less(l.done, l.qty)) ??
+		lines.find(wants)!;
+	return {
+		line,
+		row: pick(
+			line,
+			scan,
+			there.filter((s) => s.itemId === line.itemId),
+			drafts
+		)
+	};
+}
+
+async function notOn(db: Db, order: Order, gtin: string): Promise<string> {
+	const [item] = await db<{ name: string }[]>`SELECT name FROM item WHERE gtin = ${gtin}`;
+	return item
+		? `This is ${item.name}, which is not on ${order.code}. Put it back.`
+		: `No item has the GTIN ${gtin}. Enter it in Setup, Items, or type the number from the label.`;
+}
+
+function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: readonly DraftRow[]): Placed {
+	const mine = drafts.filter((d) => d.lineId === line.id && d.data.mark);
+	const takenOf = (s: Standing) =>
+		total(mine.filter((d) => d.data.mark === s.mark && d.data.place === s.place).map((d) => readable(d.data.qty)));
+	// Where it stands in several places, the first that still has some.
+	const from = there.find((s) => less(takenOf(s), s.qty)) ?? there[0];
+	const old = mine.find((d) => d.data.mark === from.mark && d.data.place === from.place);
+	const what = `${from.kind === 'serial' ? 'Serial' : 'Lot'} ${from.number} from ${from.place}`;
+	if (old && (from.serial || !scan.qty))
+		throw new Refused(`${from.number} is in this sheet already. Change its quantity there, if more of it goes.`);
+	if (old)
+		return {
+			id: old.id,
+			before: old.data,
+			after: { ...old.data, qty: add(readable(old.data.qty), scan.qty!) },
+			version: old.version,
+			what: `${amount(scan.qty!, line.unit)} more of ${from.number}`
+		};
+	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
+	const held = total(mine.map((d) => readable(d.data.qty)));
+	const left = less(held, open) ? sub(open, held) : '0';
+	const all = less(left, from.qty) && left !== '0' ? left : from.qty;
+	const qty = from.serial ? '1' : (scan.qty ?? all);
+	return { id: '', before: null, after: { mark: from.mark, place: from.place, qty }, version: 0, what };
+}
+/** The quantity of a row; none where it cannot be read. */
+const readable = (qty: string | undefined) => (qty && /^\d+(\.\d+)?$/.test(qty) ? qty : '0');

@@ -1,0 +1,156 @@
+import { randomUUID } from 'node:crypto';
+import { describe, expect, it } from 'vitest';
+import { bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import type { Mode } from '../../core/sheet/sheet.ts';
+import { addPartner, addPlace } from '../setup/places.ts';
+import { forwardAnswer } from '../trace/answer.ts';
+import { verify } from '../ledger/verify.ts';
+import { createDocument } from '../document/create.ts';
+import { saveRows, type RowData } from './drafts.ts';
+import { getOrder } from '../document/orders.ts';
+import { bookSheet, sheetState } from './state.ts';
+import { undoOrderEvent } from '../document/undo.ts';
+
+const db = testDatabase();
+const type = async (code: string, no: number, data: RowData) => {
+	const order = (await getOrder(db.sql, code))!;
+	await saveRows(db.sql, 'ines', order, [{ id: randomUUID(), lineId: order.lines[no - 1].id, version: 0, data }]);
+};
+const bookNow = async (code: string, mode: Mode = 'both', reason?: string) =>
+	bookSheet(db.sql, ines, code, {
+		key: randomUUID(),
+		stamp: (await sheetState(db.sql, code, mode)).stamp,
+		mode,
+		reason
+	});
+
+describe('a sheet', () => {
+	it('is set up', async () => {
+		await makeItems(db.sql, [
+			{ code: 'RAW1', name: 'Raw', unit: 'kg', decimals: 3, tracking: 'lot', expiry: 'asked' },
+			{
+				code: 'BULK1',
+				name: 'Bulk',
+				unit: 'kg',
+				decimals: 3,
+				tracking: 'lot',
+				expiry: 'asked',
+				shelfLife: 'P12M',
+				parts: [{ item: 'RAW1', qty: '0.5' }]
+			}
+		]);
+		for (const code of ['QS', 'QS/A1']) await addPlace(db.sql, 'ines', { code, name: code });
+		await addPartner(db.sql, 'ines', { code: 'C1', name: 'Customer', kind: 'customer' });
+		for (const [lot, expiresOn] of [
+			['L-LATE', '2199-01-01'],
+			['L-SOON', '2198-01-01']
+		])
+			await bookTest(db.sql, {
+				kind: 'receipt',
+				partner: 'S1',
+				movements: [{ item: 'RAW1', lot, qty: 3, from: '@supplier', to: 'QS/A1', expiresOn }]
+			});
+		await createDocument(db.sql, 'ines', {
+			code: 'MO-1',
+			kind: 'production',
+			place: 'QS/A1',
+			lines: [{ item: 'BULK1', qty: '10' }]
+		});
+	});
+
+	it('use now, output later: the run holds the rest as in process, spread by the plan', async () => {
+		const sheet = await sheetState(db.sql, 'MO-1', 'use');
+		expect(sheet.lines[1].cells[0].picks.map((p) => `${p.number} ${p.qty}`)).toEqual(['L-SOON 3', 'L-LATE 2']);
+		await bookNow('MO-1', 'use');
+		const traceOf = async () =>
+			(await forwardAnswer(db.sql, { item: 'RAW1', lot: 'L-SOON' }, {}))!.where
+				.map((w) => `${w.state} ${w.content}`)
+				.sort();
+		expect(await traceOf()).toEqual(['in process 3']);
+		await type('MO-1', 1, { lot: 'B-1', qty: '4' });
+		await bookNow('MO-1', 'output');
+		expect(await traceOf()).toEqual(['in process 9/5', 'on hand 6/5']);
+		expect((await getOrder(db.sql, 'MO-1'))!.closedAt).toBeNull();
+		await type('MO-1', 1, { lot: 'B-2', qty: '6' });
+		await bookNow('MO-1', 'output');
+		expect(await traceOf()).toEqual(['on hand 6/5', 'on hand 9/5']);
+		expect((await getOrder(db.sql, 'MO-1'))!.closedAt).not.toBeNull();
+	});
+
+	it('an undo of the last output opens the order again', async () => {
+		const [{ id }] = await db.sql<{ id: string }[]>`SELECT max(id) AS id FROM event`;
+		const order = (await getOrder(db.sql, 'MO-1'))!;
+		await undoOrderEvent(db.sql, ines, order, { undo: id, key: randomUUID(), reason: 'wrong tank' });
+		const again = (await getOrder(db.sql, 'MO-1'))!;
+		expect([again.closedAt, again.lines[0].done]).toEqual([null, '4']);
+		await expect(
+			undoOrderEvent(db.sql, ines, { id: '0', code: 'X' }, { undo: id, key: randomUUID(), reason: 'x' })
+		).rejects.toThrow(Problem);
+	});
+
+	it('what another order’s sheet holds by hand is not suggested twice', async () => {
+		for (const code of ['SO-1', 'SO-2'])
+			await createDocument(db.sql, 'ines', {
+				code,
+				kind: 'sale',
+				partner: 'C1',
+				place: 'QS',
+				lines: [{ item: 'BULK1', qty: '3' }]
+			});
+		const [pick] = (await sheetState(db.sql, 'SO-1')).lines[0].cells[0].picks;
+		await type('SO-1', 1, { mark: pick.mark, place: pick.place, qty: '3' });
+		const other = (await sheetState(db.sql, 'SO-2')).lines[0];
+		expect([other.cells[0].picks.map((p) => p.qty), other.cells[0].short]).toEqual([['1'], '2']);
+	});
+
+	it('books what was seen: a sheet that changed since is refused, the same press twice books once', async () => {
+		const seen = await sheetState(db.sql, 'SO-1');
+		const [pick] = seen.lines[0].cells[0].picks;
+		const order = (await getOrder(db.sql, 'SO-1'))!;
+		await saveRows(db.sql, 'ines', order, [
+			{
+				id: pick.id,
+				version: pick.version,
+				lineId: order.lines[0].id,
+				data: { mark: pick.mark, place: pick.place, qty: '2' }
+			}
+		]);
+		// An older version of the same row is not saved over it.
+		await expect(
+			saveRows(db.sql, 'tobi', order, [
+				{
+					id: pick.id,
+					version: pick.version,
+					lineId: order.lines[0].id,
+					data: { mark: pick.mark, place: pick.place, qty: '1' }
+				}
+			])
+		).rejects.toThrow('ines changed this row');
+		const press = { key: randomUUID(), stamp: seen.stamp };
+		await expect(bookSheet(db.sql, ines, 'SO-1', press)).rejects.toThrow('The sheet changed while you looked at it.');
+		const now = { ...press, stamp: (await sheetState(db.sql, 'SO-1')).stamp, reason: 'rounded up' };
+		const first = await bookSheet(db.sql, ines, 'SO-1', now);
+		const second = await bookSheet(db.sql, ines, 'SO-1', now);
+		expect([first.id, first.again, second.id, second.again]).toEqual([first.id, false, first.id, true]);
+		await expect(
+			bookSheet(db.sql, { ...ines, role: 'auditor' }, 'SO-2', { ...now, key: randomUUID() })
+		).rejects.toThrow('Your role (auditor) may not do this.');
+	});
+
+	it('two who press at once: one books, the other is told', async () => {
+		await createDocument(db.sql, 'ines', {
+			code: 'SO-3',
+			kind: 'sale',
+			partner: 'C1',
+			place: 'QS',
+			lines: [{ item: 'BULK1', qty: '1' }]
+		});
+		const { stamp } = await sheetState(db.sql, 'SO-3');
+		const both = await Promise.allSettled(
+			[0, 1].map(() => bookSheet(db.sql, ines, 'SO-3', { key: randomUUID(), stamp }))
+		);
+		expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected']);
+		expect((await verify(db.sql)).findings).toEqual([]);
+	});
+});

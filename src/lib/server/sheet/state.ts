@@ -1,0 +1,233 @@
+import { createHash } from 'node:crypto';
+import { z } from 'zod';
+import type { Db, Sql, Tx } from '../database/connect.ts';
+import { documentKind } from '../../core/document/kinds.ts';
+import { can } from '../../core/people/can.ts';
+import { found, type Found } from '../../core/checks/check.ts';
+import { unread } from '../../core/checks/catalogue.ts';
+import { key, text } from '../../core/text/input.ts';
+import type { Actor, EventInput } from '../../core/ledger/input.ts';
+import { Problem, type Fault } from '../../core/problem/problem.ts';
+import type { Mode, SheetState } from '../../core/sheet/sheet.ts';
+import { dayIn, type Clock } from '../../core/time/clock.ts';
+import { bookedUnder, digest } from '../ledger/append.ts';
+import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
+import { noteReceipt, readPolicy } from '../ledger/world.ts';
+import { getOrder, orderEvents, settleOrder, type Order } from '../document/orders.ts';
+import { builders } from '../builders.ts';
+import type { Built } from './build.ts';
+import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
+import { footBar, sheetHead, showFindings, type Said } from './lines.ts';
+import { notify } from './live.ts';
+import { scanLog } from './scanlog.ts';
+
+/** What is recorded now, as an address says it. */
+export const modeInput = z.enum(['both', 'use', 'output']).catch('both');
+export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
+
+const systemClock: Clock = () => new Date();
+
+interface Whole {
+	order: Order;
+	drafts: DraftRow[];
+	event: Omit<EventInput, 'key' | 'at'> | null;
+	used: string[];
+	sheet: Omit<SheetState, 'events' | 'scans'>;
+}
+
+/** Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found. */
+async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whole> {
+	const [drafts, policy] = await Promise.all([readDrafts(sql, order.id), readPolicy(sql)]);
+	const built = await builders[order.kind].build(sql, {
+		order,
+		drafts,
+		mode,
+		policy,
+		now,
+		today: dayIn(order.zone, now)
+	});
+	const event = built.moves.length
+		? {
+				kind: built.kind,
+				runs: built.runs,
+				movements: built.moves.map((m) => m.movement),
+				document: order.code,
+				partner: order.partner,
+				job: order.job,
+				order: order.id
+			}
+		: null;
+	const said = [...built.said, ...(event ? await checkMoves(sql, built, event, now) : [])];
+	showFindings(said);
+	const missing = footBar(said);
+	const ready = built.enough && !!event && !missing.some((m) => m.level === 'stop');
+	const stamp = createHash('sha256')
+		.update(JSON.stringify([event, missing]))
+		.digest('base64url');
+	return {
+		order,
+		drafts,
+		event,
+		used: built.used,
+		sheet: { ...sheetHead(order), ...built.head, lines: built.lines, missing, ready, stamp }
+	};
+}
+
+/** Holds the movements of a sheet against the ledger's checks, and finds the part of the sheet that each finding is about. */
+async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' | 'at'>, now: Date): Promise<Said[]> {
+	const first = built.moves[0];
+	const at = (index: number) => built.moves[index] ?? first;
+	const place = (f: Found): Said => ({ line: at(f.line).line, of: at(f.line).of, found: f });
+	try {
+		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
+		const { lines, findings } = await checkEvent(sql, parsed, {}, false);
+		return [...findings, ...(await noteReceipt(sql, lines))].map(place);
+	} catch (e) {
+		if (!(e instanceof Problem)) throw e;
+		// What is not there at all: said where it stands.
+		return e.faults.map((fault: Fault) => {
+			const index = Number(/^movements\[(\d+)\]/.exec(fault.at ?? '')?.[1] ?? 0);
+			return {
+				line: at(index).line,
+				of: at(index).of,
+				found: found(
+					{ ...unread, code: fault.code ?? 'form' },
+					{ problem: fault.message },
+					{ line: index, about: null }
+				)
+			};
+		});
+	}
+}
+
+/** The lines of a sheet as they stand, within the transaction that changed it. */
+export async function sheetLines(
+	tx: Tx,
+	order: Order,
+	mode: Mode,
+	now = new Date()
+): Promise<Pick<SheetState, 'lines'>> {
+	return (await build(tx, order, mode, now)).sheet;
+}
+
+/** An order by its code. @throws Problem 404 when there is none, or none of the kind */
+export async function findOrder(sql: Db, code: string, kind?: Order['kind']): Promise<Order> {
+	const order = await getOrder(sql, code);
+	if (!order || (kind && order.kind !== kind))
+		throw new Problem(
+			`There is no ${kind ? documentKind(kind).name : 'order'} ${code.slice(0, 60)}. Look it up in the list.`,
+			404
+		);
+	return order;
+}
+/** An order that is still open. @throws Problem 409 when it is complete */
+export async function findOpenOrder(sql: Db, code: string, kind?: Order['kind']): Promise<Order> {
+	const order = await findOrder(sql, code, kind);
+	if (order.closedAt)
+		throw new Problem(`${order.code} is complete since ${order.closedAt}. Open another order for more.`, 409);
+	return order;
+}
+
+/**
+ * The sheet of an order as it stands: lines, typed rows, picks, and everything that is missing.
+ * @param kind the kind that its page shows; another one is not found there
+ */
+export async function sheetState(
+	sql: Db,
+	code: string,
+	mode: Mode = 'both',
+	options: { clock?: Clock; kind?: Order['kind'] } = {}
+): Promise<SheetState> {
+	const order = await findOrder(sql, code, options.kind);
+	const [{ sheet }, events, scans] = await Promise.all([
+		build(sql, order, mode, (options.clock ?? systemClock)()),
+		orderEvents(sql, order),
+		scanLog(sql, order)
+	]);
+	return { ...sheet, events, scans };
+}
+
+export const bookInput = z.strictObject({
+	key,
+	stamp: z.string().max(100),
+	reason: text(1000, 0).optional(),
+	mode: modeInput.optional()
+});
+
+/**
+ * Books what the sheet shows, as of now or, for what is entered later, of another moment. The stamp makes sure that it
+ * still shows what the person saw.
+ * @throws Problem 409 when the sheet changed meanwhile, 422 when something stops it; nothing is booked then
+ */
+export async function bookSheet(
+	sql: Sql,
+	actor: Actor,
+	code: string,
+	input: z.output<typeof bookInput>,
+	clock: Clock = systemClock
+): Promise<Booked> {
+	// Read before everything else: whatever is booked on the order after this is noticed under the lock.
+	const [{ last }] = await sql<{ last: string | null }[]>`
+		SELECT max(e.id) AS last FROM event e JOIN orders o ON o.id = e.order_id WHERE o.code = ${code}`;
+	const found = await findOrder(sql, code);
+	if (!can(actor.role, documentKind(found.kind).right))
+		throw new Problem(`Your role (${actor.role}) may not do this. Ask the coordinator.`, 403);
+	const { key: under, ...rest } = input;
+	const request = { order: found.code, ...rest };
+	const known = await bookedUnder(sql, under, digest(request));
+	if (known) return known;
+	const now = clock();
+	const { order, drafts, event, used, sheet } = await build(sql, found, input.mode ?? 'both', now);
+	if (sheet.stamp !== input.stamp)
+		throw new Problem(
+			'The sheet changed while you looked at it. It now shows what is there; check it and press again.',
+			409
+		);
+	const refused = (level: 'stop' | 'reason') =>
+		sheet.missing
+			.filter((m) => m.level === level)
+			.map((m): Fault => ({
+				message: m.message,
+				at: `line ${m.line}`,
+				code: m.code,
+				level: level === 'reason' ? 'reason' : 'stop'
+			}));
+	const stops = refused('stop');
+	if (stops.length) throw new Problem(stops);
+	const asks = refused('reason');
+	const reason = input.reason?.trim() || null;
+	if (asks.length && !reason) throw new Problem(asks);
+	if (!event || !sheet.ready) throw new Problem('Nothing is entered yet. Type or scan the first number.');
+	return book(
+		sql,
+		actor,
+		{ ...event, key: under, at: now.toISOString(), reason },
+		{
+			request,
+			clock,
+			before: (tx) => unchanged(tx, drafts, order.id, last),
+			after: async (tx) => {
+				await takeRows(tx, used);
+				await settleOrder(tx, order.id);
+				await notify(tx, order.code);
+			}
+		}
+	);
+}
+
+async function unchanged(tx: Tx, drafts: readonly DraftRow[], orderId: string, last: string | null) {
+	const [{ now: latest }] = await tx<
+		{ now: string | null }[]
+	>`SELECT max(id) AS now FROM event WHERE order_id = ${orderId}`;
+	if (latest !== last)
+		throw new Problem(
+			'Somebody booked on this order at the same moment. The sheet shows what is left; check it and press again.',
+			409
+		);
+	const now = await tx<
+		{ id: string; version: number }[]
+	>`SELECT id, version FROM draft_row WHERE order_id = ${orderId} FOR UPDATE`;
+	const seen = new Map(drafts.map((d) => [d.id, d.version]));
+	if (now.length !== drafts.length || now.some((n) => seen.get(n.id) !== n.version))
+		throw new Problem('Somebody changed the sheet at the same moment. Check it and press again.', 409);
+}

@@ -1,0 +1,61 @@
+import { Problem } from '../../core/problem/problem.ts';
+import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
+import { readPool } from '../database/pool.ts';
+import { labelsPdf } from '../labels/draw.ts';
+import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
+import { readXlsx } from '../tables/xlsx.ts';
+import { backAnswer, forwardAnswer, type Root, type Times } from '../trace/answer.ts';
+import { traceCsv } from '../trace/csv.ts';
+import { traceView } from '../trace/view.ts';
+import type { Answer } from './pool.ts';
+
+/** Runs a task; a refusal goes back as data. */
+const task =
+	<I, O>(work: (input: I) => Promise<O>) =>
+	async (input: I): Promise<Answer<O>> => {
+		try {
+			return { result: await work(input) };
+		} catch (e) {
+			if (e instanceof Problem) return { refused: { faults: e.faults, status: e.status } };
+			throw e;
+		}
+	};
+
+interface TraceOf {
+	direction: 'forward' | 'back';
+	root: Root;
+	times: Times;
+}
+interface ViewOf {
+	mark: string;
+	direction: 'forward' | 'back';
+	times: { since?: string | null; asOf?: string | null };
+}
+const work = {
+	/** the cells of an XLSX */
+	xlsx: (file: ArrayBuffer) => readXlsx(file),
+	/** labels as a PDF */
+	labels: ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) => labelsPdf(labels, dpi, size),
+	/** a packing or pick list as a PDF */
+	packing: (paper: PackingPaper) => renderPacking(paper),
+	/** a trace for programs, as the text of its JSON; null when there is no such number */
+	trace: async ({ direction, root, times }: TraceOf) => {
+		const found = await (direction === 'forward' ? forwardAnswer : backAnswer)(readPool(), root, times);
+		return found && JSON.stringify(found);
+	},
+	/** a trace for the screen; null when there is no such number */
+	traceView: ({ mark, direction, times }: ViewOf) => traceView(readPool(), mark, direction, times),
+	/** a trace as CSV, with what its file is to be called; null when there is no such number */
+	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }) => {
+		const view = await traceView(readPool(), mark, direction, times);
+		if (!view) return null;
+		const root = view.marks.find((m) => m.id === view.root)!.number.replace(/[^\w.-]/g, '_');
+		return { csv: traceCsv(view, part), name: `trace-${view.direction}-${root}-${part}.csv` };
+	}
+};
+/** What runs in a thread, by its name. */
+export type Tasks = typeof work;
+
+/** The pool asks for a task by its name. */
+export default async ({ name, input }: { name: keyof Tasks; input: never }): Promise<Answer<unknown>> =>
+	task<never, unknown>(work[name])(input);
