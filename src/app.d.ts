@@ -4,9 +4,15 @@ declare global {
 	namespace App {
 		interface Locals {
 			requestId: string;
+			/** the database was lost while the request was answered */
+			lost?: boolean;
 			person: Person | null;
 			/** set on calls with a bearer token */
 			token: { name: string; role: string } | null;
+		}
+		interface PageData {
+			/** the time zone of the times shown; on every page behind the sign-in */
+			zone?: string;
 		}
 		interface Error {
 			message: string;

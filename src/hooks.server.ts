@@ -1,21 +1,87 @@
 import { randomUUID } from 'node:crypto';
-import { json, redirect, type Handle, type HandleServerError } from '@sveltejs/kit';
+import { json, redirect, type Handle, type HandleServerError, type RequestEvent, type ServerInit } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
+import { unfit } from '$lib/core/text/text';
+import { operationOf } from '$lib/server/api/contract';
+import { isLost } from '$lib/server/database/lost';
 import { pool } from '$lib/server/database/pool';
-import { log } from '$lib/server/log';
+import { log, plainError } from '$lib/server/log';
 import { personOf } from '$lib/server/people/sessions';
 import { tokenOwner } from '$lib/server/people/tokens';
+import { onBehalfOf } from '$lib/server/sheet/live';
+import { startThreads } from '$lib/server/work/pool';
 
-const OPEN = ['/sign-in', '/api/v1/healthz'];
+/** How often a request that only reads is tried again when the database was lost under it. */
+const TRIES = 3;
+
+export const init: ServerInit = async () => startThreads();
 
 export const handle: Handle = async ({ event, resolve }) => {
-	const { url, request, locals, cookies } = event;
+	const { url, request, locals } = event;
 	const started = performance.now();
 	locals.requestId = randomUUID();
 	locals.person = null;
 	locals.token = null;
+	const respond = async (): Promise<Response> => {
+		try {
+			if (!readable(url)) throw new Problem('The address holds signs that cannot be read. Check the link.', 400);
+			const refused = await whoAsks(event);
+			if (refused) return refused;
+			return await onBehalfOf(request.headers.get('x-earmark-page')?.slice(0, 60) ?? '', () => resolve(event));
+		} catch (error) {
+			if (error instanceof Problem) return problem(error);
+			if (!isLost(error)) throw error;
+			locals.lost = true;
+			return problem(LOST());
+		}
+	};
+	let response = await respond();
+	for (let tries = 1; locals.lost && request.method === 'GET' && tries < TRIES; tries++) {
+		locals.lost = false;
+		await new Promise((done) => setTimeout(done, 200 * tries));
+		response = await respond();
+	}
+	if (locals.lost) response = problem(LOST());
+	await readRest(request, response);
+	response.headers.set('x-request-id', locals.requestId);
+	response.headers.set('x-content-type-options', 'nosniff');
+	response.headers.set('referrer-policy', 'same-origin');
+	log.debug({
+		id: locals.requestId,
+		method: request.method,
+		path: url.pathname,
+		status: response.status,
+		ms: Math.round(performance.now() - started)
+	});
+	return response;
+};
+
+/**
+ * Reads what was sent and not looked at, because it was refused before: a connection that is kept open with half a body
+ * in it would answer nothing that comes after. One that brings more than may be sent is closed.
+ */
+async function readRest(request: Request, response: Response): Promise<void> {
+	if (!request.body || request.bodyUsed) return;
+	await request.arrayBuffer().catch(() => response.headers.set('connection', 'close'));
+}
+
+/** Can every part of the address be stored and looked up as text? */
+function readable(url: URL): boolean {
+	try {
+		if (unfit(decodeURIComponent(url.pathname))) return false;
+	} catch {
+		return false;
+	}
+	return [...url.searchParams].every(
+		([name, value]) => !unfit(name) && !unfit(value.replaceAll(/[\x1d\x1e\x04]/g, ''))
+	);
+}
+
+/** Finds out who asks. @returns an answer when nobody may be let in; @throws a redirect to the sign-in */
+async function whoAsks(event: RequestEvent): Promise<Response | null> {
+	const { url, request, locals, cookies } = event;
 	const api = url.pathname.startsWith('/api/');
-	const bearer = /^Bearer (\S+)$/.exec(request.headers.get('authorization') ?? '')?.[1];
+	const bearer = /^Bearer (\S{1,200})$/.exec(request.headers.get('authorization') ?? '')?.[1];
 	if (bearer && api) locals.token = await tokenOwner(pool(), bearer);
 	else {
 		const secret = cookies.get('session');
@@ -23,41 +89,35 @@ export const handle: Handle = async ({ event, resolve }) => {
 		// A cookie goes along by itself, so what changes anything must come from our own pages; signing in too.
 		const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
 		if (changes && (locals.person || !api) && request.headers.get('origin') !== url.origin)
-			return refuse('This came from another page. Open Earmark and do it there.', 403);
+			return problem(new Problem('This came from another page. Open Earmark and do it there.', 403));
 	}
-	if (!locals.person && !locals.token && !OPEN.includes(url.pathname)) {
-		if (api) return refuse('Send a token that is valid: Authorization: Bearer …', 401);
-		if (
-			request.method !== 'GET' ||
-			request.headers.get('accept')?.includes('application/json') ||
-			url.pathname.endsWith('/live')
-		)
-			return refuse('Your session has ended. Sign in again; what you typed is kept.', 401);
-		redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`);
-	}
-	let response: Response;
-	try {
-		response = await resolve(event);
-	} catch (error) {
-		if (!(error instanceof Problem)) throw error;
-		response = problem(error);
-	}
-	response.headers.set('x-request-id', locals.requestId);
-	response.headers.set('x-content-type-options', 'nosniff');
-	response.headers.set('referrer-policy', 'same-origin');
-	log.debug({ id: locals.requestId, method: request.method, path: url.pathname, status: response.status, ms: Math.round(performance.now() - started) }); // prettier-ignore
-	return response;
-};
+	const open = url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.right === null);
+	if (locals.person || locals.token || open) return null;
+	if (api) return problem(new Problem('Send a token that is valid: Authorization: Bearer …', 401));
+	if (
+		request.method !== 'GET' ||
+		request.headers.get('accept')?.includes('application/json') ||
+		url.pathname.endsWith('/live')
+	)
+		return problem(new Problem('Your session has ended. Sign in again; what you typed is kept.', 401));
+	redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`);
+}
 
-const refuse = (sentence: string, status: number) => problem(new Problem(sentence, status));
-const problem = (p: Problem) => json(p.toDocument(), { status: p.status, headers: { 'content-type': 'application/problem+json' } }); // prettier-ignore
+const LOST = () => new Problem('The database was lost for a moment. What you typed is kept; try again.', 503);
+const problem = (p: Problem) =>
+	json(p.toDocument(), { status: p.status, headers: { 'content-type': 'application/problem+json' } });
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
 	if (status === 404) return { message: 'There is no such page.' };
-	const { requestId } = event.locals;
-	log.error({ id: requestId, path: event.url.pathname, status, err: error });
+	const { locals } = event;
+	if (isLost(error)) {
+		locals.lost = true;
+		return { message: LOST().message, requestId: locals.requestId };
+	}
+	if (error instanceof Problem) return { message: error.message, requestId: locals.requestId };
+	if (status >= 500) log.error({ id: locals.requestId, path: event.url.pathname, status, err: plainError(error) });
 	return {
 		message: status === 500 ? 'Earmark could not do this. Nothing was changed; what you typed is kept.' : message,
-		requestId
+		requestId: locals.requestId
 	};
 };

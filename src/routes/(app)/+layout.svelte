@@ -3,4 +3,4 @@
 	let { data, children } = $props();
 </script>
 
-<Shell person={data.person} waiting={data.waiting}>{@render children()}</Shell>
+<Shell person={data.person} waiting={data.waiting} zone={data.zone}>{@render children()}</Shell>

@@ -1,32 +1,27 @@
+import { DOCUMENT_NAMES, documentKind } from '$lib/core/document/kinds';
 import { can } from '$lib/core/people/can';
+import { dayIn } from '$lib/core/time/clock';
 import { pool } from '$lib/server/database/pool';
-import { listOrders } from '$lib/server/orders/orders';
-import { today } from '$lib/server/orders/sheet';
+import { listOrders } from '$lib/server/document/orders';
+import { firmZone } from '$lib/server/marks/zone';
+import { page } from '$lib/server/request';
 import { lastEvents, stockNotes } from '$lib/server/today/today';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ locals }) => {
-	const sql = pool();
-	const [inbound, production, outbound, notes, events] = await Promise.all([
-		listOrders(sql, 'purchase'),
-		listOrders(sql, 'production'),
-		listOrders(sql, 'sale'),
-		stockNotes(sql),
-		lastEvents(sql)
-	]);
-	const role = locals.person?.role;
-	const day = today();
-	const due = <T extends { dueOn: string | null; started: boolean; drafts: number }>(list: readonly T[]) =>
-		list.filter((o) => !o.dueOn || o.dueOn <= day || o.started || o.drafts).slice(0, 6);
-	return {
-		today: day,
-		empty: !events.length && can(role, 'write items'),
-		groups: [
-			{ area: 'inbound', title: 'To number and book in', rows: due(inbound), all: inbound.length },
-			{ area: 'production', title: 'To make', rows: due(production), all: production.length },
-			{ area: 'outbound', title: 'To ship', rows: due(outbound), all: outbound.length }
-		],
-		...notes,
-		events: [...events]
-	};
-};
+export const load: PageServerLoad = (event) =>
+	page(event, 'read', async (who) => {
+		const sql = pool();
+		const zone = await firmZone(sql);
+		const today = dayIn(zone, new Date());
+		const [lists, notes, events] = await Promise.all([
+			Promise.all(DOCUMENT_NAMES.map((kind) => listOrders(sql, kind))),
+			stockNotes(sql, today),
+			lastEvents(sql, zone)
+		]);
+		const groups = DOCUMENT_NAMES.map((kind, i) => {
+			const { path, words } = documentKind(kind);
+			const due = lists[i].filter((o) => !o.dueOn || o.dueOn <= today || o.started || o.drafts);
+			return { path, title: words.today, list: words.list, rows: due.slice(0, 6), all: lists[i].length };
+		});
+		return { today, empty: !events.length && can(who.role, 'write items'), groups, ...notes, events };
+	});

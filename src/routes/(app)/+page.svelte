@@ -19,15 +19,15 @@
 		<a href="/inbound/new">enter a delivery</a>.
 	</p>{/if}
 <div class="three">
-	{#each data.groups as g (g.area)}
+	{#each data.groups as g (g.path)}
 		<section class="panel">
-			<h2><a href="/{g.area}">{g.title}</a> <span class="soft">{g.rows.length} of {g.all} open</span></h2>
+			<h2><a href={g.path}>{g.title}</a> <span class="soft">{g.rows.length} of {g.all} open</span></h2>
 			{#each g.rows as o (o.code)}
-				<a class="job" href="/{g.area}/{encodeURIComponent(o.code)}">
+				<a class="job" href="{g.path}/{encodeURIComponent(o.code)}">
 					<span class="mono">{o.code}</span><span class="due" class:late={o.dueOn && o.dueOn < data.today}
 						>{due(o.dueOn)}</span
 					>
-					<span class="what">{o.partnerName ? `${o.partnerName}: ` : ''}{o.content}</span>
+					<span class="what">{o.jobName || o.partnerName ? `${o.jobName ?? o.partnerName}: ` : ''}{o.content}</span>
 					{#if o.drafts}<span class="state">being entered</span>{:else if o.started}<span class="state"
 							>partly booked</span
 						>{/if}

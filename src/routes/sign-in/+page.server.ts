@@ -1,26 +1,42 @@
-import { redirect } from '@sveltejs/kit';
+import { fail, redirect } from '@sveltejs/kit';
+import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { SESSION_HOURS, signIn } from '$lib/server/people/sessions';
-import { attempt, fields } from '$lib/server/request';
+import { fields } from '$lib/server/request';
+import type { Actions, PageServerLoad } from './$types';
 
-/** Only a path of our own: nobody is sent elsewhere by a link. */
-const ownPath = (to: string | null) => (to && /^\/(?![/\\])/.test(to) ? to : '/');
+/** Only an address of our own: nobody is sent elsewhere by a link. Compared as a browser will read it. */
+function ownPath(url: URL): string {
+	try {
+		const to = new URL(url.searchParams.get('to') ?? '/', url.origin);
+		return to.origin === url.origin ? to.pathname + to.search : '/';
+	} catch {
+		return '/';
+	}
+}
 
-export const load = ({ locals, url }) => {
-	if (locals.person) redirect(303, ownPath(url.searchParams.get('to')));
+export const load: PageServerLoad = ({ locals, url }) => {
+	if (locals.person) redirect(303, ownPath(url));
 };
 
-export const actions = {
+export const actions: Actions = {
 	default: async ({ request, cookies, url, getClientAddress }) => {
-		const { login = '', password = '' } = await fields(request);
-		const result = await attempt({ login: login.slice(0, 60) }, async () => ({
-			secret: await signIn(pool(), login.trim().toLowerCase().slice(0, 60), password.slice(0, 1000), getClientAddress())
-		}));
-		if (!('secret' in result)) return result;
-		cookies.set('session', result.secret, {
-			...{ path: '/', httpOnly: true, sameSite: 'lax', secure: url.protocol === 'https:' },
-			maxAge: SESSION_HOURS * 3600
-		});
-		redirect(303, ownPath(url.searchParams.get('to')));
+		let login = '';
+		try {
+			const typed = await fields(request);
+			login = (typed.login ?? '').trim().toLowerCase().slice(0, 60);
+			const secret = await signIn(pool(), login, (typed.password ?? '').slice(0, 1000), getClientAddress());
+			cookies.set('session', secret, {
+				path: '/',
+				httpOnly: true,
+				sameSite: 'lax',
+				secure: url.protocol === 'https:',
+				maxAge: SESSION_HOURS * 3600
+			});
+		} catch (e) {
+			if (!(e instanceof Problem)) throw e;
+			return fail(e.status, { faults: e.faults, typed: { login } });
+		}
+		redirect(303, ownPath(url));
 	}
 };

@@ -3,7 +3,11 @@ export const MOST = 10_000_000;
 
 const send = async (url: string, file: File, fallback: string): Promise<Record<string, unknown>> => {
 	if (file.size > MOST) throw new Error(`${file.name} is larger than 10 MB. Split it, or make it smaller.`);
-	const answer = await fetch(url, { method: 'POST', body: file, headers: { accept: 'application/json', 'content-type': 'application/octet-stream' } }).catch(() => null); // prettier-ignore
+	const answer = await fetch(url, {
+		method: 'POST',
+		body: file,
+		headers: { accept: 'application/json', 'content-type': 'application/octet-stream' }
+	}).catch(() => null);
 	const given = await answer?.json().catch(() => null);
 	if (!answer?.ok) throw new Error(given?.detail ?? fallback);
 	return given;

@@ -4,6 +4,8 @@
 		id: string;
 		at: string;
 		kind: string;
+		/** what it did */
+		did: string;
 		undone: boolean;
 		undoes: string | null;
 		qty: string | null;
@@ -27,8 +29,8 @@
 			if (last && at - last.x < 1.6) {
 				last.n++;
 				if (!last.kind.includes(e.kind)) last.kind += `, ${e.kind}`;
-				last.title += `; ${e.kind} ${e.document ?? ''}`;
-			} else out.push({ x: at, kind: e.kind, at: e.at, n: 1, title: `${e.at} ${e.kind} ${e.document ?? ''}` });
+				last.title += `; ${e.did} ${e.document ?? ''}`;
+			} else out.push({ x: at, kind: e.kind, at: e.at, n: 1, title: `${e.at} ${e.did} ${e.document ?? ''}` });
 		}
 		return out;
 	});
@@ -43,7 +45,6 @@
 				[e.from!, -1],
 				[e.to!, 1]
 			] as const) {
-				// prettier-ignore
 				if (place.startsWith('@')) continue;
 				const n = (stock.get(place) ?? 0) + sign * Number(e.qty);
 				stock.set(place, n);

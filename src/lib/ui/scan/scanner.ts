@@ -37,7 +37,6 @@ export function sound(good: boolean) {
 					[220, 0],
 					[180, 0.18]
 				]) {
-			// prettier-ignore
 			const [tone, level] = [audio.createOscillator(), audio.createGain()];
 			tone.frequency.value = hz;
 			level.gain.value = good ? 0.04 : 0.12;

@@ -8,10 +8,16 @@
 	const was = (name: string, now: unknown) => typed?.[name] ?? String(now ?? '');
 	// svelte-ignore state_referenced_locally
 	let v = $state({
-		...{ code: was('code', fact?.code), name: was('name', fact?.name), kind: was('kind', fact?.kind ?? 'text') },
-		...{ unit: was('unit', fact?.unit), decimals: was('decimals', fact?.decimals ?? 1) },
-		...{ low: was('low', fact?.low), high: was('high', fact?.high), choices: was('choices', fact?.choices.join(', ')) },
-		...{ outside: was('outside', fact?.outside ?? 'reason'), per: was('per', fact?.per ?? 'lot') }
+		code: was('code', fact?.code),
+		name: was('name', fact?.name),
+		kind: was('kind', fact?.kind ?? 'text'),
+		unit: was('unit', fact?.unit),
+		decimals: was('decimals', fact?.decimals ?? 1),
+		low: was('low', fact?.low),
+		high: was('high', fact?.high),
+		choices: was('choices', fact?.choices.join(', ')),
+		outside: was('outside', fact?.outside ?? 'reason'),
+		per: was('per', fact?.per ?? 'lot')
 	});
 </script>
 

@@ -14,7 +14,9 @@
 	const numbers = $derived((['lot', 'serial'] as const).filter((n) => carries.includes(n)));
 	// Facts that the rule asks somewhere, and those that were added here and are not asked yet.
 	let added = $state<string[]>([]);
-	const columns = $derived(facts.filter((f) => added.includes(f.code) || rules.some((r) => (r.facts[f.code] ?? 'not asked') !== 'not asked'))); // prettier-ignore
+	const columns = $derived(
+		facts.filter((f) => added.includes(f.code) || rules.some((r) => (r.facts[f.code] ?? 'not asked') !== 'not asked'))
+	);
 	const others = $derived(facts.filter((f) => !columns.includes(f)));
 	const names = $derived(Object.fromEntries(facts.map((f) => [f.code, f.name])));
 	const says = $derived(ruleSentence(rules, numbers, names));

@@ -1,5 +1,16 @@
-import type { FactKind, Strength } from '$lib/core/facts/fact';
+import type { Strength } from '$lib/core/checks/check';
+import type { FactKind } from '$lib/core/facts/fact';
 
-export const KINDS: Record<FactKind, string> = { text: 'text', number: 'number', date: 'date', choice: 'choice', file: 'file (PDF or picture)' }; // prettier-ignore
+export const KINDS: Record<FactKind, string> = {
+	text: 'text',
+	number: 'number',
+	date: 'date',
+	choice: 'choice',
+	file: 'file (PDF or picture)'
+};
 /** What a value outside its limits does. */
-export const OUTSIDE: Record<Strength, string> = { stop: 'cannot be booked', reason: 'wants a reason', note: 'is only noted' }; // prettier-ignore
+export const OUTSIDE: Record<Strength, string> = {
+	stop: 'cannot be booked',
+	reason: 'wants a reason',
+	note: 'is only noted'
+};

@@ -21,7 +21,7 @@
 	<section>
 		<h2>Booked on {sheet.state.code}</h2>
 		<table class="rows">
-			<thead><tr><th>When (UTC)</th><th>What</th><th>By</th><th class="num">Movements</th><th></th></tr></thead>
+			<thead><tr><th>When</th><th>What</th><th>By</th><th class="num">Movements</th><th></th></tr></thead>
 			<tbody>
 				{#each sheet.state.events as e (e.id)}
 					<tr class:undone={e.undone || e.kind === 'undo'}>
@@ -30,12 +30,8 @@
 						<td>{e.by}</td>
 						<td class="num">{e.movements.toLocaleString('en')}</td>
 						<td class="num">
-							{#if papers && e.kind === 'shipment' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a
-								>{/if}
-							{#if labels && !e.undone && (e.kind === 'receipt' || e.kind === 'output')}<form
-									method="POST"
-									action="/devices?/print"
-								>
+							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a>{/if}
+							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
 									<button class="link" name="event" value={e.id}
 										>Print labels<span class="visually-hidden"> of event {e.id}</span></button
 									>

@@ -8,6 +8,7 @@
 		free: string;
 		expiresOn: string | null;
 		status: string;
+		/** why it may not be taken, in words */
 		stopped: string | null;
 	}
 </script>
@@ -86,7 +87,7 @@
 					<td class="num">{show(c.free)}</td>
 					<td class="num">
 						{#if isTaken(c)}<span class="soft">taken</span>
-						{:else if c.stopped && !c.stopped.startsWith('expired')}<span class="soft">{c.stopped}</span>
+						{:else if c.stopped}<span class="soft">{c.stopped}</span>
 						{:else}<button class="link" onclick={() => ontake(c)}
 								>Take<span class="visually-hidden"> {c.number}</span></button
 							>{/if}

@@ -9,7 +9,12 @@
 	async function put() {
 		const number = lot.trim().slice(0, 200);
 		if (!number) return;
-		const rows = bare.map((r) => ({ id: r.id, version: r.version, lineId: line.id, data: { ...typed(r), lot: number } })); // prettier-ignore
+		const rows = bare.map((r) => ({
+			id: r.id,
+			version: r.version,
+			lineId: line.id,
+			data: { ...typed(r), lot: number }
+		}));
 		if (await sheet.put(rows)) lot = '';
 	}
 </script>

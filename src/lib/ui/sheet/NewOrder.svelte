@@ -2,25 +2,28 @@
 	// An order by hand: a delivery without one, something to make, something to ship.
 	import { Button } from 'carbon-components-svelte';
 	import Faults from '../shell/Faults.svelte';
+	import { documentKind, type Kind } from '$lib/core/document/kinds';
 	import type { Fault } from '$lib/core/problem/problem';
 	interface Props {
-		title: string;
-		kind: 'purchase' | 'production' | 'sale';
+		kind: Kind;
 		items: { code: string; name: string; unit: string }[];
 		partners: { code: string; name: string }[];
+		jobs: { code: string; name: string; partnerName: string | null }[];
 		places: string[];
 		today: string;
 		faults: Fault[];
-		typed: Record<string, unknown> | null;
+		typed: object | null;
 	}
-	let { title, kind, items, partners, places, today, faults, typed }: Props = $props();
-	const was = (name: string) => String(typed?.[name] ?? '');
+	let { kind, items, partners, jobs, places, today, faults, typed }: Props = $props();
+	const row = $derived(documentKind(kind));
+	const title = $derived(row.words.add);
+	const before = $derived<Record<string, unknown>>({ ...typed });
+	const was = (name: string) => String(before[name] ?? '');
 	// svelte-ignore state_referenced_locally
 	let lines = $state<{ item: string; qty: string }[]>(
-		typed?.lines ? JSON.parse(String(typed.lines)) : [{ item: '', qty: '' }]
+		before.lines ? JSON.parse(String(before.lines)) : [{ item: '', qty: '' }]
 	);
 	const unitOf = (code: string) => items.find((i) => i.code === code)?.unit ?? '';
-	const who = $derived(kind === 'sale' ? 'Customer' : 'Supplier');
 </script>
 
 <svelte:head><title>{title} · Earmark</title></svelte:head>
@@ -39,9 +42,9 @@
 				maxlength="200"
 			/></label
 		>
-		{#if kind !== 'production'}
+		{#if row.partner}
 			<label class="field"
-				>{who}<select class="plain" name="partner" required
+				>{row.partner.label}<select class="plain" name="partner" required
 					><option value="">Choose…</option>{#each partners as p (p.code)}<option
 							value={p.code}
 							selected={p.code === was('partner')}>{p.name}</option
@@ -49,16 +52,26 @@
 				></label
 			>
 		{/if}
+		{#if row.job}
+			<label class="field"
+				>Job<select class="plain" name="job" required
+					><option value="">Choose…</option>{#each jobs as j (j.code)}<option
+							value={j.code}
+							selected={j.code === was('job')}>{j.name}{j.partnerName ? `, for ${j.partnerName}` : ''}</option
+						>{/each}</select
+				></label
+			>
+		{/if}
 		<label class="field"
-			>{kind === 'purchase' ? 'Arrives at' : kind === 'sale' ? 'From site' : 'Output to'}
+			>{row.place.label}
 			<select class="plain" name="place"
-				>{#if kind === 'sale'}<option value="">anywhere</option>{/if}{#each places as p (p)}<option
+				>{#if !row.place.needed}<option value="">anywhere</option>{/if}{#each places as p (p)}<option
 						selected={p === was('place')}>{p}</option
 					>{/each}</select
 			></label
 		>
 		<label class="field"
-			>{kind === 'purchase' ? 'Expected' : kind === 'sale' ? 'Ship by' : 'Due'}<input
+			>{row.due}<input
 				class="plain"
 				name="dueOn"
 				defaultValue={was('dueOn') || today}
@@ -112,10 +125,10 @@
 		>{#each items as i (i.code)}<option value={i.code}>{i.name}</option>{/each}</datalist
 	>
 	<div class="below">
-		{#if kind !== 'production'}<button type="button" class="link" onclick={() => lines.push({ item: '', qty: '' })}
+		{#if row.line.several}<button type="button" class="link" onclick={() => lines.push({ item: '', qty: '' })}
 				>Add a line</button
 			>{/if}
-		<Button type="submit" size="field">{kind === 'purchase' ? 'Number what came' : 'Make the order'}</Button>
+		<Button type="submit" size="field">{row.words.make}</Button>
 	</div>
 </form>
 

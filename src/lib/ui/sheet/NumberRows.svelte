@@ -109,7 +109,9 @@
 		const more = {
 			...(lots && serials && lot.text.trim() ? { lot: lot.text.trim() } : {}),
 			...(serials ? {} : { qty: qty.text.trim() }),
-			...{ expiresOn: expiry.text.trim(), supplierLot: beside ? theirs.text.trim() : '', place: bins ? bin.text.trim() : '' }, // prettier-ignore
+			expiresOn: expiry.text.trim(),
+			supplierLot: beside ? theirs.text.trim() : '',
+			place: bins ? bin.text.trim() : '',
 			...(facts.text ? { facts: typedFacts } : {})
 		};
 		// A bare count in the number field asks for so many.
@@ -118,7 +120,10 @@
 		const waited = released > 0;
 		if (!(await sheet.draw(line.id, count, more))) return;
 		for (const field of serials ? [fill] : [qty, expiry, theirs, facts]) field.set('');
-		await focus(serials ? 'fill' : 'qty', `${count.toLocaleString('en')} ${waited ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`); // prettier-ignore
+		await focus(
+			serials ? 'fill' : 'qty',
+			`${count.toLocaleString('en')} ${waited ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`
+		);
 	}
 	/** Pieces whose serials are asked for and cannot be had: booked with the reason in the foot bar. */
 	async function addBare() {

@@ -75,7 +75,11 @@
 		}
 		const step = e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' || e.key === 'Enter' ? 1 : 0;
 		if (!step || e.ctrlKey || (e.target instanceof HTMLSelectElement && e.key !== 'Enter')) return;
-		const all = [...(e.currentTarget as HTMLElement).closest('table')!.querySelectorAll<HTMLElement>(`[data-column="${CSS.escape(column)}"] :is(input, select)`)]; // prettier-ignore
+		const all = [
+			...(e.currentTarget as HTMLElement)
+				.closest('table')!
+				.querySelectorAll<HTMLElement>(`[data-column="${CSS.escape(column)}"] :is(input, select)`)
+		];
 		const next = all[all.indexOf(e.target as HTMLElement) + step];
 		if (!next) return;
 		e.preventDefault();

@@ -1,9 +1,11 @@
 <script lang="ts">
 	// Expected deliveries, production orders, orders to ship: one table, one way to find.
 	import { showDay } from '$lib/core/dates/dates';
+	import { documentKind, documentPath, type Kind } from '$lib/core/document/kinds';
 	interface Row {
 		code: string;
 		partnerName: string | null;
+		jobName: string | null;
 		place: string | null;
 		dueOn: string | null;
 		closedAt: string | null;
@@ -13,16 +15,18 @@
 		drafts: number;
 	}
 	interface Props {
-		title: string;
+		kind: Kind;
 		rows: Row[];
-		area: string;
 		q: string;
 		closed: boolean;
-		partner: string | null;
-		add: { url: string; label: string } | null;
+		mayAdd: boolean;
 		today: string;
 	}
-	let { title, rows, area, q, closed, partner, add, today }: Props = $props();
+	let { kind, rows, q, closed, mayAdd, today }: Props = $props();
+	const row = $derived(documentKind(kind));
+	const title = $derived(row.words.list);
+	const add = $derived(mayAdd ? { url: `${row.path}/new`, label: row.words.add } : null);
+	const who = $derived(row.job ? 'Job' : row.partner?.label);
 	const due = (r: Row) => (!r.dueOn ? '–' : r.dueOn === today ? 'today' : r.dueOn);
 </script>
 
@@ -40,7 +44,7 @@
 		/>{#if closed}<input type="hidden" name="closed" value="1" />{/if}
 	</form>
 	<nav class="which" aria-label="Which orders">
-		<a href="/{area}" aria-current={!closed}>Open</a><a href="/{area}?closed=1" aria-current={closed}>Complete</a>
+		<a href={row.path} aria-current={!closed}>Open</a><a href="{row.path}?closed=1" aria-current={closed}>Complete</a>
 	</nav>
 	{#if add}<a class="push" href={add.url}>{add.label}</a>{/if}
 </div>
@@ -48,16 +52,15 @@
 	<table class="rows">
 		<thead
 			><tr
-				><th>Order</th>{#if partner}<th>{partner}</th>{/if}<th>What</th><th>Place</th><th
-					>{closed ? 'Complete' : 'Expected'}</th
+				><th>Order</th>{#if who}<th>{who}</th>{/if}<th>What</th><th>Place</th><th>{closed ? 'Complete' : 'Expected'}</th
 				><th>State</th></tr
 			></thead
 		>
 		<tbody>
 			{#each rows as r (r.code)}
 				<tr class:late={!closed && r.dueOn && r.dueOn < today}>
-					<td><a class="mono" href="/{area}/{encodeURIComponent(r.code)}">{r.code}</a></td>
-					{#if partner}<td>{r.partnerName ?? '–'}</td>{/if}
+					<td><a class="mono" href={documentPath(kind, r.code)}>{r.code}</a></td>
+					{#if who}<td>{(row.job ? r.jobName : r.partnerName) ?? '–'}</td>{/if}
 					<td class="what" title={r.content}>{r.content}</td>
 					<td class="mono">{r.place ?? '–'}</td>
 					<td title={r.dueOn ? showDay(r.dueOn) : ''}

@@ -2,7 +2,6 @@
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
 	import { shown } from '$lib/ui/shown';
 	import { compress, expand } from '$lib/core/ranges/ranges';
-	import { showDay } from '$lib/core/dates/dates';
 	import { least, show } from '$lib/core/quantity/quantity';
 	import type { Cell, PickRow, SheetLine } from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
@@ -62,7 +61,19 @@
 	/** Enters something of some of what goes; a suggestion becomes a choice by it. */
 	function enter(picks: PickRow[], what: Partial<PickRow>) {
 		const mine = new Set(picks);
-		return sheet.put(cell.picks.flatMap((p) => (p.id && !mine.has(p) ? [] : [{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: pickData(mine.has(p) ? { ...p, ...what } : p, cell.unit) }]))); // prettier-ignore
+		return sheet.put(
+			cell.picks.flatMap((p) =>
+				p.id && !mine.has(p)
+					? []
+					: [
+							{
+								...(p.id ? { id: p.id, version: p.version } : {}),
+								lineId: line.id,
+								data: pickData(mine.has(p) ? { ...p, ...what } : p, cell.unit)
+							}
+						]
+			)
+		);
 	}
 	function setFact(picks: PickRow[], code: string, value: string) {
 		const { [code]: _was, ...others } = picks[0].facts;
@@ -81,7 +92,10 @@
 		const serial = c.kind === 'serial';
 		const row = (p: { mark: string; place: string }, qty: string) => ({
 			lineId: line.id,
-			data: 'facts' in p ? pickData(p as PickRow, cell.unit, qty) : { mark: p.mark, place: p.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) } // prettier-ignore
+			data:
+				'facts' in p
+					? pickData(p as PickRow, cell.unit, qty)
+					: { mark: p.mark, place: p.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) }
 		});
 		const none = cell.picks.filter((p) => p.id && p.qty === '0').map((p) => p.id!);
 		if (none.length) await sheet.remove(none);
@@ -195,9 +209,7 @@
 			<span class="soft"
 				>Left out:
 				{#each line.leftOut.slice(0, 4) as l, i (l.number + l.place)}{i ? ', ' : ''}<span class="mono">{l.number}</span>
-					{l.reason.replace(/(\d{4}-\d{2}-\d{2})/, (d) => showDay(d))}{/each}{line.leftOut.length > 4
-					? ` and ${line.leftOut.length - 4} more`
-					: ''}</span
+					{l.reason}{/each}{line.leftOut.length > 4 ? ` and ${line.leftOut.length - 4} more` : ''}</span
 			>
 		{/if}
 	</div>

@@ -13,7 +13,10 @@
 	let { name, cells, line, lot, ontake, onleave }: Props = $props();
 	const width = $derived(Math.max(...cells.map((r) => r.length)));
 	// svelte-ignore state_referenced_locally
-	const first = guess(Array.from({ length: width }, (_, i) => cells[0][i] ?? ''), line); // prettier-ignore
+	const first = guess(
+		Array.from({ length: width }, (_, i) => cells[0][i] ?? ''),
+		line
+	);
 	let headings = $state(first.headings);
 	let mapping = $state<Mapping>(first.mapping);
 	const fields = $derived(fieldsFor(line));

@@ -47,11 +47,22 @@
 										{#if p.findings.length}<Findings findings={p.findings} />{/if}
 									{/each}
 									{#if cell.short !== '0'}<span class="short">{amount(cell.short, l.unit)} missing</span>{/if}
+									{#if !readonly}{#each cell.offers as o (o.mark)}<button
+												class="link"
+												title="{o.number} is at hand at {o.place}; say that it goes into {unit}"
+												onclick={() =>
+													sheet.put([{ lineId: l.id, data: { mark: o.mark, place: o.place, qty: '1', unit } }])}
+												>Take <span class="mono">{o.number}</span><span class="visually-hidden">
+													for {unit}</span
+												></button
+											>{/each}{/if}
 									{#if !readonly}<button
 											class="link"
 											aria-expanded={isOpen(l.id, unit)}
 											onclick={() => (editing = isOpen(l.id, unit) ? null : { line: l.id, unit })}
-											>Change<span class="visually-hidden"> {l.itemName} of {unit}</span></button
+											>{cell.picks.length ? 'Change' : 'Choose'}<span class="visually-hidden">
+												{l.itemName} of {unit}</span
+											></button
 										>{/if}
 								{/if}
 							</td>

@@ -37,7 +37,9 @@ export class Sheet {
 	waiting = $state('');
 	signedOut = $state(false);
 	busy = $state(false);
-	private key = crypto.randomUUID() as string;
+	private key: string = crypto.randomUUID();
+	/** names this page to the server: what it changed itself is not signalled back to it */
+	private readonly page: string = crypto.randomUUID();
 	/** what the last call gave back besides the sheet */
 	private answer: { added?: string[]; scan?: Taken } = {};
 	private done: Step[] = $state([]);
@@ -56,7 +58,9 @@ export class Sheet {
 	/** Follows what others do in the same order; sends what waited. @returns how to stop */
 	connect(): () => void {
 		const live = new EventSource(`/orders/${encodeURIComponent(this.state.code)}/live`);
-		live.onmessage = () => void this.load();
+		live.onmessage = (e) => {
+			if (e.data !== this.page) void this.load();
+		};
 		const again = () => void this.resend();
 		addEventListener('focus', again);
 		addEventListener('online', again);
@@ -75,7 +79,7 @@ export class Sheet {
 		try {
 			answer = await fetch(this.url(part) + (quiet ? '&quiet=1' : ''), {
 				method,
-				headers: { accept: 'application/json', 'content-type': 'application/json' },
+				headers: { accept: 'application/json', 'content-type': 'application/json', 'x-earmark-page': this.page },
 				body: body === undefined ? undefined : JSON.stringify(body)
 			});
 		} catch {
@@ -86,6 +90,10 @@ export class Sheet {
 			this.signedOut = true;
 			this.waiting = 'Your session has ended. What you typed is kept; sign in again to save it.';
 			throw new Error('signed out');
+		}
+		if (answer.status === 503) {
+			this.waiting = 'The database is away for a moment. What you typed is kept here and sent as soon as it is back.';
+			throw new Error('away');
 		}
 		this.signedOut = false;
 		this.waiting = '';
@@ -116,7 +124,9 @@ export class Sheet {
 		this.faults = [];
 		this.notice = '';
 		const rows = changes.map((c) => ({ ...c, id: c.id ?? crypto.randomUUID(), version: c.version ?? 0 }));
-		this.did({ rows: rows.map((r) => ({ id: r.id, lineId: r.lineId, before: this.find(r.id)?.data ?? null, after: r.data })) }); // prettier-ignore
+		this.did({
+			rows: rows.map((r) => ({ id: r.id, lineId: r.lineId, before: this.find(r.id)?.data ?? null, after: r.data }))
+		});
 		this.keep([...this.kept(), ...rows]);
 		return this.queue(() => this.flush());
 	}
@@ -158,7 +168,7 @@ export class Sheet {
 	 */
 	async scan(text: string, lineId: string | null, lot: string | null): Promise<Taken | null> {
 		this.faults = [];
-		const scan = { id: crypto.randomUUID() as string, text, lineId, lot };
+		const scan = { id: crypto.randomUUID(), text, lineId, lot };
 		this.keepScans([...this.keptScans(), scan]);
 		let taken: Taken | null = null;
 		await this.queue(async () => {
@@ -220,7 +230,9 @@ export class Sheet {
 	private async apply(step: Step, side: 'before' | 'after'): Promise<boolean> {
 		this.faults = [];
 		const gone = step.rows.filter((r) => r[side] === null && this.find(r.id)).map((r) => r.id);
-		const rows = step.rows.flatMap((r) => (r[side] === null ? [] : [{ id: r.id, lineId: r.lineId, data: r[side], version: this.find(r.id)?.version ?? 0 }])); // prettier-ignore
+		const rows = step.rows.flatMap((r) =>
+			r[side] === null ? [] : [{ id: r.id, lineId: r.lineId, data: r[side], version: this.find(r.id)?.version ?? 0 }]
+		);
 		if (gone.length && !(await this.queue(() => this.call('DELETE', gone)))) return false;
 		if (!rows.length) return true;
 		this.keep([...this.kept(), ...rows]);
@@ -295,7 +307,9 @@ export class Sheet {
 /** A row's own fields, without what was worked out. */
 export const typed = (row: SheetRow): Data => ({
 	...(row.lot ? { lot: row.lot } : {}),
-	...(row.serial ? { serial: row.serial, count: row.count, ...(row.step > 1 ? { step: row.step } : {}) } : { qty: row.qty }), // prettier-ignore
+	...(row.serial
+		? { serial: row.serial, count: row.count, ...(row.step > 1 ? { step: row.step } : {}) }
+		: { qty: row.qty }),
 	...(row.expiresOn && !row.expiryWorkedOut ? { expiresOn: row.expiresOn } : {}),
 	...(row.expiryChanged ? { expiryChanged: true } : {}),
 	...(row.supplierLot ? { supplierLot: row.supplierLot } : {}),
@@ -307,7 +321,9 @@ export const typed = (row: SheetRow): Data => ({
 const withFacts = (facts: Facts) => (Object.values(facts).some(Boolean) ? { facts } : {});
 /** A pick's own fields. */
 export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): Data => ({
-	...{ mark: p.mark, place: p.place, qty },
+	mark: p.mark,
+	place: p.place,
+	qty,
 	...(unit ? { unit } : {}),
 	...(p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 	...withFacts(p.facts)

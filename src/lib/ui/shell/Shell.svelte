@@ -18,10 +18,13 @@
 
 	interface Props {
 		person: { name: string; role: string };
-		waiting: { inbound: number; production: number; outbound: number };
+		/** what waits, by area */
+		waiting: Record<string, number>;
+		/** the time zone of the times shown */
+		zone: string;
 		children: Snippet;
 	}
-	let { person, waiting, children }: Props = $props();
+	let { person, waiting, zone, children }: Props = $props();
 	const setup = $derived(
 		(['write items', 'write places and partners', 'write orders', 'manage people', 'manage tokens'] as const).some(
 			(v) => can(person.role, v)
@@ -32,7 +35,7 @@
 		{ url: '/inbound', name: 'Inbound', icon: Download, n: waiting.inbound },
 		{ url: '/production', name: 'Production', icon: Industry, n: waiting.production },
 		{ url: '/outbound', name: 'Outbound', icon: Upload, n: waiting.outbound },
-		{ url: '/stock', name: 'Stock', icon: InventoryManagement, n: 0 },
+		{ url: '/stock', name: 'Stock', icon: InventoryManagement, n: waiting.stock },
 		{ url: '/register', name: 'Register', icon: Tag, n: 0 },
 		{ url: '/trace', name: 'Trace', icon: FlowConnection, n: 0 },
 		...(setup ? [{ url: '/setup', name: 'Setup', icon: Settings, n: 0 }] : [])
@@ -61,7 +64,9 @@
 	<button class="out device" aria-expanded={scanner} onclick={() => (scanner = !scanner)}>Scanner</button>
 	{#if hasCamera}<button class="out" aria-expanded={camera} onclick={() => (camera = !camera)}>Camera</button>{/if}
 	<Keys />
-	<span class="who">{person.name}<span class="role">{person.role}</span></span>
+	<span class="who" title="Times are those of {zone}, or of a document’s site"
+		>{person.name}<span class="role">{person.role} · {zone}</span></span
+	>
 	<form method="POST" action="/sign-out"><button class="out">Sign out</button></form>
 </header>
 <nav aria-label="Areas">

@@ -1,9 +1,12 @@
 <script lang="ts">
+	import { page } from '$app/state';
+	import { dayIn } from '$lib/core/time/clock';
 	import PauseOutline from 'carbon-icons-svelte/lib/PauseOutline.svelte';
 	import Misuse from 'carbon-icons-svelte/lib/Misuse.svelte';
 	import Hourglass from 'carbon-icons-svelte/lib/Hourglass.svelte';
 	let { status = 'released', expiresOn = null }: { status?: string; expiresOn?: string | null } = $props();
-	const today = new Date().toISOString().slice(0, 10);
+	// The day where the firm is: every page of the application knows its time zone.
+	const today = $derived(dayIn(page.data.zone ?? 'UTC', new Date()));
 	const expired = $derived(!!expiresOn && expiresOn < today);
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// By generation: folds and unfolds; a crowd of serials of one item and run is one line until it is opened.
 	import { SvelteSet } from 'svelte/reactivity';
-	import { compress, expand } from '$lib/core/ranges/ranges';
+	import { foldChildren } from '$lib/core/trace/fold';
 	import { treeOf, type TraceMark, type TraceView, type TreeNode } from '$lib/core/trace/view';
 	import ChevronRight from 'carbon-icons-svelte/lib/ChevronRight.svelte';
 	import ChevronDown from 'carbon-icons-svelte/lib/ChevronDown.svelte';
@@ -32,29 +32,16 @@
 			if (open) list(n.children, key);
 		};
 		const list = (children: TreeNode[], path: string) => {
-			const crowd = new Map<string, TreeNode[]>();
-			for (const c of children) {
-				const m = marks.get(c.mark)!;
-				const k = m.kind === 'serial' && children.length > 6 ? `${m.item} ${c.level}` : c.mark + c.step?.run;
-				crowd.set(k, [...(crowd.get(k) ?? []), c]);
-			}
-			for (const nodes of crowd.values()) {
-				if (nodes.length === 1) {
-					walk(nodes[0], path);
+			for (const group of foldChildren(children, marks)) {
+				const [first] = group;
+				if (group.length === 1) {
+					walk(first, path);
 					continue;
 				}
-				const by = new Map(nodes.map((n) => [marks.get(n.mark)!.number, n]));
-				for (const r of compress(by.keys())) {
-					const group = expand(r.first, r.count).map((n) => by.get(n)!);
-					if (group.length === 1) {
-						walk(group[0], path);
-						continue;
-					}
-					const key = `${path}/${r.first}…`;
-					const open = opened.has(key);
-					out.push({ key, node: group[0], group, folds: true, open });
-					if (open) group.forEach((n) => walk(n, key));
-				}
+				const key = `${path}/${first.mark}…`;
+				const open = opened.has(key);
+				out.push({ key, node: first, group, folds: true, open });
+				if (open) group.forEach((n) => walk(n, key));
 			}
 		};
 		walk(tree, '');

@@ -1,54 +1,12 @@
 <script lang="ts">
 	// Where it is now. Serials of one item, place and paper fold into ranges.
-	import { compress, expand } from '$lib/core/ranges/ranges';
-	import { roundToTotal, show } from '$lib/core/quantity/quantity';
+	import { foldWhere } from '$lib/core/trace/fold';
 	import type { TraceMark, WhereRow } from '$lib/core/trace/view';
-	import Fraction from 'fraction.js';
 	import Tag from '../tag/Tag.svelte';
 
 	let { rows, marks, unit, root }: { rows: WhereRow[]; marks: Map<string, TraceMark>; unit: string; root: string } =
 		$props();
-	interface Row extends WhereRow {
-		key: string;
-		first: TraceMark | null;
-		last: TraceMark | null;
-		inner: WhereRow[];
-	}
-	const plain = (t: string) => t.replaceAll(',', '');
-	const folded = $derived.by((): Row[] => {
-		const out: Row[] = [];
-		const serials = new Map<string, WhereRow[]>();
-		rows.forEach((w, i) => {
-			const m = w.mark ? marks.get(w.mark)! : null;
-			if (m?.kind === 'serial') {
-				const key = [m.item, w.state, w.at, w.document, w.date].join('\n');
-				serials.set(key, [...(serials.get(key) ?? []), w]);
-			} else out.push({ ...w, key: `${i}`, first: m, last: m, inner: [] });
-		});
-		for (const [key, list] of serials) {
-			const by = new Map(list.map((w) => [marks.get(w.mark!)!.number, w]));
-			for (const r of compress(by.keys())) {
-				const inner = expand(r.first, r.count).map((n) => by.get(n)!);
-				const content = inner.reduce((s, w) => s.add(plain(w.content)), new Fraction(0));
-				out.push({
-					...inner[0],
-					key: key + r.first,
-					first: marks.get(inner[0].mark!)!,
-					last: marks.get(inner[inner.length - 1].mark!)!,
-					inner,
-					qty: show(String(inner.length)),
-					content: show(roundToTotal([content], 6)[0])
-				});
-			}
-		}
-		const order = ['on hand', 'in process', 'shipped', 'unmarked', 'scrapped', 'adjusted', 'sent back'];
-		return out.sort(
-			(a, b) =>
-				order.indexOf(a.state) - order.indexOf(b.state) ||
-				(a.at ?? '').localeCompare(b.at ?? '') ||
-				(a.first?.number ?? '').localeCompare(b.first?.number ?? '', 'en', { numeric: true })
-		);
-	});
+	const folded = $derived(foldWhere(rows, marks));
 	let opened = $state<Record<string, boolean>>({});
 	let shown = $state(300);
 </script>

@@ -41,7 +41,7 @@
 	<thead
 		><tr
 			><th>Job</th><th>Labels for</th><th>Code</th><th>Label, mm</th><th class="num">dpi</th><th class="num">Printed</th
-			><th>By</th><th>When (UTC)</th><th></th></tr
+			><th>By</th><th>When</th><th></th></tr
 		></thead
 	>
 	<tbody>

@@ -1,17 +1,5 @@
-import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
-import { listOrders } from '$lib/server/orders/orders';
-import { today } from '$lib/server/orders/sheet';
+import { documentListPage } from '$lib/server/document/pages';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ url, locals }) => {
-	const q = (url.searchParams.get('q') ?? '').slice(0, 100);
-	const closed = url.searchParams.has('closed');
-	return {
-		q,
-		closed,
-		today: today(),
-		mayAdd: can(locals.person?.role, 'book inbound'),
-		rows: [...(await listOrders(pool(), 'purchase', q, closed))]
-	};
-};
+export const load: PageServerLoad = (event) => documentListPage(pool(), event, 'purchase');

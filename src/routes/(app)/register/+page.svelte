@@ -82,7 +82,13 @@
 			scroller?.scrollTo(0, 0);
 		}, wait);
 	}
-	const views = [['', 'All'], ['on hand', 'On hand'], ['gone', 'Not here'], ['held', 'Stopped'], ['expiring', 'Expiring in 30 days']] as const; // prettier-ignore
+	const views = [
+		['', 'All'],
+		['on hand', 'On hand'],
+		['gone', 'Not here'],
+		['held', 'Stopped'],
+		['expiring', 'Expiring in 30 days']
+	] as const;
 </script>
 
 <svelte:head><title>Register · Earmark</title></svelte:head>

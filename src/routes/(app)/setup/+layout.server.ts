@@ -20,7 +20,8 @@ export const load: LayoutServerLoad = ({ locals }) => {
 			...(places
 				? [
 						{ url: '/setup/places', name: 'Places' },
-						{ url: '/setup/partners', name: 'Partners' }
+						{ url: '/setup/partners', name: 'Partners' },
+						{ url: '/setup/jobs', name: 'Jobs' }
 					]
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),

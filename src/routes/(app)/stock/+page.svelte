@@ -21,7 +21,7 @@
 	let said = $state('');
 	/** why something that is asked is left out; offered once the ledger wants it */
 	let reason = $state('');
-	const wantsReason = $derived(reason !== '' || faults.some((f) => f.rule === 'reason'));
+	const wantsReason = $derived(reason !== '' || faults.some((f) => f.level === 'reason'));
 	let busy = $state(false);
 	let key = crypto.randomUUID() as string;
 	const store = $derived(`earmark putting away ${data.place}`);
@@ -62,9 +62,22 @@
 		busy = true;
 		faults = [];
 		said = '';
-		const rows = going.map(({ l, p }) => ({ kind: l.kind, item: l.item, number: l.number, count: l.count, lot: l.lot, qty: p.qty, to: p.to.trim(), ...(p.facts ? { facts: p.facts } : {}) })); // prettier-ignore
+		const rows = going.map(({ l, p }) => ({
+			kind: l.kind,
+			item: l.item,
+			number: l.number,
+			count: l.count,
+			lot: l.lot,
+			qty: p.qty,
+			to: p.to.trim(),
+			...(p.facts ? { facts: p.facts } : {})
+		}));
 		try {
-			const answer = await fetch('/moves', { method: 'POST', headers: { accept: 'application/json', 'content-type': 'application/json' }, body: JSON.stringify({ key, from: data.place, rows, reason }) }); // prettier-ignore
+			const answer = await fetch('/moves', {
+				method: 'POST',
+				headers: { accept: 'application/json', 'content-type': 'application/json' },
+				body: JSON.stringify({ key, from: data.place, rows, reason })
+			});
 			const given = await answer.json();
 			if (!answer.ok)
 				faults = given.errors ?? [{ message: given.detail ?? 'This could not be done. Nothing was moved.' }];
@@ -108,6 +121,7 @@
 			? 'Each has a bin suggested where the same item lies already; change it, or clear it to leave it here.'
 			: 'Name a bin to move something there.'}</span
 	>
+	<a class="push" href="/stock/issues">Issues to jobs</a>
 </div>
 {#if said}<p role="status">{said}</p>{/if}
 <Faults {faults} onclose={() => (faults = [])} />

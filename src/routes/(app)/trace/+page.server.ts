@@ -1,36 +1,46 @@
-import { error } from '@sveltejs/kit';
 import { parseDay } from '$lib/core/dates/dates';
-import { pool, readPool } from '$lib/server/database/pool';
+import { endOf, startOf } from '$lib/core/time/clock';
+import { Problem } from '$lib/core/problem/problem';
+import { pool } from '$lib/server/database/pool';
+import { firmZone } from '$lib/server/marks/zone';
 import { find } from '$lib/server/register/find';
-import { traceView } from '$lib/server/trace/view';
+import { idOf, page } from '$lib/server/request';
+import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ url }) => {
-	const p = url.searchParams;
-	const direction = p.get('direction') === 'back' ? 'back' : 'forward';
-	const typed = (p.get('q') ?? '').trim();
-	let mark = p.get('mark');
-	let said = '';
-	let hits: { label: string; detail: string; id: string }[] = [];
-	if (!mark && typed) {
-		const found = await find(pool(), typed);
-		const marks = found.hits.filter((h) => h.what === 'lot' || h.what === 'serial').map((h) => ({ label: h.label, detail: h.detail, id: h.url.split('/').pop()! })); // prettier-ignore
-		if (found.exact && marks.length === 1) mark = marks[0].id;
-		else {
-			hits = marks;
-			said = marks.length ? (found.exact ? `“${typed}” stands for several. Which one?` : `No lot or serial is called “${typed}”. The nearest:`) : `No lot or serial is called “${typed}”. Check the number, or look in the register.`; // prettier-ignore
+export const load: PageServerLoad = (event) =>
+	page(event, 'read', async () => {
+		const p = event.url.searchParams;
+		const direction = p.get('direction') === 'back' ? ('back' as const) : ('forward' as const);
+		const typed = (p.get('q') ?? '').trim().slice(0, 2000);
+		let mark = p.get('mark');
+		let said = '';
+		let hits: { label: string; detail: string; id: string }[] = [];
+		if (!mark && typed) {
+			const found = await find(pool(), typed);
+			const marks = found.hits.flatMap((h) => (h.mark ? [{ label: h.label, detail: h.detail, id: h.mark }] : []));
+			if (found.exact && marks.length === 1) mark = marks[0].id;
+			else {
+				hits = marks;
+				said = marks.length
+					? found.exact
+						? `“${typed}” stands for several. Which one?`
+						: `No lot or serial is called “${typed}”. The nearest:`
+					: `No lot or serial is called “${typed}”. Check the number, or look in the register.`;
+			}
 		}
-	}
-	const asked = { since: p.get('since') ?? '', asOf: p.get('asOf') ?? '' };
-	if (!mark) return { direction, typed, said, hits, asked, view: null } as const;
-	if (!/^\d{1,18}$/.test(mark)) error(404, 'There is no such lot or serial.');
-	const since = asked.since ? parseDay(asked.since) : null;
-	const asOf = asked.asOf ? parseDay(asked.asOf) : null;
-	for (const d of [since, asOf]) if (d && 'problem' in d) said = d.problem;
-	const view = await traceView(readPool(), mark, direction, {
-		since: since && 'day' in since ? `${since.day}T00:00:00Z` : null,
-		asOf: asOf && 'day' in asOf ? `${asOf.day}T23:59:59.999Z` : null
+		const asked = { since: (p.get('since') ?? '').slice(0, 40), asOf: (p.get('asOf') ?? '').slice(0, 40) };
+		if (!mark) return { direction, typed, said, hits, asked, view: null };
+		const id = idOf(mark);
+		const zone = await firmZone(pool());
+		const since = asked.since ? parseDay(asked.since) : null;
+		const asOf = asked.asOf ? parseDay(asked.asOf) : null;
+		for (const d of [since, asOf]) if (d && 'problem' in d) said = d.problem;
+		const times = {
+			since: since && 'day' in since ? startOf(zone, since.day).toISOString() : null,
+			asOf: asOf && 'day' in asOf ? endOf(zone, asOf.day).toISOString() : null
+		};
+		const view = id ? await inThread('traceView', { mark: id, direction, times }) : null;
+		if (!view) throw new Problem('There is no such lot or serial.', 404);
+		return { direction, typed, said, hits, asked, view };
 	});
-	if (!view) error(404, 'There is no such lot or serial.');
-	return { direction, typed, said, hits, asked, view } as const;
-};

@@ -153,7 +153,9 @@
 				</table>
 				{#if view.accounted === false}<p>
 						<Findings
-							findings={[{ level: 'stop', message: 'The contents do not add up. Run the check of the ledger.' }]}
+							findings={[
+								{ code: 'content', level: 'stop', message: 'The contents do not add up. Run the check of the ledger.' }
+							]}
 						/>
 					</p>{/if}
 			</aside>

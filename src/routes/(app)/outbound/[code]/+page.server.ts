@@ -1,20 +1,5 @@
-import { error } from '@sveltejs/kit';
-import { Problem } from '$lib/core/problem/problem';
-import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
-import { sheetState } from '$lib/server/orders/sheet';
+import { documentPage } from '$lib/server/sheet/page';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, locals }) => {
-	try {
-		const role = locals.person?.role;
-		return {
-			sheet: await sheetState(pool(), params.code),
-			may: can(role, 'book outbound'),
-			mayUndo: can(role, 'undo')
-		};
-	} catch (e) {
-		if (e instanceof Problem) error(e.status, e.message);
-		throw e;
-	}
-};
+export const load: PageServerLoad = (event) => documentPage(pool(), event, event.params.code, 'sale');

@@ -3,13 +3,4 @@
 	let { data, form } = $props();
 </script>
 
-<NewOrder
-	title="New order to ship"
-	kind="sale"
-	items={data.items}
-	partners={data.partners}
-	places={data.places}
-	today={data.today}
-	faults={form?.faults ?? []}
-	typed={form?.typed ?? null}
-/>
+<NewOrder {...data} faults={form?.faults ?? []} typed={form?.typed ?? null} />

@@ -1,89 +1,89 @@
-import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/core/problem/problem';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
-import { setStatus } from '$lib/server/ledger/status';
-import { markPage } from '$lib/server/register/mark';
-import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
-import { recordFact } from '$lib/server/ledger/facts';
-import { listFacts } from '$lib/server/setup/facts';
-import { numberSays } from '$lib/server/numbering/patterns';
+import { recordFact, setStatus } from '$lib/server/ledger/changes';
 import { printLabels, printsOf } from '$lib/server/labels/jobs';
-import { allow, attempt, fields } from '$lib/server/request';
+import { allFacts } from '$lib/server/marks/facts';
+import { numberSays } from '$lib/server/numbering/patterns';
+import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
+import { markPage } from '$lib/server/register/mark';
+import { action, allow, form, idOf, page } from '$lib/server/request';
+import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
 
-const known = (id: string) => (/^\d{1,18}$/.test(id) ? id : error(404, 'There is no such lot or serial.'));
-
-export const load: PageServerLoad = async ({ params, locals }) => {
-	const mark = await markPage(pool(), known(params.id));
-	if (!mark) error(404, 'There is no such lot or serial.');
-	return {
-		mark,
-		...(await attachments(pool(), mark.id)),
-		says: await numberSays(pool(), mark.id),
-		defined: [...(await listFacts(pool()))],
-		mayNote: can(locals.person?.role, 'add notes'),
-		prints: await printsOf(pool(), `mark ${mark.id}`),
-		mayHold: can(locals.person?.role, 'hold'),
-		mayPrint: can(locals.person?.role, 'print labels')
-	};
+const gone = () => new Problem('There is no such lot or serial.', 404);
+/** The id in the address. @throws Problem 404 when it is none */
+const known = ({ params }: { params: { id?: string } }): string => {
+	const id = idOf(params.id);
+	if (!id) throw gone();
+	return id;
 };
+const keyOf = (typed: Record<string, string>) => typed.key?.slice(0, 100) || crypto.randomUUID();
 
-const kinds = ['hold', 'release', 'reject'] as const;
+export const load: PageServerLoad = (event) =>
+	page(event, 'read', async (who) => {
+		const id = known(event);
+		const mark = await markPage(pool(), id);
+		if (!mark) throw gone();
+		const [kept, says, defined, prints] = await Promise.all([
+			attachments(pool(), id),
+			numberSays(pool(), id),
+			allFacts(pool()),
+			printsOf(pool(), `mark ${id}`)
+		]);
+		return {
+			mark,
+			...kept,
+			says,
+			defined: [...defined],
+			prints,
+			mayNote: can(who.role, 'add notes'),
+			mayHold: can(who.role, 'hold'),
+			mayPrint: can(who.role, 'print labels')
+		};
+	});
+
 export const actions: Actions = {
-	note: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			await addNote(pool(), allow(event, 'add notes').name, known(event.params.id), typed.text);
-			return { said: 'The note is kept.' };
-		});
-	},
+	note: action('add notes', async ({ who, typed, event }) => {
+		await addNote(pool(), who.name, known(event), typed.text);
+		return { said: 'The note is kept.' };
+	}),
 	file: async (event) => {
-		const given = (await event.request.formData()).get('file');
-		return attempt({}, async () => {
+		try {
 			const who = allow(event, 'add notes');
+			const given = (await form(event.request)).get('file');
 			const file = given instanceof File ? given : new File([], '');
 			// Not read when it is too large anyway.
 			const bytes = file.size > MOST_BYTES ? new Uint8Array(MOST_BYTES + 1) : new Uint8Array(await file.arrayBuffer());
-			await addFile(pool(), who.name, known(event.params.id), { name: file.name, bytes });
+			await addFile(pool(), who.name, known(event), { name: file.name, bytes });
 			return { said: `${file.name} is kept.` };
-		});
+		} catch (e) {
+			if (!(e instanceof Problem)) throw e;
+			return fail(e.status, { faults: e.faults, typed: {} });
+		}
 	},
-	fact: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			const who = allow(event, 'add notes');
-			const { code = '', value = '', reason = '' } = typed;
-			const booked = await recordFact(pool(), who, { key: typed.key?.slice(0, 100) || crypto.randomUUID(), mark: known(event.params.id), code, value, reason }); // prettier-ignore
-			return { said: `Recorded as event ${booked.id}.` };
+	fact: action('add notes', async ({ who, typed, event }) => {
+		const { code = '', value = '', reason = '' } = typed;
+		const booked = await recordFact(pool(), who, { key: keyOf(typed), mark: known(event), code, value, reason });
+		return { said: `Recorded as event ${booked.id}.` };
+	}),
+	label: action('print labels', async ({ who, typed, event }) => {
+		const { symbol, dpi, copies, size } = typed;
+		const job = await printLabels(pool(), who.name, { marks: [known(event)], symbol, dpi, copies, size });
+		return {
+			said:
+				job.printed === job.size
+					? `Printed, as job ${job.id}.`
+					: `Sent as job ${job.id}; it waits for the printer. See Devices.`
+		};
+	}),
+	status: action('hold', async ({ who, typed, event }) => {
+		const booked = await setStatus(pool(), who, {
+			key: keyOf(typed),
+			act: typed.kind,
+			mark: known(event),
+			reason: typed.reason ?? ''
 		});
-	},
-	label: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			const who = allow(event, 'print labels');
-			const { symbol, dpi, copies, size } = typed;
-			const job = await printLabels(pool(), who.name, { marks: [known(event.params.id)], symbol, dpi, copies, size });
-			return {
-				said:
-					job.printed === job.size
-						? `Printed, as job ${job.id}.`
-						: `Sent as job ${job.id}; it waits for the printer. See Devices.`
-			};
-		});
-	},
-	status: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			const who = allow(event, 'hold');
-			const kind = kinds.find((k) => k === typed.kind) ?? 'hold';
-			const reason = (typed.reason ?? '').slice(0, 1000);
-			const booked = await setStatus(pool(), who, {
-				key: typed.key?.slice(0, 100) || crypto.randomUUID(),
-				kind,
-				mark: known(event.params.id),
-				reason
-			});
-			return { said: `Recorded as event ${booked.id}.` };
-		});
-	}
+		return { said: `Recorded as event ${booked.id}.` };
+	})
 };

@@ -2,7 +2,9 @@
 	import { enhance } from '$app/forms';
 	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
+	import { sayStatus } from '$lib/core/ledger/status';
 	import { amount } from '$lib/core/quantity/quantity';
+	import { dayIn } from '$lib/core/time/clock';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Attachments from '$lib/ui/register/Attachments.svelte';
 	import LifeLine from '$lib/ui/register/LifeLine.svelte';
@@ -12,42 +14,34 @@
 
 	let { data, form } = $props();
 	const m = $derived(data.mark);
-	const area: Record<string, string> = { purchase: 'inbound', production: 'production', sale: 'outbound' };
-	const today = new Date().toISOString().slice(0, 10);
+	const today = $derived(dayIn(m.zone, new Date()));
 	const left = $derived(m.expiresOn ? daysBetween(today, m.expiresOn) : 0);
 	const gone: Record<string, string> = {
 		'@customer': 'with customers',
 		'@process': 'used in production',
 		'@scrap': 'scrapped',
 		'@adjust': 'adjusted away',
-		'@supplier': 'sent back'
+		'@supplier': 'sent back',
+		'@job': 'issued to jobs'
 	};
 	const hand = $derived(m.where.filter((w) => !w.virtual));
 	let asking = $state<string | null>(null);
 	const acts = $derived(
-		m.status === 'released'
+		m.ownStatus === 'released'
 			? [
 					['hold', 'Put on hold'],
 					['reject', 'Reject']
 				]
-			: [['release', 'Release'], ...(m.status === 'held' ? [['reject', 'Reject']] : [])]
+			: [['release', 'Release'], ...(m.ownStatus === 'rejected' ? [] : [['reject', 'Reject']])]
 	);
-	const name = (place: string | null) => place?.replace(/^@/, '') ?? '';
-	const what = (e: (typeof m.life)[0]) =>
-		e.change ??
-		(e.role === 'make'
-			? `made in ${e.run}, to ${e.to}`
-			: e.role === 'use'
-				? `into ${e.run}, from ${e.from}`
-				: e.role === 'detach'
-					? `taken out of ${e.run}, to ${e.to}`
-					: `${name(e.from)} → ${name(e.to)}`);
+	const moved = (e: (typeof m.life)[0]) => e.change ?? (e.from && e.to ? `${e.from} → ${e.to}` : '');
 </script>
 
 <svelte:head><title>{m.number} · Register · Earmark</title></svelte:head>
 <div class="head">
 	<h1><Tag kind={m.kind} number={m.number} status={m.status} expiresOn={m.expiresOn} /> {m.itemName}</h1>
-	<span class="soft">{m.kind} of {m.item}</span>
+	<span class="soft">{m.kind} of {m.item}{m.status === m.ownStatus ? '' : `, ${sayStatus(m.status)} with its lot`}</span
+	>
 	<span class="push acts">
 		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
 		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
@@ -187,7 +181,6 @@
 					{/each}
 				</tbody>
 			</table>
-		{:else if m.serials}<p class="soft none">It lies where its serials lie; see them under Facts.</p>
 		{:else}<p class="soft none">Its parts are recorded; it is not finished yet.</p>{/if}
 	</section>
 </div>
@@ -201,26 +194,26 @@
 <table class="rows">
 	<thead
 		><tr
-			><th>When (UTC)</th><th>What</th><th class="num">Quantity</th><th>Details</th><th>Document</th><th>Partner</th><th
-				>By</th
-			></tr
+			><th>When</th><th>What</th>{#if m.serials}<th>Pieces</th>{/if}<th class="num">Quantity</th><th>Details</th><th
+				>Document</th
+			><th>By</th></tr
 		></thead
 	>
 	<tbody>
 		{#each [...m.life].reverse() as e, i (i)}
 			<tr class:undone={e.undone || e.undoes}>
 				<td title="recorded {e.recordedAt}">{e.at}</td>
-				<td>{e.kind}{e.undone ? ', undone' : ''}</td>
+				<td>{e.did}{e.undone ? ', undone' : ''}</td>
+				{#if m.serials}<td class="mono small">{e.pieces ?? ''}</td>{/if}
 				<td class="num">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</td>
 				<td class="mono small"
-					>{what(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</td
+					>{moved(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</td
 				>
 				<td
-					>{#if e.order}<a class="mono" href="/{area[e.order.kind]}/{encodeURIComponent(e.order.code)}"
-							>{e.document ?? e.order.code}</a
-						>{:else}<span class="mono">{e.document ?? ''}</span>{/if}</td
+					>{#if e.path}<a class="mono" href={e.path}>{e.document ?? ''}</a>{:else}<span class="mono"
+							>{e.document ?? ''}</span
+						>{/if}</td
 				>
-				<td>{e.partner ?? ''}</td>
 				<td>{e.by} <span class="soft">event {e.id}</span></td>
 			</tr>
 		{/each}

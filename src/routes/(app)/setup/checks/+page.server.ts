@@ -1,18 +1,18 @@
 import { pool } from '$lib/server/database/pool';
-import { allow, allowPage, attempt, fields } from '$lib/server/request';
-import { readPolicy, savePolicy } from '$lib/server/setup/policy';
+import { historyOf } from '$lib/server/history/history';
+import { readPolicy } from '$lib/server/ledger/world';
+import { action, page } from '$lib/server/request';
+import { savePolicy } from '$lib/server/setup/policy';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async (event) => {
-	allowPage(event, 'write items');
-	return { policy: await readPolicy(pool()) };
-};
+export const load: PageServerLoad = (event) =>
+	page(event, 'write items', async () => ({
+		policy: await readPolicy(pool()),
+		history: await historyOf(pool(), 'policy', 'firm')
+	}));
 export const actions: Actions = {
-	default: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			await savePolicy(pool(), allow(event, 'write items').name, typed);
-			return { said: 'Saved. It counts from now on, in open sheets too.' };
-		});
-	}
+	default: action('write items', async ({ who, typed }) => {
+		await savePolicy(pool(), who.name, typed);
+		return { said: 'Saved. It counts from now on, in open sheets too.' };
+	})
 };

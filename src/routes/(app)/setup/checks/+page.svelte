@@ -1,8 +1,8 @@
 <script lang="ts">
-	import { CHECKS, type Check } from '$lib/core/policy/policy';
+	import { POLICY_CHECKS } from '$lib/core/checks/catalogue';
+	import History from '$lib/ui/setup/History.svelte';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	let { data, form } = $props();
-	const checks = Object.entries(CHECKS) as [Check, (typeof CHECKS)[Check]][];
 	const words = { stop: 'stop: it cannot be booked', reason: 'reason: one line of why', note: 'note: only shown' };
 </script>
 
@@ -14,10 +14,10 @@
 	<table class="rows">
 		<thead><tr><th>When</th><th>The sheet</th><th>As delivered</th></tr></thead>
 		<tbody>
-			{#each checks as [code, check] (code)}<tr
+			{#each POLICY_CHECKS as check (check.code)}<tr
 					><td>{check.says}</td><td
-						><select class="plain" name={code} aria-label={check.says}
-							>{#each Object.entries(words) as [v, says] (v)}<option value={v} selected={v === data.policy[code]}
+						><select class="plain" name={check.code} aria-label={check.says}
+							>{#each Object.entries(words) as [v, says] (v)}<option value={v} selected={v === data.policy[check.code]}
 									>{says}</option
 								>{/each}</select
 						></td
@@ -27,6 +27,7 @@
 	</table>
 	<p class="save"><button class="go">Save</button></p>
 </KeptForm>
+<History changes={data.history} />
 
 <style>
 	td .plain {

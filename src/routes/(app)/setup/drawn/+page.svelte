@@ -1,7 +1,6 @@
 <script lang="ts">
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();
-	const area: Record<string, string> = { purchase: 'inbound', production: 'production', sale: 'outbound' };
 </script>
 
 <form class="fields" method="GET">
@@ -20,7 +19,7 @@
 <table class="rows">
 	<thead
 		><tr
-			><th>Number</th><th>Item</th><th>Pattern</th><th>Says</th><th>Drawn (UTC)</th><th>By</th><th>For</th><th
+			><th>Number</th><th>Item</th><th>Pattern</th><th>Says</th><th>Drawn</th><th>By</th><th>For</th><th
 				>What became of it</th
 			></tr
 		></thead
@@ -35,9 +34,7 @@
 				<td>{r.at}</td>
 				<td>{r.by}</td>
 				<td
-					>{#if r.order}<a class="mono" href="/{area[r.order.kind]}/{encodeURIComponent(r.order.code)}"
-							>{r.order.code}</a
-						>{/if}</td
+					>{#if r.order}<a class="mono" href={r.order.path}>{r.order.code}</a>{/if}</td
 				>
 				<td class:open={r.became === 'not used'}>{r.became}</td>
 			</tr>

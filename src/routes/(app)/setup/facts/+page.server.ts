@@ -1,28 +1,40 @@
 import { pool } from '$lib/server/database/pool';
-import { allow, allowPage, attempt, fields } from '$lib/server/request';
-import { listFacts, saveFact, type FactInput } from '$lib/server/setup/facts';
+import { historyOf } from '$lib/server/history/history';
+import { action, page } from '$lib/server/request';
+import { listFacts, saveFact } from '$lib/server/setup/facts';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async (event) => {
-	allowPage(event, 'write items');
-	const facts = [...(await listFacts(pool()))];
-	return { facts, fact: facts.find((f) => f.code === event.url.searchParams.get('fact')) ?? null };
-};
+export const load: PageServerLoad = (event) =>
+	page(event, 'write items', async () => {
+		const facts = [...(await listFacts(pool()))];
+		const fact = facts.find((f) => f.code === event.url.searchParams.get('fact')) ?? null;
+		return { facts, fact, history: fact ? await historyOf(pool(), 'fact', fact.code) : [] };
+	});
 
 export const actions: Actions = {
-	default: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			const who = allow(event, 'write items');
-			const text = (name: string) => typed[name]?.trim() || null;
-			const input: FactInput = {
-				...{ code: typed.code ?? '', name: typed.name ?? '', kind: typed.kind as never, unit: text('unit') },
-				...{ decimals: typed.decimals || 0, low: text('low'), high: text('high') },
-				choices: (typed.choices ?? '').split(/[\n,;]/).map((c) => c.trim()).filter(Boolean), // prettier-ignore
-				...{ outside: (typed.outside || 'reason') as never, per: (typed.per || 'lot') as never }
-			};
-			await saveFact(pool(), who.name, input, typed.was || null);
-			return { said: `${input.name.trim()} is ${typed.was ? 'saved' : 'defined. Ask it in the rule of an item or a kind'}.` }; // prettier-ignore
-		});
-	}
+	default: action('write items', async ({ who, typed }) => {
+		const text = (name: string) => typed[name]?.trim() || null;
+		const name = text('name') ?? '';
+		await saveFact(
+			pool(),
+			who.name,
+			{
+				code: typed.code ?? '',
+				name,
+				kind: typed.kind,
+				unit: text('unit'),
+				decimals: typed.decimals || 0,
+				low: text('low'),
+				high: text('high'),
+				choices: (typed.choices ?? '')
+					.split(/[\n,;]/)
+					.map((c) => c.trim())
+					.filter(Boolean),
+				outside: typed.outside || 'reason',
+				per: typed.per || 'lot'
+			},
+			typed.was || null
+		);
+		return { said: `${name} is ${typed.was ? 'saved' : 'defined. Ask it in the rule of an item or a kind'}.` };
+	})
 };

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import History from '$lib/ui/setup/History.svelte';
 	import { limitsOf } from '$lib/core/facts/fact';
 	import FactForm from '$lib/ui/setup/FactForm.svelte';
 	import { KINDS, OUTSIDE } from '$lib/ui/setup/words';
@@ -36,6 +37,7 @@
 			>{/each}
 	</tbody>
 </table>
+<History changes={data.history} />
 
 <style>
 	.chosen td {

@@ -1,9 +1,10 @@
 <script lang="ts">
+	import { typedBefore } from '$lib/ui/setup/typed';
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	let { data, form } = $props();
-	const was = (name: string, other = '') => String((form && 'typed' in form ? form.typed?.[name] : null) ?? other);
+	const was = (name: string, other = '') => String(typedBefore(form)[name] ?? other);
 	let q = $state('');
 	const shown = $derived(data.items.filter((i) => `${i.code} ${i.name}`.toLowerCase().includes(q.toLowerCase())));
 	const carries = { none: 'no number', lot: 'lot', serial: 'serial', 'lot and serial': 'lot and serial' };

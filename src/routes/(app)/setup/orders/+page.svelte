@@ -1,25 +1,26 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { DOCUMENT_NAMES, documentPath } from '$lib/core/document/kinds';
+	import { inSentence } from '$lib/core/marking/sentence';
 	import { Button } from 'carbon-components-svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	let { form } = $props();
 	const result = $derived(form && 'result' in form ? form.result : null);
 	const text = $derived(String(form ? ('csv' in form ? form.csv : ((form.typed as { csv?: string })?.csv ?? '')) : ''));
-	const area: Record<string, string> = { purchase: 'inbound', production: 'production', sale: 'outbound' };
 	const example =
 		'order,kind,partner,place,due,item,qty\nPO-5001,purchase,QUILLMERE,QS/DOCK,2027-03-01,DPD,5000\nPO-5001,purchase,QUILLMERE,QS/DOCK,2027-03-01,BUFFER-SALT,100\nSO-7001,sale,THORNMERE,QS,2027-03-04,FK,2';
 </script>
 
 <p class="soft">
-	One row a line; rows with the same order number make one order. Kind is purchase, production or sale. Everything is
-	checked first; nothing is made while a row is faulty.
+	One row a line; rows with the same order number make one order. Kind is one of {inSentence(DOCUMENT_NAMES)}; an issue
+	names its job in a column of that name. Everything is checked first; nothing is made while a row is faulty.
 </p>
 <Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
 {#if result?.made}
 	<p role="status">
 		Made {result.orders.length} orders from {result.rows} rows: {#each result.orders.slice(0, 12) as o (o.code)}<a
 				class="mono"
-				href="/{area[o.kind]}/{encodeURIComponent(o.code)}">{o.code}</a
+				href={documentPath(o.kind, o.code)}>{o.code}</a
 			>&nbsp;
 		{/each}
 	</p>

@@ -1,9 +1,11 @@
 <script lang="ts">
+	import History from '$lib/ui/setup/History.svelte';
+	import { typedBefore } from '$lib/ui/setup/typed';
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	let { data, form } = $props();
-	const was = (name: string) => String((form && 'typed' in form ? form.typed?.[name] : null) ?? '');
+	const was = (name: string) => String(typedBefore(form)[name] ?? '');
 </script>
 
 <Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
@@ -29,6 +31,7 @@
 			>{:else}<tr><td colspan="3" class="soft">No partner yet. Add the suppliers and customers.</td></tr>{/each}</tbody
 	>
 </table>
+<History changes={data.history} what="partners" />
 
 <style>
 	form {

@@ -1,46 +1,39 @@
 import { roles } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
+import { historyOfAll } from '$lib/server/history/history';
 import { addPerson, listPeople, setActive, setPassword } from '$lib/server/people/people';
-import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import { action, keepNothing, page } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async (event) => {
-	allowPage(event, 'manage people');
-	return { people: [...(await listPeople(pool()))], roles };
-};
+export const load: PageServerLoad = (event) =>
+	page(event, 'manage people', async () => ({
+		people: [...(await listPeople(pool()))],
+		roles,
+		history: await historyOfAll(pool(), 'person')
+	}));
 export const actions: Actions = {
-	add: async (event) => {
-		const { password = '', ...typed } = await fields(event.request);
-		return attempt(typed, async () => {
-			allow(event, 'manage people');
-			await addPerson(pool(), {
-				login: typed.login ?? '',
-				name: typed.name ?? '',
-				role: typed.role as never,
-				password
-			});
-			return { said: `${typed.name} can sign in as ${typed.login}.` };
-		});
-	},
-	active: async (event) => {
-		const typed = await fields(event.request);
-		return attempt({}, async () => {
-			allow(event, 'manage people');
-			await setActive(pool(), typed.login ?? '', typed.active === 'yes');
-			return {
-				said:
-					typed.active === 'yes'
-						? `${typed.login} can sign in again.`
-						: `${typed.login} is signed out everywhere and cannot sign in.`
-			};
-		});
-	},
-	password: async (event) => {
-		const { login = '', password = '' } = await fields(event.request);
-		return attempt({}, async () => {
-			allow(event, 'manage people');
-			await setPassword(pool(), login, password);
+	add: action(
+		'manage people',
+		async ({ who, typed }) => {
+			const { login = '', name = '', role, password = '' } = typed;
+			await addPerson(pool(), who.name, { login, name, role, password });
+			return { said: `${name} can sign in as ${login}.` };
+		},
+		({ password: _password, ...typed }) => typed
+	),
+	active: action('manage people', async ({ who, typed }) => {
+		const { login = '' } = typed;
+		const active = typed.active === 'yes';
+		await setActive(pool(), who.name, login, active);
+		return { said: active ? `${login} can sign in again.` : `${login} is signed out everywhere and cannot sign in.` };
+	}),
+	password: action(
+		'manage people',
+		async ({ who, typed }) => {
+			const { login = '', password = '' } = typed;
+			await setPassword(pool(), who.name, login, password);
 			return { said: `${login} has a new password and is signed out everywhere.` };
-		});
-	}
+		},
+		keepNothing
+	)
 };

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import History from '$lib/ui/setup/History.svelte';
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -95,6 +96,7 @@
 		{/each}
 	</tbody>
 </table>
+<History changes={data.history} what="people" />
 
 <style>
 	.add {

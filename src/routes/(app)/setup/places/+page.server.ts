@@ -1,27 +1,38 @@
 import { pool } from '$lib/server/database/pool';
-import { allow, allowPage, attempt, fields } from '$lib/server/request';
+import { historyOfAll } from '$lib/server/history/history';
+import { firmZone } from '$lib/server/marks/zone';
+import { action, page } from '$lib/server/request';
+import { saveFirm } from '$lib/server/setup/firm';
 import { addPlace, listPlaces, setDock } from '$lib/server/setup/places';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async (event) => {
-	allowPage(event, 'write places and partners');
-	return { places: [...(await listPlaces(pool()))] };
-};
+export const load: PageServerLoad = (event) =>
+	page(event, 'write places and partners', async () => {
+		const [places, firm, history] = await Promise.all([
+			listPlaces(pool()),
+			firmZone(pool()),
+			historyOfAll(pool(), 'place')
+		]);
+		return { places: [...places], firm, history };
+	});
 export const actions: Actions = {
-	add: async (event) => {
-		const typed = await fields(event.request);
-		return attempt(typed, async () => {
-			allow(event, 'write places and partners');
-			await addPlace(pool(), { code: typed.code ?? '', name: typed.name ?? '', dock: typed.dock === 'yes' });
-			return { said: `${typed.code} is added.` };
+	add: action('write places and partners', async ({ who, typed }) => {
+		await addPlace(pool(), who.name, {
+			code: typed.code ?? '',
+			name: typed.name ?? '',
+			dock: typed.dock === 'yes',
+			zone: typed.zone?.trim() || null
 		});
-	},
-	dock: async (event) => {
-		const typed = await fields(event.request);
-		return attempt({}, async () => {
-			allow(event, 'write places and partners');
-			await setDock(pool(), typed.code ?? '', typed.dock === 'yes');
-			return { said: `${typed.code} is ${typed.dock === 'yes' ? 'a dock: what arrives there is offered to be put away' : 'no dock any more'}.` }; // prettier-ignore
-		});
-	}
+		return { said: `${typed.code} is added.` };
+	}),
+	dock: action('write places and partners', async ({ who, typed }) => {
+		await setDock(pool(), who.name, typed.code ?? '', typed.dock === 'yes');
+		return {
+			said: `${typed.code} is ${typed.dock === 'yes' ? 'a dock: what arrives there is offered to be put away' : 'no dock any more'}.`
+		};
+	}),
+	zone: action('write places and partners', async ({ who, typed }) => {
+		await saveFirm(pool(), who.name, { zone: typed.zone ?? '' });
+		return { said: `The firm’s time is ${typed.zone?.trim()}.` };
+	})
 };

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import History from '$lib/ui/setup/History.svelte';
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -28,7 +29,7 @@
 	<Button type="submit" size="field">Make a token</Button>
 </form>
 <table class="rows">
-	<thead><tr><th>Program</th><th>Role</th><th>Made</th><th>By</th><th>Last used (UTC)</th><th></th></tr></thead>
+	<thead><tr><th>Program</th><th>Role</th><th>Made</th><th>By</th><th>Last used</th><th></th></tr></thead>
 	<tbody>
 		{#each data.tokens as t (t.id)}
 			<tr class:revoked={t.revokedAt}>
@@ -44,6 +45,7 @@
 		{:else}<tr><td colspan="6" class="soft">No token yet.</td></tr>{/each}
 	</tbody>
 </table>
+<History changes={data.history} what="tokens" />
 
 <style>
 	.add,

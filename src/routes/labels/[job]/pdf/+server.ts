@@ -1,8 +1,8 @@
 import { error } from '@sveltejs/kit';
 import { pool } from '$lib/server/database/pool';
-import { labelsPdf } from '$lib/server/labels/draw';
 import { jobLabels } from '$lib/server/labels/jobs';
 import { allow, answer } from '$lib/server/request';
+import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
 
 /** All labels of a job as a PDF, one a page. */
@@ -11,7 +11,7 @@ export const GET: RequestHandler = (event) =>
 		allow(event, 'read');
 		const found = /^\d{1,15}$/.test(event.params.job) ? await jobLabels(pool(), event.params.job) : null;
 		if (!found) error(404, 'There is no such print job.');
-		const pdf = await labelsPdf(found.labels, found.dpi, found.label);
+		const pdf = await inThread('labels', { labels: found.labels, dpi: found.dpi, size: found.label });
 		return new Response(new Uint8Array(pdf), {
 			headers: {
 				'content-type': 'application/pdf',

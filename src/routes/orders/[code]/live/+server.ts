@@ -1,8 +1,8 @@
-import { onOrderChange } from '$lib/server/orders/live';
+import { onOrderChange } from '$lib/server/sheet/live';
 import { allow, answer } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
-/** Server-sent events: one empty message whenever the order's sheet changed. */
+/** Server-sent events: one message whenever the order's sheet changed, with the page that changed it. */
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
@@ -18,7 +18,7 @@ export const GET: RequestHandler = (event) =>
 						clearInterval(beat);
 					}
 				};
-				stop = await onOrderChange(event.params.code, () => send('data: changed\n\n'));
+				stop = await onOrderChange(event.params.code, (by) => send(`data: ${by}\n\n`));
 				send(': here\n\n');
 				beat = setInterval(() => send(': beat\n\n'), 20_000);
 			},

@@ -1,16 +1,17 @@
-import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { packingList } from '$lib/server/outbound/packing';
-import { allow, answer } from '$lib/server/request';
+import { allow, answer, idOf } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
+/** The packing list of a shipment, or the pick list before it. */
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
-		const shipment = event.url.searchParams.get('event');
-		if (shipment && !/^\d{1,18}$/.test(shipment)) error(404, 'There is no such shipment.');
-		const pdf = await packingList(pool(), event.params.code, shipment);
-		if (!pdf) error(404, 'There is no such shipment, or it was undone.');
+		const asked = event.url.searchParams.get('event');
+		const shipment = idOf(asked);
+		const pdf = asked && !shipment ? null : await packingList(pool(), event.params.code, shipment);
+		if (!pdf) throw new Problem('There is no such shipment, or it was undone.', 404);
 		return new Response(new Uint8Array(pdf), {
 			headers: {
 				'content-type': 'application/pdf',

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import History from '$lib/ui/setup/History.svelte';
 	import { Button } from 'carbon-components-svelte';
 	import type { Rule } from '$lib/core/marking/rule';
 	import Means from '$lib/ui/setup/Means.svelte';
@@ -199,6 +200,7 @@
 		</section>
 	</div>
 </KeptForm>
+<History changes={data.history} />
 
 <style>
 	.fields {

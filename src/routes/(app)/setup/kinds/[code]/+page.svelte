@@ -1,15 +1,19 @@
 <script lang="ts">
+	import History from '$lib/ui/setup/History.svelte';
+	import { typedBefore } from '$lib/ui/setup/typed';
 	import type { Rule } from '$lib/core/marking/rule';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	import Means from '$lib/ui/setup/Means.svelte';
 	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
 	let { data, form } = $props();
-	const was = (name: string, other = '') => String((form && 'typed' in form ? form.typed?.[name] : null) ?? other);
+	const was = (name: string, other = '') => String(typedBefore(form)[name] ?? other);
 	// svelte-ignore state_referenced_locally
 	let rules = $state<Rule[]>(data.rules);
 	const means = $derived(form && 'means' in form ? (form.means as string[]) : null);
 	// What was shown holds only for the rule that it was shown for.
-	const confirmed = $derived(form && 'rules' in form && JSON.stringify(form.rules) === JSON.stringify(rules) ? JSON.stringify(rules) : ''); // prettier-ignore
+	const confirmed = $derived(
+		form && 'rules' in form && JSON.stringify(form.rules) === JSON.stringify(rules) ? JSON.stringify(rules) : ''
+	);
 </script>
 
 <KeptForm {form}>
@@ -58,6 +62,7 @@
 		</section>
 	</div>
 </KeptForm>
+<History changes={data.history} />
 
 <style>
 	.fields {

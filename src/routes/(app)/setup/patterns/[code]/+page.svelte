@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { dayIn } from '$lib/core/time/clock';
+	import History from '$lib/ui/setup/History.svelte';
 	import { Button } from 'carbon-components-svelte';
 	import Add from 'carbon-icons-svelte/lib/Add.svelte';
 	import { CHECK_METHODS, inWords, readBack, type Block } from '$lib/core/numbering/pattern';
@@ -74,7 +76,7 @@
 		const read = first ? readBack(blocks, first) : null;
 		return read && !('problem' in read) ? inWords(read) : '';
 	});
-	const today = new Date().toISOString().slice(0, 10);
+	const today = $derived(dayIn(data.zone, new Date()));
 	const move = (n: number, by: number) => blocks.splice(n + by, 0, ...blocks.splice(n, 1));
 </script>
 
@@ -196,6 +198,7 @@
 		{/if}
 	</section>
 </KeptForm>
+<History changes={data.history} />
 
 <style>
 	.fields,

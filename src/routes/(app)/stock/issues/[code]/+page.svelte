@@ -1,0 +1,67 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Booked from '$lib/ui/sheet/Booked.svelte';
+	import Findings from '$lib/ui/sheet/Findings.svelte';
+	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineHead from '$lib/ui/sheet/LineHead.svelte';
+	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
+	import { takeScans } from '$lib/ui/scan/scanner';
+	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+
+	let { data } = $props();
+	// svelte-ignore state_referenced_locally
+	const sheet = new Sheet(data.sheet);
+	onMount(() => sheet.connect());
+	onMount(() => takeScans((text) => !shut && (void sheet.scan(text, null, null), true)));
+	const s = $derived(sheet.state);
+	const shut = $derived(!data.may || !!s.closedAt);
+	let folded = $state<Record<number, boolean>>({});
+</script>
+
+<svelte:head><title>{s.code} · Issues to jobs · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Issue {s.code} to {s.job?.name}</h1>
+	<span class="soft"
+		>{s.partnerName ? `for ${s.partnerName}` : 'own use'}{s.dueOn ? ` · needed by ${showDay(s.dueOn)}` : ''}{s.place
+			? ` · from ${s.place}`
+			: ''}{s.closedAt ? ` · issued ${showDay(s.closedAt)}` : ''}</span
+	>
+</div>
+{#if s.note}<p class="soft">{s.note}</p>{/if}
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+{#each s.lines as line (line.id)}
+	<section class="panel">
+		<LineHead
+			{line}
+			word={line.open === '0' ? 'issued' : 'picked'}
+			open={!folded[line.no]}
+			ontoggle={() => (folded[line.no] = !folded[line.no])}
+		/>
+		{#if !folded[line.no] && line.open !== '0'}
+			{#each line.findings.filter((f) => f.level !== 'note') as f, i (i)}<p class="said">
+					<Findings findings={[f]} />
+				</p>{/each}
+			{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
+		{/if}
+	</section>
+{/each}
+{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+<Booked {sheet} mayUndo={data.mayUndo} />
+{#if !s.closedAt}<FootBar {sheet} verb="Issue" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+
+<style>
+	section {
+		margin-bottom: 0.75rem;
+	}
+	.said {
+		margin: 0;
+		padding: 0.4rem 0.75rem;
+		background: var(--amber-soft);
+		font-size: 0.8125rem;
+	}
+</style>
