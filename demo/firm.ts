@@ -43,7 +43,16 @@ export const partners: [string, string, 'supplier' | 'customer'][] = [
 	['CARRAWAY', 'Carraway Pools', 'customer']
 ];
 
-const running = (head: string): Block[] => [{ kind: 'text', text: head }, { kind: 'sequence', digits: 4, reset: 'never' }]; // prettier-ignore
+export const jobs = [
+	{ code: 'HARBOUR', name: 'Water survey of the harbour', kind: 'project', partner: 'BRANDLEMOUTH' },
+	{ code: 'LAB', name: 'Our own laboratory', kind: 'department' },
+	{ code: 'FAIR', name: 'Trade fair', kind: 'own use' }
+];
+
+const running = (head: string): Block[] => [
+	{ kind: 'text', text: head },
+	{ kind: 'sequence', digits: 4, reset: 'never' }
+];
 const weekly = (head: string): Block[] => [
 	...([
 		{ kind: 'text', text: head },
@@ -119,36 +128,87 @@ const catalogue: ItemInput[] = [
 	{ code: 'CELL', name: 'Battery cell BC', unit: 'each', ...lot },
 	{ code: 'CASE', name: 'Case shell', unit: 'each', ...lot },
 	{
-		...{
-			code: 'CR-BULK',
-			name: 'Chlorine reagent bulk',
-			unit: 'L',
-			decimals: 3,
-			...made,
-			contentQty: '1',
-			contentUnit: 'L'
-		},
+		code: 'CR-BULK',
+		name: 'Chlorine reagent bulk',
+		unit: 'L',
+		decimals: 3,
+		...made,
+		contentQty: '1',
+		contentUnit: 'L',
 		lotPattern: 'CB-WEEK',
-		parts: [{ item: 'DPD', qty: '20' }, { item: 'KI', qty: '0.15' }] // prettier-ignore
+		parts: [
+			{ item: 'DPD', qty: '20' },
+			{ item: 'KI', qty: '0.15' }
+		]
 	},
 	{
-		...{ code: 'PH7-BULK', name: 'pH 7 buffer bulk', unit: 'L', decimals: 3, ...made },
+		code: 'PH7-BULK',
+		name: 'pH 7 buffer bulk',
+		unit: 'L',
+		decimals: 3,
+		...made,
 		parts: [{ item: 'BUFFER-SALT', qty: '0.5' }]
 	},
-	{ code: 'PE', name: 'Probe PE', ...unit, serialPattern: 'PE', parts: [{ item: 'MEMBRANE', qty: '1' }, { item: 'GEL', qty: '2.5' }] }, // prettier-ignore
 	{
-		...{ code: 'CR-30', name: 'Chlorine reagent 30 mL', unit: 'each', ...made, contentQty: '0.03', contentUnit: 'L' },
+		code: 'PE',
+		name: 'Probe PE',
+		...unit,
+		serialPattern: 'PE',
+		parts: [
+			{ item: 'MEMBRANE', qty: '1' },
+			{ item: 'GEL', qty: '2.5' }
+		]
+	},
+	{
+		code: 'CR-30',
+		name: 'Chlorine reagent 30 mL',
+		unit: 'each',
+		...made,
+		contentQty: '0.03',
+		contentUnit: 'L',
 		lotPattern: 'CR-WEEK',
-		parts: [{ item: 'CR-BULK', qty: '0.03' }, { item: 'BOTTLE-30', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
+		parts: [
+			{ item: 'CR-BULK', qty: '0.03' },
+			{ item: 'BOTTLE-30', qty: '1' },
+			{ item: 'CAP', qty: '1' }
+		]
 	},
 	{
-		...{ code: 'PH7-50', name: 'pH 7 buffer 50 mL', unit: 'each', ...made, endOfMonth: true },
-		parts: [{ item: 'PH7-BULK', qty: '0.05' }, { item: 'BOTTLE-50', qty: '1' }, { item: 'CAP', qty: '1' }] // prettier-ignore
+		code: 'PH7-50',
+		name: 'pH 7 buffer 50 mL',
+		unit: 'each',
+		...made,
+		endOfMonth: true,
+		parts: [
+			{ item: 'PH7-BULK', qty: '0.05' },
+			{ item: 'BOTTLE-50', qty: '1' },
+			{ item: 'CAP', qty: '1' }
+		]
 	},
-	{ code: 'WM', name: 'Meter WM', ...unit, warranty: 'P24M', serialPattern: 'WM', parts: [{ item: 'PE', qty: '1' }, { item: 'BOARD', qty: '1' }, { item: 'CELL', qty: '2' }] }, // prettier-ignore
 	{
-		...{ code: 'FK', name: 'Field kit FK', ...unit, warranty: 'P24M', serialPattern: 'FK' },
-		parts: [{ item: 'WM', qty: '1' }, { item: 'CR-30', qty: '6' }, { item: 'PH7-50', qty: '2' }, { item: 'CASE', qty: '1' }] // prettier-ignore
+		code: 'WM',
+		name: 'Meter WM',
+		...unit,
+		warranty: 'P24M',
+		serialPattern: 'WM',
+		parts: [
+			{ item: 'PE', qty: '1' },
+			{ item: 'BOARD', qty: '1' },
+			{ item: 'CELL', qty: '2' }
+		]
+	},
+	{
+		code: 'FK',
+		name: 'Field kit FK',
+		...unit,
+		warranty: 'P24M',
+		serialPattern: 'FK',
+		parts: [
+			{ item: 'WM', qty: '1' },
+			{ item: 'CR-30', qty: '6' },
+			{ item: 'PH7-50', qty: '2' },
+			{ item: 'CASE', qty: '1' }
+		]
 	},
 	{ code: 'SALT-1', name: 'Buffer salt jar 1 kg', unit: 'each', ...dated, contentQty: '1', contentUnit: 'kg' },
 	{ code: 'SALT-2', name: 'Buffer salt jar 2 kg', unit: 'each', ...dated, contentQty: '2', contentUnit: 'kg' },

@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import type { Sql } from '../src/lib/server/database/connect.ts';
-import type { Mode } from '../src/lib/core/sheet/sheet.ts';
-import type { Actor } from '../src/lib/server/ledger/input.ts';
+import type { Mode, SheetState } from '../src/lib/core/sheet/sheet.ts';
+import type { Actor } from '../src/lib/core/ledger/input.ts';
 import { addDuration, isoWeek } from '../src/lib/core/dates/dates.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
-import { setStatus } from '../src/lib/server/ledger/status.ts';
-import { createOrder } from '../src/lib/server/orders/create.ts';
-import { saveRows, type RowData } from '../src/lib/server/orders/drafts.ts';
-import { bookSheet, sheetState, today } from '../src/lib/server/orders/sheet.ts';
-import { getOrder } from '../src/lib/server/orders/orders.ts';
+import { setStatus } from '../src/lib/server/ledger/changes.ts';
+import { documentKind, type Kind } from '../src/lib/core/document/kinds.ts';
+import { createDocument } from '../src/lib/server/document/create.ts';
+import { saveRows, type RowData } from '../src/lib/server/sheet/drafts.ts';
+import { bookSheet, sheetState } from '../src/lib/server/sheet/state.ts';
+import { getOrder } from '../src/lib/server/document/orders.ts';
 import { hashPassword } from '../src/lib/server/people/sessions.ts';
 import pdfmake from 'pdfmake';
 import { setFonts } from '../src/lib/server/pdf/fonts.ts';
@@ -16,9 +17,10 @@ import { storeFile } from '../src/lib/server/register/attachments.ts';
 import { saveFact } from '../src/lib/server/setup/facts.ts';
 import { saveKind } from '../src/lib/server/setup/kinds.ts';
 import { changeItem, createItem, listItems } from '../src/lib/server/setup/items.ts';
+import { addJob } from '../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
-import { facts, items, kinds, partners, PASSWORD, patterns, people, places } from './firm.ts';
+import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, places } from './firm.ts';
 
 type Rows = Record<string, RowData[]>;
 const actor = (login: string): Actor => ({ ...people.find((p) => p.login === login)!, name: login, source: 'screen' });
@@ -37,12 +39,13 @@ async function seedPeople(sql: Sql) {
 export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 	if ((await sql`SELECT 1 FROM item LIMIT 1`).length) return false;
 	await seedPeople(sql);
-	for (const [code, name] of places) await addPlace(sql, { code, name, dock: code.endsWith('/DOCK') });
-	for (const [code, name, kind] of partners) await addPartner(sql, { code, name, kind });
+	for (const [code, name] of places) await addPlace(sql, 'ines', { code, name, dock: code.endsWith('/DOCK') });
+	for (const [code, name, kind] of partners) await addPartner(sql, 'ines', { code, name, kind });
 	for (const pattern of patterns) await savePattern(sql, 'ines', pattern);
 	for (const fact of facts) await saveFact(sql, 'ines', fact);
 	for (const kind of kinds) await saveKind(sql, 'ines', kind);
-	for (const item of items) await createItem(sql, item);
+	for (const item of items) await createItem(sql, 'ines', item);
+	for (const job of jobs) await addJob(sql, 'ines', job);
 	const story = new Story(sql, now);
 	await story.tell();
 	// The numbers of the past were typed; the patterns go on from there.
@@ -55,7 +58,7 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 }
 
 class Story {
-	private n = { PO: 2000, MO: 400, SO: 3000, VB: 7400, PE: 260, WM: 60, FK: 20, RET: 101, CERT: 40 };
+	private n = { PO: 2000, MO: 400, SO: 3000, JI: 10, VB: 7400, PE: 260, WM: 60, FK: 20, RET: 101, CERT: 40 };
 	private sql: Sql;
 	private now: Date;
 	constructor(sql: Sql, now: Date) {
@@ -81,7 +84,10 @@ class Story {
 		this.n[kind] += count;
 		return { serial: first, count };
 	}
-	private code = (kind: 'PO' | 'MO' | 'SO') => `${kind}-${this.n[kind]++}`;
+	private code = (kind: Kind) => {
+		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI';
+		return `${prefix}-${this.n[prefix]++}`;
+	};
 	private day = (at: Date) => at.toISOString().slice(0, 10);
 
 	/** Makes an order and books it at a time, with rows typed in and the rest as suggested. */
@@ -89,8 +95,9 @@ class Story {
 		who: string,
 		at: Date,
 		order: {
-			kind: 'purchase' | 'production' | 'sale';
+			kind: Kind;
 			partner?: string;
+			job?: string;
 			place?: string;
 			lines: [string, string][];
 			note?: string;
@@ -99,12 +106,14 @@ class Story {
 		rows: Rows = {},
 		bookIt: { mode?: Mode; reason?: string } | false = {}
 	): Promise<string> {
-		const code = await createOrder(this.sql, 'ines', {
-			...{
-				code: order.code ?? this.code(order.kind === 'purchase' ? 'PO' : order.kind === 'sale' ? 'SO' : 'MO'),
-				kind: order.kind
-			},
-			...{ partner: order.partner, place: order.place, dueOn: this.day(at), note: order.note },
+		const code = await createDocument(this.sql, 'ines', {
+			code: order.code ?? this.code(order.kind),
+			kind: order.kind,
+			partner: order.partner,
+			job: order.job,
+			place: order.place,
+			dueOn: this.day(at),
+			note: order.note,
 			lines: order.lines.map(([item, qty]) => ({ item, qty }))
 		});
 		await this.type(who, code, rows);
@@ -114,8 +123,11 @@ class Story {
 	/** What a chemical's papers say when it arrives. */
 	private async papers(rows: Rows): Promise<Rows> {
 		this.coa ??= await sampleCertificate(this.sql);
-		const with_ = (d: RowData) => ({ ...d, facts: { CERT: `CoA-${1000 + this.n.CERT++}`, TEMP: (4 + (this.n.CERT % 9)).toFixed(1), COA: this.coa! } }); // prettier-ignore
-		return Object.fromEntries(Object.entries(rows).map(([item, all]) => [item, all.map(with_)]));
+		const papers = (d: RowData) => ({
+			...d,
+			facts: { CERT: `CoA-${1000 + this.n.CERT++}`, TEMP: (4 + (this.n.CERT % 9)).toFixed(1), COA: this.coa! }
+		});
+		return Object.fromEntries(Object.entries(rows).map(([item, all]) => [item, all.map(papers)]));
 	}
 	private coa: string | null = null;
 	private async type(who: string, code: string, rows: Rows) {
@@ -131,14 +143,26 @@ class Story {
 		at: Date,
 		{ mode = 'both', reason }: { mode?: Mode; reason?: string } = {}
 	) {
-		const sheet = await sheetState(this.sql, code, mode, at);
-		await bookSheet(this.sql, actor(who), code, {
-			key: `demo ${code} ${at.toISOString()}`,
-			stamp: sheet.stamp,
-			mode,
-			at,
-			reason
-		});
+		const clock = () => at;
+		let sheet = await sheetState(this.sql, code, mode, { clock });
+		if (await this.takeOffers(who, sheet)) sheet = await sheetState(this.sql, code, mode, { clock });
+		const key = `demo ${code} ${at.toISOString()}`;
+		await bookSheet(this.sql, actor(who), code, { key, stamp: sheet.stamp, mode, reason }, clock);
+	}
+	/** Says which serials go into which units: those that are at hand, in their order, as somebody scanning them would. */
+	private async takeOffers(who: string, sheet: SheetState): Promise<boolean> {
+		const rows = sheet.lines.flatMap((l) =>
+			l.cells.flatMap((c) =>
+				c.offers.map(({ mark, place }) => ({
+					id: randomUUID(),
+					lineId: l.id,
+					version: 0,
+					data: { mark, place, qty: '1', unit: c.unit! }
+				}))
+			)
+		);
+		if (rows.length) await saveRows(this.sql, who, (await getOrder(this.sql, sheet.code))!, rows);
+		return rows.length > 0;
 	}
 	private async markId(item: string, number: string): Promise<string> {
 		const [m] = await this.sql<
@@ -165,23 +189,94 @@ class Story {
 		const until = (months: number, from = at(0)) => addDuration(this.day(from), `P${months}M`);
 		const dpd = month === 6 ? 'QR-26-0417' : `QR-${w}-D`;
 
-		await this.order('tobi', at(0, 8), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['DPD', '1000'], ['KI', '4'], ['BUFFER-SALT', '50']] }, await this.papers({
-			DPD: [{ lot: dpd, qty: '1000', expiresOn: until(18), supplierLot: month === 6 ? '88-1302' : undefined }],
-			KI: [{ lot: `QK-${w}`, qty: '4', expiresOn: until(24) }],
-			// A year's salt would expire unseen; the last deliveries are the ones that matter today.
-			'BUFFER-SALT': [{ lot: `QB-${w}-1`, qty: '25', expiresOn: until(month === 5 ? 6 : 14) }, { lot: `QB-${w}-2`, qty: '25', expiresOn: until(16) }]
-		})); // prettier-ignore
-		await this.order('tobi', at(0, 10), { kind: 'purchase', partner: 'OSTREL', place: 'QS/A2', lines: [['BOTTLE-30', '1500'], ['BOTTLE-50', '600'], ['MEMBRANE', '16']] }, {
-			'BOTTLE-30': [{ lot: `OB-${w}-A`, qty: '800' }, { lot: `OB-${w}-B`, qty: '700' }],
-			'BOTTLE-50': [{ lot: `OF-${w}`, qty: '600' }],
-			MEMBRANE: [{ lot: `OM-${w}`, qty: '16' }]
-		}); // prettier-ignore
+		await this.order(
+			'tobi',
+			at(0, 8),
+			{
+				kind: 'purchase',
+				partner: 'QUILLMERE',
+				place: 'QS/A1',
+				lines: [
+					['DPD', '1000'],
+					['KI', '4'],
+					['BUFFER-SALT', '50']
+				]
+			},
+			await this.papers({
+				DPD: [{ lot: dpd, qty: '1000', expiresOn: until(18), supplierLot: month === 6 ? '88-1302' : undefined }],
+				KI: [{ lot: `QK-${w}`, qty: '4', expiresOn: until(24) }],
+				// A year's salt would expire unseen; the last deliveries are the ones that matter today.
+				'BUFFER-SALT': [
+					{ lot: `QB-${w}-1`, qty: '25', expiresOn: until(month === 5 ? 6 : 14) },
+					{ lot: `QB-${w}-2`, qty: '25', expiresOn: until(16) }
+				]
+			})
+		);
+		await this.order(
+			'tobi',
+			at(0, 10),
+			{
+				kind: 'purchase',
+				partner: 'OSTREL',
+				place: 'QS/A2',
+				lines: [
+					['BOTTLE-30', '1500'],
+					['BOTTLE-50', '600'],
+					['MEMBRANE', '16']
+				]
+			},
+			{
+				'BOTTLE-30': [
+					{ lot: `OB-${w}-A`, qty: '800' },
+					{ lot: `OB-${w}-B`, qty: '700' }
+				],
+				'BOTTLE-50': [{ lot: `OF-${w}`, qty: '600' }],
+				MEMBRANE: [{ lot: `OM-${w}`, qty: '16' }]
+			}
+		);
 		const boards = { lot: `26${w.slice(2)}-A`.replace('26W', `${w.slice(0, 2)}W`), ...this.serials('VB', 14) };
-		await this.order('tobi', at(1, 8), { kind: 'purchase', partner: 'VARNHOLT', place: 'QS/A4', lines: [['BOARD', '14'], ['CELL', '40']] }, { BOARD: [boards], CELL: [{ lot: `C-${w}`, qty: '40' }] }); // prettier-ignore
-		await this.order('tobi', at(1, 11), { kind: 'purchase', partner: 'DUNMARROW', place: 'QS/A3', lines: [['CAP', '2000'], ['CASE', '12']] }, { CAP: [{ qty: '2000' }], CASE: [{ lot: `DC-${w}`, qty: '12' }] }); // prettier-ignore
-		await this.order('tobi', at(2, 9), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/COLD', lines: [['GEL', '45']] }, await this.papers({
-			GEL: month === 4 ? [{ lot: 'G-0931', qty: '15', expiresOn: until(9) }, { lot: 'G-0932', qty: '30', expiresOn: until(10) }] : [{ lot: `G-${w}`, qty: '45', expiresOn: until(12) }]
-		})); // prettier-ignore
+		await this.order(
+			'tobi',
+			at(1, 8),
+			{
+				kind: 'purchase',
+				partner: 'VARNHOLT',
+				place: 'QS/A4',
+				lines: [
+					['BOARD', '14'],
+					['CELL', '40']
+				]
+			},
+			{ BOARD: [boards], CELL: [{ lot: `C-${w}`, qty: '40' }] }
+		);
+		await this.order(
+			'tobi',
+			at(1, 11),
+			{
+				kind: 'purchase',
+				partner: 'DUNMARROW',
+				place: 'QS/A3',
+				lines: [
+					['CAP', '2000'],
+					['CASE', '12']
+				]
+			},
+			{ CAP: [{ qty: '2000' }], CASE: [{ lot: `DC-${w}`, qty: '12' }] }
+		);
+		await this.order(
+			'tobi',
+			at(2, 9),
+			{ kind: 'purchase', partner: 'QUILLMERE', place: 'QS/COLD', lines: [['GEL', '45']] },
+			await this.papers({
+				GEL:
+					month === 4
+						? [
+								{ lot: 'G-0931', qty: '15', expiresOn: until(9) },
+								{ lot: 'G-0932', qty: '30', expiresOn: until(10) }
+							]
+						: [{ lot: `G-${w}`, qty: '45', expiresOn: until(12) }]
+			})
+		);
 
 		await this.reagents(at, w, month);
 
@@ -208,7 +303,14 @@ class Story {
 		const suspect = month === 6;
 		const bulk = async (offset: number, no: number, litres: string, dpd?: [string, string][]) => {
 			const rows: Rows = { 'CR-BULK': [{ lot: `CB-${w}-${no}`, qty: litres }] };
-			if (dpd) rows.DPD = await Promise.all(dpd.map(async ([lot, qty]) => ({ mark: await this.markId('DPD', lot), place: (await this.onHand('DPD', lot)).place, qty }))); // prettier-ignore
+			if (dpd)
+				rows.DPD = await Promise.all(
+					dpd.map(async ([lot, qty]) => ({
+						mark: await this.markId('DPD', lot),
+						place: (await this.onHand('DPD', lot)).place,
+						qty
+					}))
+				);
 			await this.order(
 				'rhea',
 				at(offset),
@@ -219,7 +321,14 @@ class Story {
 		};
 		const fill = async (offset: number, no: number, bottles: number, from?: string) => {
 			const rows: Rows = { 'CR-30': [{ lot: `CR-${w}-${no}`, qty: String(bottles) }] };
-			if (from) rows['CR-BULK'] = [{ mark: await this.markId('CR-BULK', from), place: (await this.onHand('CR-BULK', from)).place, qty: String((bottles * 30) / 1000) }]; // prettier-ignore
+			if (from)
+				rows['CR-BULK'] = [
+					{
+						mark: await this.markId('CR-BULK', from),
+						place: (await this.onHand('CR-BULK', from)).place,
+						qty: String((bottles * 30) / 1000)
+					}
+				];
 			await this.order(
 				'rhea',
 				at(offset, 10 + no),
@@ -232,19 +341,42 @@ class Story {
 			const [other] = await this.sql<{ number: string }[]>`
 				SELECT k.number FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'DPD' JOIN balance b ON b.mark_id = k.id AND b.qty > 150 AND NOT b.virtual
 				WHERE k.number <> 'QR-26-0417' ORDER BY k.id LIMIT 1`;
-			await bulk(4, 2, '16', [['QR-26-0417', '220'], [other.number, '100']]); // prettier-ignore
-			for (const [no, from] of [[1, 1], [2, 1], [3, 1], [4, 2], [5, 2]]) await fill(5, no, 120, `CB-${w}-${from}`); // prettier-ignore
+			await bulk(4, 2, '16', [
+				['QR-26-0417', '220'],
+				[other.number, '100']
+			]);
+			for (const [no, from] of [
+				[1, 1],
+				[2, 1],
+				[3, 1],
+				[4, 2],
+				[5, 2]
+			])
+				await fill(5, no, 120, `CB-${w}-${from}`);
 		} else {
 			if (month !== 5) await bulk(3, 1, month === 1 ? '30' : '13');
 			await fill(5, 1, 420);
 			if (month === 1) await fill(6, 2, 500);
 		}
-		await this.order('rhea', at(4, 13), { kind: 'production', place: 'QS/TANK3', lines: [['PH7-BULK', '30']] }, { 'PH7-BULK': [{ lot: `PB-${w}`, qty: '30' }] }); // prettier-ignore
-		await this.order('rhea', at(6, 14), { kind: 'production', place: 'QS/A5', lines: [['PH7-50', '500']] }, { 'PH7-50': [{ lot: `PH-${w}`, qty: '500' }] }); // prettier-ignore
+		await this.order(
+			'rhea',
+			at(4, 13),
+			{ kind: 'production', place: 'QS/TANK3', lines: [['PH7-BULK', '30']] },
+			{ 'PH7-BULK': [{ lot: `PB-${w}`, qty: '30' }] }
+		);
+		await this.order(
+			'rhea',
+			at(6, 14),
+			{ kind: 'production', place: 'QS/A5', lines: [['PH7-50', '500']] },
+			{ 'PH7-50': [{ lot: `PH-${w}`, qty: '500' }] }
+		);
 		if (suspect)
 			for (const no of [2, 4])
 				await book(this.sql, actor('tobi'), {
-					...{ key: `demo depot ${no}`, kind: 'transfer', at: at(8).toISOString(), document: 'TR-118' },
+					key: `demo depot ${no}`,
+					kind: 'transfer',
+					at: at(8).toISOString(),
+					document: 'TR-118',
 					movements: [{ item: 'CR-30', lot: `CR-${w}-${no}`, qty: '40', from: 'QS/A5', to: 'ND/B4' }]
 				});
 	}
@@ -255,7 +387,15 @@ class Story {
 		for (let n = 0; n < 6; n++)
 			await this.order('tobi', at(14 + n), { kind: 'sale', partner: who(n), place: 'QS', lines: [['FK', '1']] });
 		for (let n = 0; n < 3; n++)
-			await this.order('tobi', at(15 + n * 3, 14), { kind: 'sale', partner: who(n + 1), place: 'QS', lines: [['CR-30', String(90 + 30 * n)], ['PH7-50', String(60 + 20 * n)]] }); // prettier-ignore
+			await this.order('tobi', at(15 + n * 3, 14), {
+				kind: 'sale',
+				partner: who(n + 1),
+				place: 'QS',
+				lines: [
+					['CR-30', String(90 + 30 * n)],
+					['PH7-50', String(60 + 20 * n)]
+				]
+			});
 		if (month % 2 === 0)
 			await this.order('tobi', at(20), { kind: 'sale', partner: who(2), place: 'QS', lines: [['WM', '3']] });
 		else await this.order('tobi', at(20), { kind: 'sale', partner: who(3), place: 'QS', lines: [['WM', '2']] });
@@ -272,8 +412,12 @@ class Story {
 			['SKEN', meters.slice(0, 3)],
 			['LINDOW', meters.slice(3, 6)]
 		] as const)
-			// prettier-ignore
-			await this.order('tobi', at, { kind: 'sale', partner, place: 'QS', lines: [['WM', '3']] }, { WM: part.map((m) => ({ mark: m.id, place: 'QS/LINE2', qty: '1' })) });
+			await this.order(
+				'tobi',
+				at,
+				{ kind: 'sale', partner, place: 'QS', lines: [['WM', '3']] },
+				{ WM: part.map((m) => ({ mark: m.id, place: 'QS/LINE2', qty: '1' })) }
+			);
 		this.drifting = meters.map((m) => m.number);
 	}
 	private drifting: string[] = [];
@@ -285,7 +429,6 @@ class Story {
 				['SKEN', this.drifting.slice(0, 3)],
 				['LINDOW', this.drifting.slice(3)]
 			] as const)
-				// prettier-ignore
 				for (const number of part) await this.returned('WM', number, partner, at, 'reads too high');
 		const item = month % 2 ? 'FK' : 'WM';
 		const gone = await this.sql<{ number: string; partner: string }[]>`
@@ -297,36 +440,107 @@ class Story {
 	/** What comes back is held until somebody has looked at it (common practice). */
 	private async returned(item: string, number: string, partner: string, at: Date, reason: string) {
 		await book(this.sql, actor('mina'), {
-			...{
-				key: `demo back ${number}`,
-				kind: 'return',
-				at: at.toISOString(),
-				partner,
-				document: `RET-${this.n.RET++}`,
-				reason
-			},
+			key: `demo back ${number}`,
+			kind: 'return',
+			at: at.toISOString(),
+			partner,
+			document: `RET-${this.n.RET++}`,
+			reason,
 			movements: [{ item, serial: number, qty: 1, from: '@customer', to: 'QS/QC' }]
 		});
-		await setStatus(this.sql, actor('oskar'), { key: `demo held ${number}`, kind: 'hold', mark: await this.markId(item, number), reason: `Came back: ${reason}`, at: at.toISOString() }); // prettier-ignore
+		await setStatus(this.sql, actor('oskar'), {
+			key: `demo held ${number}`,
+			act: 'hold',
+			mark: await this.markId(item, number),
+			reason: `Came back: ${reason}`,
+			at: at.toISOString()
+		});
 	}
 
 	/** What waits today. */
 	private async todaysWork() {
-		const day = today(this.now);
+		const day = this.day(this.now);
 		const due = this.now;
 		const recent = this.week(this.ago(34));
-		await this.order('tobi', due, { code: 'PO-2214', kind: 'purchase', partner: 'VARNHOLT', place: 'QS/DOCK', lines: [['BOARD', '40'], ['CELL', '100']], note: 'The boards come from two supplier lots.' }, {}, false); // prettier-ignore
-		await this.order('tobi', due, { code: 'PO-2215', kind: 'purchase', partner: 'QUILLMERE', place: 'QS/DOCK', lines: [['BUFFER-SALT', '50'], ['GEL', '60']], note: 'Certificate of analysis comes with the salt.' }, {}, false); // prettier-ignore
-		await this.order('tobi', this.ago(-5), { code: 'PO-2216', kind: 'purchase', partner: 'OSTREL', place: 'QS/DOCK', lines: [['BOTTLE-30', '2000'], ['MEMBRANE', '24']] }, {}, false); // prettier-ignore
+		await this.order(
+			'tobi',
+			due,
+			{
+				code: 'PO-2214',
+				kind: 'purchase',
+				partner: 'VARNHOLT',
+				place: 'QS/DOCK',
+				lines: [
+					['BOARD', '40'],
+					['CELL', '100']
+				],
+				note: 'The boards come from two supplier lots.'
+			},
+			{},
+			false
+		);
+		await this.order(
+			'tobi',
+			due,
+			{
+				code: 'PO-2215',
+				kind: 'purchase',
+				partner: 'QUILLMERE',
+				place: 'QS/DOCK',
+				lines: [
+					['BUFFER-SALT', '50'],
+					['GEL', '60']
+				],
+				note: 'Certificate of analysis comes with the salt.'
+			},
+			{},
+			false
+		);
+		await this.order(
+			'tobi',
+			this.ago(-5),
+			{
+				code: 'PO-2216',
+				kind: 'purchase',
+				partner: 'OSTREL',
+				place: 'QS/DOCK',
+				lines: [
+					['BOTTLE-30', '2000'],
+					['MEMBRANE', '24']
+				]
+			},
+			{},
+			false
+		);
 
 		// Short-dated goods that nobody has used yet.
-		await this.order('tobi', this.ago(12), { kind: 'purchase', partner: 'QUILLMERE', place: 'QS/A1', lines: [['BUFFER-SALT', '10'], ['KI', '2']], note: 'Short-dated, at half price.' }, await this.papers({
-			'BUFFER-SALT': [{ lot: 'QB-SHORT-1', qty: '10', expiresOn: addDuration(day, 'P17D') }],
-			KI: [{ lot: 'QK-SHORT-1', qty: '2', expiresOn: addDuration(day, 'P9D') }]
-		})); // prettier-ignore
+		await this.order(
+			'tobi',
+			this.ago(12),
+			{
+				kind: 'purchase',
+				partner: 'QUILLMERE',
+				place: 'QS/A1',
+				lines: [
+					['BUFFER-SALT', '10'],
+					['KI', '2']
+				],
+				note: 'Short-dated, at half price.'
+			},
+			await this.papers({
+				'BUFFER-SALT': [{ lot: 'QB-SHORT-1', qty: '10', expiresOn: addDuration(day, 'P17D') }],
+				KI: [{ lot: 'QK-SHORT-1', qty: '2', expiresOn: addDuration(day, 'P9D') }]
+			})
+		);
 
 		// A kit order half made: four of ten are out, one has its parts and waits for its case to be closed.
-		const kits = await this.order('rhea', due, { code: 'MO-731', kind: 'production', place: 'QS/A6', lines: [['FK', '10']] }, { FK: [this.serials('FK', 4)] }, false); // prettier-ignore
+		const kits = await this.order(
+			'rhea',
+			due,
+			{ code: 'MO-731', kind: 'production', place: 'QS/A6', lines: [['FK', '10']] },
+			{ FK: [this.serials('FK', 4)] },
+			false
+		);
 		await this.book('rhea', kits, this.ago(1, 14));
 		await this.type('rhea', kits, { FK: [this.serials('FK', 1)] });
 		await this.book('rhea', kits, this.ago(1, 16), { mode: 'use' });
@@ -345,7 +559,23 @@ class Story {
 			false
 		);
 
-		await this.order('tobi', due, { code: 'SO-3344', kind: 'sale', partner: 'THORNMERE', place: 'QS', lines: [['FK', '2'], ['CR-30', '240']], note: 'Thornmere takes reagent with at least nine months left only.' }, {}, false); // prettier-ignore
+		await this.order(
+			'tobi',
+			due,
+			{
+				code: 'SO-3344',
+				kind: 'sale',
+				partner: 'THORNMERE',
+				place: 'QS',
+				lines: [
+					['FK', '2'],
+					['CR-30', '240']
+				],
+				note: 'Thornmere takes reagent with at least nine months left only.'
+			},
+			{},
+			false
+		);
 		await this.order(
 			'tobi',
 			due,
@@ -362,15 +592,87 @@ class Story {
 			{},
 			false
 		);
-		await setStatus(this.sql, actor('oskar'), { key: 'demo hold', kind: 'hold', mark: await this.markId('CR-30', `CR-${recent}-1`), reason: 'Turbid on the retained sample', at: this.ago(1, 11).toISOString() }); // prettier-ignore
+		// Material for jobs: the harbour's survey has most of its own, the laboratory waits for its reagents.
+		await this.order('tobi', this.ago(6, 10), {
+			kind: 'issue',
+			job: 'HARBOUR',
+			place: 'QS',
+			lines: [
+				['WM', '2'],
+				['CR-30', '24']
+			]
+		});
+		await this.order(
+			'tobi',
+			due,
+			{
+				code: 'JI-21',
+				kind: 'issue',
+				job: 'LAB',
+				place: 'QS',
+				lines: [
+					['KI', '0.5'],
+					['PH7-50', '12']
+				],
+				note: 'For the yearly check of the laboratory’s own meters.'
+			},
+			{},
+			false
+		);
+		await setStatus(this.sql, actor('oskar'), {
+			key: 'demo hold',
+			act: 'hold',
+			mark: await this.markId('CR-30', `CR-${recent}-1`),
+			reason: 'Turbid on the retained sample',
+			at: this.ago(1, 11).toISOString()
+		});
 	}
 
 	/** From now on meters get their serials when their order is released: one is. */
 	async goOn() {
 		const [meter] = await listItems(this.sql, 'WM');
-		const { name, shelfLife, endOfMonth, warranty, leastLeft, gtin, lotPattern, serialPattern, misfit, supplierNumber, rules, parts } = meter; // prettier-ignore
-		await changeItem(this.sql, 'WM', { name, shelfLife, endOfMonth, warranty, leastLeft, gtin, lotPattern, serialPattern, misfit, supplierNumber, rules, parts: parts.map(({ item, qty }) => ({ item, qty })), drawnAt: 'release' }); // prettier-ignore
-		await this.order('rhea', this.ago(-3), { code: 'MO-734', kind: 'production', place: 'QS/LINE2', lines: [['WM', '4']], note: 'Serials are drawn; the work cards are printed with them.' }, {}, false); // prettier-ignore
+		const {
+			name,
+			shelfLife,
+			endOfMonth,
+			warranty,
+			leastLeft,
+			gtin,
+			lotPattern,
+			serialPattern,
+			misfit,
+			supplierNumber,
+			rules,
+			parts
+		} = meter;
+		await changeItem(this.sql, 'ines', 'WM', {
+			name,
+			shelfLife,
+			endOfMonth,
+			warranty,
+			leastLeft,
+			gtin,
+			lotPattern,
+			serialPattern,
+			misfit,
+			supplierNumber,
+			rules,
+			parts: parts.map(({ item, qty }) => ({ item, qty })),
+			drawnAt: 'release'
+		});
+		await this.order(
+			'rhea',
+			this.ago(-3),
+			{
+				code: 'MO-734',
+				kind: 'production',
+				place: 'QS/LINE2',
+				lines: [['WM', '4']],
+				note: 'Serials are drawn; the work cards are printed with them.'
+			},
+			{},
+			false
+		);
 	}
 }
 
@@ -385,7 +687,7 @@ async function sampleCertificate(sql: Sql): Promise<string> {
 				'Assay 99.6 %, moisture 0.2 %. Invented for the demo.'
 			],
 			defaultStyle: { font: 'Sans' }
-		}) // prettier-ignore
+		})
 		.getBuffer();
 	const kept = await storeFile(sql, 'tobi', { name: 'certificate-of-analysis.pdf', bytes });
 	return `${kept.sha256} ${kept.name}`;

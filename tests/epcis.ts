@@ -31,16 +31,20 @@ export const noticeDocument = (n: {
 	packed: number;
 }) => ({
 	'@context': ['https://ref.gs1.org/standards/epcis/2.0.0/epcis-context.jsonld'],
-	...{ type: 'EPCISDocument', schemaVersion: '2.0', creationDate: '2026-11-24T08:05:00.000Z' },
+	type: 'EPCISDocument',
+	schemaVersion: '2.0',
+	creationDate: '2026-11-24T08:05:00.000Z',
 	epcisBody: {
 		eventList: [
 			{
-				...{ type: 'ObjectEvent', ...step },
+				type: 'ObjectEvent',
+				...step,
 				epcList: n.serials.map((s) => item(n.gtin, `/21/${s}`)),
 				ilmd: { 'cbvmda:lotNumber': n.lot, 'cbvmda:itemExpirationDate': n.expires }
 			},
 			{
-				...{ type: 'ObjectEvent', ...step },
+				type: 'ObjectEvent',
+				...step,
 				quantityList: [
 					{
 						epcClass: item(n.bulk.gtin, `/10/${n.bulk.lot}`),
@@ -50,7 +54,10 @@ export const noticeDocument = (n: {
 				]
 			},
 			{
-				...{ type: 'AggregationEvent', ...at, action: 'ADD', bizStep: 'packing' },
+				type: 'AggregationEvent',
+				...at,
+				action: 'ADD',
+				bizStep: 'packing',
 				parentID: `https://id.gs1.org/00/${n.pallet}`,
 				childEPCs: n.serials.slice(0, n.packed).map((s) => item(n.gtin, `/21/${s}`)),
 				childQuantityList: [

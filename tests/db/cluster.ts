@@ -7,7 +7,7 @@ import { connect, type Sql } from '../../src/lib/server/database/connect.ts';
 import { migrate } from '../../src/lib/server/database/migrate.ts';
 import { createItem, type ItemInput } from '../../src/lib/server/setup/items.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
-import type { Actor, EventInput } from '../../src/lib/server/ledger/input.ts';
+import type { Actor, EventInput } from '../../src/lib/core/ledger/input.ts';
 
 export interface TestDb {
 	/** as the application */
@@ -64,7 +64,7 @@ export const goldenItems: ItemInput[] = [
 	{ code: 'CAP', name: 'Cap', unit: 'each', tracking: 'none' }
 ];
 export async function makeItems(sql: Sql, items = goldenItems) {
-	for (const item of items) await createItem(sql, item);
+	for (const item of items) await createItem(sql, 'ines', item);
 }
 
 let counter = 0;

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { goldenItems } from '../db/cluster.ts';
 import { backDifferences, differences, readGolden } from '../golden/golden.ts';
+import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { startApp } from './app.ts';
 
 // An empty firm: no items, places or partners, one administrator. Each golden ledger gets items of its own names.
@@ -35,21 +36,45 @@ describe('the interface for programs', () => {
 
 	it('items take where their numbers and dates come from; a kind that is none is named', async () => {
 		const token = await app.token('coordinator');
-		const item = { code: 'X-2', name: 'X', unit: 'each', tracking: 'serial', warranty: 'P24M', endOfMonth: true, supplierNumber: 'printed' }; // prettier-ignore
+		const item = {
+			code: 'X-2',
+			name: 'X',
+			unit: 'each',
+			tracking: 'serial',
+			warranty: 'P24M',
+			endOfMonth: true,
+			supplierNumber: 'printed'
+		};
 		expect((await call(token, 'items', item)).status).toBe(201);
 		const { body } = await call(token, 'items');
-		expect(body.items.find((i: { code: string }) => i.code === 'X-2')).toMatchObject({ warranty: 'P24M', endOfMonth: true, supplierNumber: 'printed', drawnAt: 'sheet', ownRule: true, kind: null }); // prettier-ignore
+		expect(body.items.find((i: { code: string }) => i.code === 'X-2')).toMatchObject({
+			warranty: 'P24M',
+			endOfMonth: true,
+			supplierNumber: 'printed',
+			drawnAt: 'sheet',
+			ownRule: true,
+			kind: null
+		});
 		const wrong = await call(token, 'items', { ...item, code: 'X-3', kind: 'NONE', warranty: 'two years' });
 		expect([wrong.status, wrong.body.errors[0].at]).toEqual([422, 'warranty']);
 		const none = await call(token, 'items', { ...item, code: 'X-3', kind: 'NONE' });
-		expect([none.status, none.body.errors[0]]).toEqual([422, { message: 'There is no kind NONE. Make it in Setup, Kinds.', at: 'kind' }]); // prettier-ignore
+		expect([none.status, none.body.errors[0]]).toEqual([
+			422,
+			{ message: 'There is no kind NONE. Make it in Setup, Kinds.', at: 'kind' }
+		]);
 		expect(await app.sql`SELECT 1 FROM item WHERE code = 'X-3'`).toHaveLength(0);
 	});
 	it('events carry facts and the supplier’s serial, with the same checks and sentences as the screens', async () => {
 		const token = await app.token('coordinator');
-		await app.sql`INSERT INTO fact (code, name, kind, unit, decimals, low, high, outside, per, created_by) VALUES ('TEMP', 'Temperature', 'number', '°C', 1, 2, 8, 'stop', 'piece', 'test')`; // prettier-ignore
+		await app.sql`INSERT INTO fact (code, name, kind, unit, decimals, low, high, outside, per, created_by) VALUES ('TEMP', 'Temperature', 'number', '°C', 1, 2, 8, 'stop', 'piece', 'test')`;
 		await app.sql`INSERT INTO fact_rule (item_id, fact_id, step, how) SELECT i.id, f.id, 'receipt', 'required' FROM item i, fact f WHERE i.code = 'X-2'`;
-		const receipt = (serial: string, more: object) => ({ key: `facts ${serial}`, kind: 'receipt', at: '2026-03-03T08:00:00Z', partner: 'S9', movements: [{ item: 'X-2', serial, qty: 1, from: '@supplier', to: 'F9/A1', ...more }] }); // prettier-ignore
+		const receipt = (serial: string, more: object) => ({
+			key: `facts ${serial}`,
+			kind: 'receipt',
+			at: '2026-03-03T08:00:00Z',
+			partner: 'S9',
+			movements: [{ item: 'X-2', serial, qty: 1, from: '@supplier', to: 'F9/A1', ...more }]
+		});
 		const send = (body: unknown) => call(token, 'events?create=places,partners', body);
 		for (const [facts, sentence] of [
 			[undefined, 'Serial S-1: Temperature is missing. Type it in.'],
@@ -58,13 +83,20 @@ describe('the interface for programs', () => {
 			[{ TEMP: 4, COLOUR: 'red' }, 'There is no fact COLOUR. Define it in Setup, or correct the code.']
 		] as const) {
 			const { status, body } = await send(receipt('S-1', { facts }));
-			expect([status, body.errors[0].at, body.errors[0].message]).toEqual([422, 'movements[0]', expect.stringContaining(sentence)]); // prettier-ignore
+			expect([status, body.errors[0].at, body.errors[0].message]).toEqual([
+				422,
+				'movements[0]',
+				expect.stringContaining(sentence)
+			]);
 		}
 		expect(await app.sql`SELECT 1 FROM mark WHERE number = 'S-1'`).toHaveLength(0);
 		expect((await send(receipt('S-1', { facts: { TEMP: 4.5 }, supplierSerial: 'TS-900' }))).status).toBe(201);
-		expect(await app.sql`SELECT facts, supplier_serial AS theirs FROM mark WHERE number = 'S-1'`).toEqual([{ facts: { TEMP: '4.5' }, theirs: 'TS-900' }]); // prettier-ignore
-		// The same key again is the same event, whatever it carries now.
-		expect((await send(receipt('S-1', { facts: { TEMP: 7 } }))).status).toBe(200);
+		expect(await app.sql`SELECT facts, supplier_serial AS theirs FROM mark WHERE number = 'S-1'`).toEqual([
+			{ facts: { TEMP: '4.5' }, theirs: 'TS-900' }
+		]);
+		// The same request again is the same event; another under its key is refused, so that nothing gets lost.
+		expect((await send(receipt('S-1', { facts: { TEMP: 4.5 }, supplierSerial: 'TS-900' }))).status).toBe(200);
+		expect((await send(receipt('S-1', { facts: { TEMP: 7 } }))).status).toBe(409);
 		expect((await app.sql`SELECT facts FROM mark WHERE number = 'S-1'`)[0].facts).toEqual({ TEMP: '4.5' });
 	});
 
@@ -73,8 +105,15 @@ describe('the interface for programs', () => {
 		async (n) => {
 			const token = await app.token('coordinator');
 			const golden = readGolden(n);
+			// The ledgers share serials too, which a firm would be asked about.
+			await savePolicy(app.sql, 'test', { 'another item': 'note' });
 			// The ledgers share numbers; in one database each has its own items.
-			const own = <T>(value: T): T => JSON.parse(JSON.stringify(value).replaceAll(/"item":"([A-Z0-9]+)"/g, `"item":"$1-${n}"`).replaceAll(/"(key|undoes|code|run)":"/g, `"$1":"${n}/`)); // prettier-ignore
+			const own = <T>(value: T): T =>
+				JSON.parse(
+					JSON.stringify(value)
+						.replaceAll(/"item":"([A-Z0-9]+)"/g, `"item":"$1-${n}"`)
+						.replaceAll(/"(key|undoes|code|run)":"/g, `"$1":"${n}/`)
+				);
 			for (const item of goldenItems)
 				expect((await call(token, 'items', { ...item, code: `${item.code}-${n}` })).status).toBe(201);
 			for (const event of own(golden.ledger.events)) {
@@ -115,8 +154,14 @@ describe('the interface for programs', () => {
 			event([move({}), move({ item: 'NOPE' }), move({ to: 'QS/NOPE' })])
 		);
 		expect([status, type]).toEqual([422, 'application/problem+json']);
-		expect(body.errors.map((e: { at: string; message: string }) => `${e.at} ${e.message.slice(0, 28)}`)).toEqual(['movements[1] There is no item NOPE. Add i', 'movements[2] There is no place QS/NOPE. A']); // prettier-ignore
-		expect((await call(token, 'events', event([move({ qty: -1 })]))).body.errors[0]).toMatchObject({ at: 'movements[0]', message: 'X-1: -1 is below zero. A quantity is more than zero.' }); // prettier-ignore
+		expect(body.errors.map((e: { at: string; message: string }) => `${e.at} ${e.message.slice(0, 28)}`)).toEqual([
+			'movements[1] There is no item NOPE. Add i',
+			'movements[2] There is no place QS/NOPE. A'
+		]);
+		expect((await call(token, 'events', event([move({ qty: -1 })]))).body.errors[0]).toMatchObject({
+			at: 'movements[0]',
+			message: '-1 is below zero. A quantity is more than zero.'
+		});
 		expect((await call(token, 'events', event([move({ qty: 'abc' })]))).status).toBe(422);
 		expect((await call(token, 'events', event([move({ expiresOn: '2026-02-30' })]))).body.errors[0].message).toContain(
 			'There is no 2026-02-30 in the calendar'

@@ -67,7 +67,15 @@ export function startApp({ demo = true } = {}): App {
 		app.sql = connect(url.href, 'app', 2);
 		app.browser = await chromium.launch({
 			executablePath: '/usr/bin/chromium',
-			args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] // prettier-ignore
+			args: [
+				'--no-sandbox',
+				'--disable-gpu',
+				'--disable-quic',
+				'--no-first-run',
+				'--disable-background-networking',
+				'--disable-component-update',
+				'--disable-sync'
+			]
 		});
 	}, 180_000);
 	app.signIn = async (login = 'ines', size = { width: 1280, height: 800 }) => {

@@ -43,7 +43,7 @@ describe('mistakes at a delivery', () => {
 		await salt('B-4', '1', '2020-01-01');
 		await page.getByText('Expired on 1 Jan 2020. Say why it is taken in, or send it back.').first().waitFor();
 		await salt('B-5', '1', '');
-		await page.getByText('The expiry date is missing. Type it from the label.').first().waitFor();
+		await page.getByText('Lot B-5 needs an expiry date at receipt. Type it from the label.').first().waitFor();
 		expect(await foot(page).getByRole('button', { name: 'Book in' }).isDisabled()).toBe(true);
 		await page.keyboard.press('Control+Enter');
 		expect(await events()).toBe(before);
@@ -57,7 +57,10 @@ describe('mistakes at a delivery', () => {
 				.getByRole('button', { name: /^Take out/ })
 				.first()
 				.click();
-			await page.waitForFunction((k) => [...document.querySelectorAll('button')].filter((b) => b.textContent!.startsWith('Take out')).length < k, n); // prettier-ignore
+			await page.waitForFunction(
+				(k) => [...document.querySelectorAll('button')].filter((b) => b.textContent!.startsWith('Take out')).length < k,
+				n
+			);
 		}
 	});
 
@@ -69,7 +72,7 @@ describe('mistakes at a delivery', () => {
 		await type(page, 'Buffer salt', 'Expires', '2026-01-31');
 		await papers(page);
 		await foot(page)
-			.getByText(/Expired on 31 Jan 2026/)
+			.getByText(/expired on 31 Jan 2026/)
 			.waitFor();
 		const button = foot(page).getByRole('button', { name: 'Book in, the rest later' });
 		expect(await button.isDisabled()).toBe(true);
@@ -88,7 +91,7 @@ describe('mistakes at a delivery', () => {
 		await paste(page, 'Sensor board VB', 'First serial, count', 'VB-8001\nVB-8002\n\nVB-8003\nVB-8002\n   \nVB-7401\n');
 		await page.getByText('5 numbers read, 2 blank lines left out.').waitFor();
 		await page.getByText('VB-8001 … VB-8003').first().waitFor();
-		await page.getByText('VB-8002 stands in this sheet already. Take one out.').first().waitFor();
+		await page.getByText('VB-8002 stands here twice. Take one out.').first().waitFor();
 		await page
 			.getByText(/VB-7401 was built in on .*Check the number\./)
 			.first()
@@ -208,7 +211,9 @@ describe('orders', () => {
 		expect(rows.map((r) => r.split('\t')[0])).toEqual(['row 3', 'row 4', 'row 5']);
 		expect(await page.getByRole('button', { name: 'Make the orders' }).isDisabled()).toBe(true);
 		expect(await app.sql`SELECT 1 FROM orders WHERE code IN ('PO-9001', 'SO-9002')`).toHaveLength(0);
-		await page.getByLabel('CSV, pasted or typed').fill(csv.replace('DBD', 'KI').replace('32 Mar', '31 Mar').replace('\n,sale', '\nSO-9003,sale')); // prettier-ignore
+		await page
+			.getByLabel('CSV, pasted or typed')
+			.fill(csv.replace('DBD', 'KI').replace('32 Mar', '31 Mar').replace('\n,sale', '\nSO-9003,sale'));
 		await page.getByRole('button', { name: 'Check' }).click();
 		await page.getByText('4 rows: 3 orders, nothing to mend').waitFor();
 		await page.getByRole('button', { name: 'Make the orders' }).click();
@@ -259,7 +264,7 @@ describe('shortage, hold, and what comes first', () => {
 		await page.getByLabel('Why, in one line; it is kept in the ledger').fill('pH off by 0.2');
 		await page.getByRole('button', { name: 'Put on hold', exact: true }).click();
 		await page.getByRole('heading', { level: 1 }).getByText('on hold').waitFor();
-		await page.getByText('status: released → held').waitFor();
+		await page.getByText('put on hold', { exact: true }).waitFor();
 		const tobi = await app.signIn('tobi');
 		await tobi.goto(app.base + '/outbound/SO-3345');
 		expect(
@@ -336,7 +341,7 @@ describe('roles', () => {
 			return page.getByRole('alert').innerText();
 		};
 		for (let i = 0; i < 8; i++) expect(await attempt()).toContain('do not go together');
-		expect(await attempt()).toContain('Wait ten minutes');
+		expect(await attempt()).toMatch(/Wait \d+ seconds/);
 		await context.close();
 	});
 	it('a signed-out session opens nothing', async () => {
@@ -391,7 +396,10 @@ describe('what was typed into a form', () => {
 
 		await page.goto(app.base + '/inbound/new');
 		await page.waitForLoadState('networkidle');
-		await page.getByLabel('Number, or leave it to Earmark').fill('PO-TYPED').catch(() => page.locator('input[name=code]').fill('PO-TYPED')); // prettier-ignore
+		await page
+			.getByLabel('Number, or leave it to Earmark')
+			.fill('PO-TYPED')
+			.catch(() => page.locator('input[name=code]').fill('PO-TYPED'));
 		await page.locator('input[name=note]').fill('by hand');
 		await page.getByLabel('Item of line 1').fill('CELL');
 		await page.getByLabel('Quantity of line 1').fill('3');

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from 'playwright';
 import { expect } from 'vitest';
-import { createOrder } from '../../src/lib/server/orders/create.ts';
+import { createDocument } from '../../src/lib/server/document/create.ts';
 import type { App } from './app.ts';
 
 /** The parts of a marking sheet as a person finds them, and what a person does there. */
@@ -47,9 +47,11 @@ export async function openOrder(
 	login = 'tobi'
 ): Promise<{ page: Page; code: string }> {
 	const { kind = 'purchase', lines } = order;
-	const code = await createOrder(app.sql, 'ines', {
-		...{ kind, partner: kind === 'production' ? null : (order.partner ?? (kind === 'sale' ? 'SKEN' : 'VARNHOLT')) },
-		...{ place: order.place ?? 'QS/DOCK', lines: lines.map(([item, qty]) => ({ item, qty })) }
+	const code = await createDocument(app.sql, 'ines', {
+		kind,
+		partner: kind === 'production' ? null : (order.partner ?? (kind === 'sale' ? 'SKEN' : 'VARNHOLT')),
+		place: order.place ?? 'QS/DOCK',
+		lines: lines.map(([item, qty]) => ({ item, qty }))
 	});
 	const page = await app.signIn(login);
 	await page.goto(`${app.base}/${{ purchase: 'inbound', production: 'production', sale: 'outbound' }[kind]}/${code}`);
@@ -59,10 +61,20 @@ export async function openOrder(
 /** Waits until a sheet is booked. @returns how many movements its document has in all */
 export async function booked(app: App, page: Page, code: string): Promise<number> {
 	await page.getByText(/Booked as event \d+/).waitFor();
-	const [{ n }] = await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`; // prettier-ignore
+	const [{ n }] = await app.sql<
+		{ n: number }[]
+	>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`;
 	return n;
 }
 /** The rows of an order's sheet as the server holds them, in the order they were entered. */
-export const rowsOf = async (app: App, code: string) => (await app.sql<{ data: Record<string, unknown> }[]>`SELECT d.data FROM draft_row d JOIN orders o ON o.id = d.order_id WHERE o.code = ${code} ORDER BY d.created_at, d.id`).map((r) => r.data); // prettier-ignore
+export const rowsOf = async (app: App, code: string) =>
+	(
+		await app.sql<
+			{ data: Record<string, unknown> }[]
+		>`SELECT d.data FROM draft_row d JOIN orders o ON o.id = d.order_id WHERE o.code = ${code} ORDER BY d.created_at, d.id`
+	).map((r) => r.data);
 /** A page breaks no rule of WCAG 2.2 AA that a program can check. */
-export const accessible = async (page: Page) => expect((await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations).toEqual([]); // prettier-ignore
+export const accessible = async (page: Page) =>
+	expect(
+		(await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations
+	).toEqual([]);

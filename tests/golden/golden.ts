@@ -80,8 +80,16 @@ export function sliceOf(events: GoldenEvent[]): LedgerSlice & { parents: Map<str
 			for (const code of [m.from, m.to]) slice.places.set(code, { id: code, code, virtual: code.startsWith('@') });
 			if (undone.has(e.key)) continue;
 			const moved: Moved = {
-				...{ id: String(++id), at: e.at, mark, qty: String(m.qty), from: m.from, to: m.to },
-				...{ run: m.run ?? null, role: m.role ?? null, partner: e.partner ?? null, event: e.key }
+				id: String(++id),
+				at: e.at,
+				mark,
+				qty: String(m.qty),
+				from: m.from,
+				to: m.to,
+				run: m.run ?? null,
+				role: m.role ?? null,
+				partner: e.partner ?? null,
+				event: e.key
 			};
 			slice.movements.push(moved);
 		}
