@@ -87,6 +87,14 @@ export function startApp({ demo = true } = {}): App {
 		});
 		const page = await context.newPage();
 		page.on('pageerror', (e) => expect.soft(e.message, 'an error in the page').toBe(''));
+		// A press before the page's script has started would be lost.
+		const go = page.goto.bind(page);
+		page.goto = async (...to) => {
+			const answer = await go(...to);
+			if (answer?.headers()['content-type']?.startsWith('text/html') && answer.status() < 500)
+				await page.locator('html[data-live]').waitFor({ state: 'attached' });
+			return answer;
+		};
 		await page.goto(app.base + '/sign-in');
 		await page.getByLabel('Sign-in name').fill(login);
 		await page.getByLabel('Password', { exact: true }).fill(PASSWORD);
