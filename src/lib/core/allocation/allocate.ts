@@ -18,11 +18,13 @@ export interface Candidate {
 	/** when it first arrived, for first in first out among equals */
 	since: string;
 }
+/** So much of a mark (by id), from one place (by id). */
 export interface Pick {
 	mark: string;
 	place: string;
 	qty: Qty;
 }
+/** A lot or serial that was not suggested, and why. */
 export interface LeftOut {
 	number: string;
 	place: string;

@@ -5,6 +5,7 @@ import type { Facts } from '../facts/fact.ts';
 import type { Cell, PickRow } from '../sheet/sheet.ts';
 import { allocate, type Candidate, type LeftOut } from './allocate.ts';
 
+/** What is at one place and could go, with all that a cell shows of it. */
 export interface Stock extends Candidate {
 	kind: 'lot' | 'serial' | 'unmarked';
 	lot: string | null;

@@ -23,13 +23,17 @@ const ask = (level: Level, reason: string, note = '') =>
 
 /** A quantity or a number that cannot be read: the reader of it says why and how to type it. */
 export const unread = define<{ problem: string }>('form', 'stop', (_s, a) => a.problem);
+/** A quantity that can be read and still is none: zero, negative, finer than the item’s decimals. */
 export const quantity = define<{ problem: string }>('quantity', 'stop', (_s, a) => a.problem);
+/** More or less than one piece was given under one serial. */
 export const onePiece = define<{ qty: string }>(
 	'one piece',
 	'stop',
 	(s, a) => `${s.text} ${s.is} one piece; ${a.qty} were given. Give each piece a serial of its own.`
 );
+/** The same number stands in one document twice. */
 export const twice = define<object>('twice', 'stop', (s) => `${s.text} stand${s.s} here twice. Take one out.`);
+/** One document would carry more numbers than it may: said before they are counted out. */
 export const tooMany = define<{ count: number; most: number }>(
 	'too many',
 	'stop',
@@ -39,81 +43,96 @@ export const tooMany = define<{ count: number; most: number }>(
 
 // Places, runs and roles ------------------------------------------------------------------------
 
+/** A movement from a place to itself. */
 export const samePlace = define<{ place: string }>(
 	'same place',
 	'stop',
 	(s, a) => `${s.text} ${s.is} moved from ${a.place} to itself. Give another place.`
 );
+/** A movement from one end of the ledger straight to another, which no place of the firm saw. */
 export const noPlaceBetween = define<{ from: string; to: string }>(
 	'no place between',
 	'stop',
 	(s, a) =>
 		`${s.text} go${s.many ? '' : 'es'} from ${a.from} to ${a.to} without having been at a place. Book the arrival first, then where it goes.`
 );
+/** A role against its movement: a use that does not go into @process, an output that does not come from it. */
 export const direction = define<{ role: string | null; from: string; to: string }>(
 	'direction',
 	'stop',
 	(s, a) =>
 		`${s.text}: ${a.role ? `a ${a.role} goes ${a.role === 'use' ? 'to @process' : 'from @process'}, this one goes from ${a.from} to ${a.to}` : `what goes through @process needs a run and a role`}. Correct the places or the role.`
 );
+/** A run without a role, or a role without a run. */
 export const runAndRole = define<object>(
 	'run and role',
 	'stop',
 	(s) => `${s.text}: a run and a role go together. Give both or none.`
 );
+/** Something goes into a run after something came out in the same event: a trace could not tell what was in it. */
 export const orderInRun = define<{ run: string }>(
 	'order in run',
 	'stop',
 	(s, a) =>
 		`${s.text} go${s.many ? '' : 'es'} into run ${a.run} after something came out in the same event. List what goes in first.`
 );
+/** A movement of a run that is closed. */
 export const closedRun = define<{ run: string }>(
 	'closed run',
 	'stop',
 	(_s, a) => `Run ${a.run} is closed. Start another run.`
 );
+/** A component taken back from a pooled run, where nobody can say which finished lot it was in. */
 export const pooledDetach = define<{ run: string }>(
 	'pooled run',
 	'stop',
 	(_s, a) => `Only a finished unit gives a component back; run ${a.run} is pooled. Undo the use instead.`
 );
+/** A run of one unit is to give another number. */
 export const otherUnit = define<{ run: string; unit: string }>(
 	'other unit',
 	'stop',
 	(s, a) => `Run ${a.run} makes ${a.unit}, not ${s.text}. Give each unit a run of its own.`
 );
+/** More of a component is to come out of a unit than went in. */
 export const notContained = define<{ run: string; unit: string; have: string; asked: string; of: string }>(
 	'contained',
 	'stop',
 	(s, a) => `${s.text}: ${show(a.have)} ${a.of} are in ${a.unit}, ${show(a.asked)} are to come out. Check the unit.`
 );
+/** A run of one unit for an item that has no serials to name the unit by. */
 export const unitWithoutSerials = define<{ run: string; item: string }>(
 	'unit without serials',
 	'stop',
 	(_s, a) =>
 		`Run ${a.run} is to make a serial of ${a.item}, which carries no serials. Leave the unit out, or name another item.`
 );
+/** A run is declared and has no movement. */
 export const idleRun = define<{ run: string }>(
 	'idle run',
 	'stop',
 	(_s, a) => `Run ${a.run} is declared, and nothing goes into it or comes out. Leave it out, or give its movements.`
 );
+/** A unit that has a run already gets a second. */
 export const unitTwice = define<{ run: string; unit: string; other: string }>(
 	'unit twice',
 	'stop',
 	(_s, a) =>
 		`${a.unit} is the unit of run ${a.other} already. A unit keeps its own run for its whole life: name that run, not ${a.run}.`
 );
+/** A run is declared again as another run than it is. */
 export const otherRun = define<{ run: string }>(
 	'other run',
 	'stop',
 	(_s, a) => `Run ${a.run} is already another run. Give this one a code of its own.`
 );
+/** One event declares the same run twice. */
 export const runTwice = define<{ run: string }>(
 	'run twice',
 	'stop',
 	(_s, a) => `Run ${a.run} is declared twice. Take one out.`
 );
+/** A movement names a run that is neither known nor declared. */
 export const noSuchRun = define<{ run: string }>(
 	'no such run',
 	'stop',
@@ -122,18 +141,22 @@ export const noSuchRun = define<{ run: string }>(
 
 // Names -----------------------------------------------------------------------------------------
 
+/** A code that is not set up. */
 export const noSuch = define<{ what: 'item' | 'place' | 'partner' | 'job' | 'fact'; code: string }>(
 	'no such name',
 	'stop',
 	(_s, a) =>
 		`There is no ${a.what} ${a.code}. ${a.what === 'fact' ? 'Define' : 'Add'} it in Setup, or correct the code.`
 );
+/** A number that a draft points to by id is no longer there. */
 export const noSuchMark = define<{ item: string }>(
 	'no such number',
 	'stop',
 	(_s, a) => `This lot or serial of ${a.item} is not known any more. Reload the page.`
 );
+/** What goes to a job does not say to which. */
 export const jobMissing = define<object>('job missing', 'stop', () => 'It goes to a job: name the job.');
+/** It goes to a job that is closed. */
 export const closedJob = define<{ job: string }>(
 	'closed job',
 	'stop',
@@ -142,22 +165,26 @@ export const closedJob = define<{ job: string }>(
 
 // Numbers ---------------------------------------------------------------------------------------
 
+/** A number was given that the item does not carry. */
 export const carriesNo = define<{ item: string; what: 'lot' | 'serial'; number: string }>(
 	'carries none',
 	'stop',
 	(_s, a) => `${a.item} carries no ${a.what}; take ${a.what} ${a.number} out.`
 );
+/** A number that the marking rule asks at this step is missing; the rule says how strongly. */
 export const numberMissing = define<{ item: string; what: 'lot' | 'serial'; step: string }>(
 	'number missing',
 	null,
 	(_s, a, level) =>
 		`${a.item} needs a ${a.what} at ${a.step}.${level === 'stop' ? ` Scan or type it from the label.` : ' Type it, or say why there is none.'}`
 );
+/** A number is taken that never came in. */
 export const unknown = define<{ item: string }>(
 	'unknown',
 	'stop',
 	(s, a) => `${s.text} of ${a.item} ${s.is} not known here. Check the number, or receive it first.`
 );
+/** A serial is named under a lot that it does not belong to. */
 export const otherLot = define<{ lot: string }>(
 	'other lot',
 	'stop',
@@ -171,11 +198,13 @@ export const misfit = define<{ pattern: Block[] }>('misfit', null, (_s, a, _leve
 	});
 	return `${problems[0] ?? ''}${problems.length > 1 ? ` So do ${problems.length - 1} more.` : ''}`;
 });
+/** A serial that another item has, where the firm wants them unique over all items. */
 export const sharedSerial = define<{ item: string }>(
 	'shared serial',
 	'stop',
 	(s, a) => `${s.text} ${s.is} used by item ${a.item} already, and must be unique over all items. Give another.`
 );
+/** A serial that another item has: most often the wrong label was scanned. */
 export const anotherItem = define<{ name: string }>(
 	'another item',
 	'reason',
@@ -183,6 +212,7 @@ export const anotherItem = define<{ name: string }>(
 		`${s.text} ${s.is} known as ${s.many ? 'serials' : 'a serial'} of ${a.name}.${ask(level, 'Check the label, or say why it is right.')}`,
 	'a serial belongs to another item'
 );
+/** A new number that differs from a known one only in signs that look alike (Unicode Technical Standard 39), case, 0 and O, or 1, I and l. */
 export const looksAlike = define<{ known: string }>(
 	'looks alike',
 	'reason',
@@ -190,22 +220,26 @@ export const looksAlike = define<{ known: string }>(
 		`${s.text} look${s.s} like ${a.known}, which is known here.${ask(level, 'Check the label, or say why it is another.', ' Check the label.')}`,
 	'a new number looks like one that is known'
 );
+/** A lot stands in one sheet twice for the same bin. */
 export const sheetLotTwice = define<{ bin: string }>(
 	'lot twice',
 	'stop',
 	(s, a) =>
 		`${s.text} stand${s.s} in this sheet already${a.bin ? ` for ${a.bin}` : ''}. Put its whole quantity in one row, or name another bin.`
 );
+/** A run of numbers whose supplier’s serial cannot be counted on from. */
 export const supplierRun = define<{ first: string }>(
 	'supplier run',
 	'stop',
 	(_s, a) => `The supplier’s serial ${a.first} has no digits to count on from. Enter its pieces one by one.`
 );
+/** More of a lot that is known comes in: right most of the time, and worth a look. */
 export const knownLot = define<{ onHand: string }>(
 	'known lot',
 	'note',
 	(s, a) => `${s.text} ${s.is} known: ${a.onHand} on hand. This adds to it.`
 );
+/** The supplier’s lot came before under a number of ours, which can be taken again. */
 export const supplierLotKnown = define<{
 	theirs: string;
 	ours: string;
@@ -224,21 +258,25 @@ export const supplierLotKnown = define<{
 
 // Where things are ------------------------------------------------------------------------------
 
+/** A serial comes in that is here already. */
 export const onHand = define<{ at: string; on: Day }>(
 	'on hand',
 	'stop',
 	(s, a) => `${s.text} ${s.is} already on hand at ${a.at} since ${showDay(a.on)}. Scan another, or open it.`
 );
+/** A serial comes in that left for good, or that left and may only come back as a return. */
 export const gone = define<{ how: string; back: boolean }>(
 	'gone',
 	'stop',
 	(s, a) => `${s.text} ${a.how}.${a.back ? ' Enter it as a return.' : ' Check the number.'}`
 );
+/** A number comes back from a customer without ever having been shipped. */
 export const neverShipped = define<object>(
 	'never shipped',
 	'stop',
 	(s) => `${s.text} ${s.was} never shipped, so it cannot come back. Check the number.`
 );
+/** What is said of too little at a place. */
 export interface Shortage {
 	serial: boolean;
 	at: string;
@@ -250,6 +288,7 @@ export interface Shortage {
 	/** where else it is */
 	others: { qty: string; at: string }[];
 }
+/** More is taken from a place than is there. */
 export const short = define<Shortage>('short', 'stop', (s, a) => {
 	const there = a.serial
 		? `${s.text} ${s.is} not at ${a.at}.`
@@ -260,11 +299,13 @@ export const short = define<Shortage>('short', 'stop', (s, a) => {
 		: ' Take another, or check the number.';
 	return there + taken + else_;
 });
+/** Another open sheet holds what is taken here. */
 export const promised = define<{ qty: string }>(
 	'promised',
 	'note',
 	(s, a) => `${s.text}: another open sheet holds ${show(a.qty)} of it.`
 );
+/** A bin of another site than the one where it arrives. */
 export const binElsewhere = define<{ place: string; site: string }>(
 	'bin elsewhere',
 	'stop',
@@ -273,11 +314,13 @@ export const binElsewhere = define<{ place: string; site: string }>(
 
 // Quality and dates -----------------------------------------------------------------------------
 
+/** What is taken is on hold, quarantined or rejected, itself or by its lot. */
 export const stopped = define<{ status: string }>(
 	'status',
 	'stop',
 	(s, a) => `${s.text} ${s.is} ${sayStatus(a.status)} and stay${s.s} here. Take another, or have it released.`
 );
+/** What is used, issued or shipped has expired at the site’s own day. */
 export const expiredGoes = define<{ on: Day }>(
 	'expired goes',
 	'reason',
@@ -285,12 +328,14 @@ export const expiredGoes = define<{ on: Day }>(
 		`${s.text} expired on ${showDay(a.on)}.${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
 	'what is taken has expired'
 );
+/** What comes in has expired already. */
 export const expiredComes = define<{ on: Day }>(
 	'expired',
 	'reason',
 	(s, a, level) => `${s.text} expired on ${showDay(a.on)}.${ask(level, 'Say why it is taken in, or send it back.')}`,
 	'what arrives has expired already'
 );
+/** What comes in has less life left than the item asks at receipt. */
 export const tooShort = define<{ on: Day; least: string }>(
 	'too short',
 	'reason',
@@ -298,6 +343,7 @@ export const tooShort = define<{ on: Day; least: string }>(
 		`${s.text} expire${s.s} on ${showDay(a.on)}; ${sayDuration(a.least)} must be left at receipt.${ask(level, 'Say why it is taken in, or send it back.')}`,
 	'less of its life is left at receipt than the item asks'
 );
+/** A worked-out expiry date was typed over. */
 export const changedExpiry = define<{ worked: Day; ground: string; day: Day }>(
 	'changed expiry',
 	'reason',
@@ -305,6 +351,7 @@ export const changedExpiry = define<{ worked: Day; ground: string; day: Day }>(
 		`Expiry changed from ${showDay(a.worked)} (${a.ground}) to ${showDay(a.day)}.${ask(level, 'Say why.')}`,
 	'an expiry date that was worked out is changed'
 );
+/** The expiry date of what is made lies after that of a part of it. */
 export const outlives = define<{ what: string; part: string; on: Day; days: number }>(
 	'outlives',
 	'note',
@@ -312,33 +359,39 @@ export const outlives = define<{ what: string; part: string; on: Day; days: numb
 		`${s.text || a.what} would outlive ${a.part}, which expires ${showDay(a.on)}, by ${a.days.toLocaleString('en')} ${a.days === 1 ? 'day' : 'days'}.${ask(level, 'Type an earlier date, or say why.')}`,
 	'what is made would outlive something that goes into it'
 );
+/** A date that cannot be read, or that is none. */
 export const badDate = define<{ what: string; problem: string }>(
 	'date',
 	'stop',
 	(s, a) => `${s.text}, ${a.what}: ${a.problem}`
 );
+/** A production date after today. */
 export const madeAhead = define<{ on: Day }>(
 	'made ahead',
 	'stop',
 	(_s, a) => `Made on ${showDay(a.on)} lies ahead. Check the date.`
 );
+/** An expiry date before the production date. */
 export const expiresBeforeMade = define<{ on: Day }>(
 	'expires before made',
 	'stop',
 	(_s, a) => `It expires on ${showDay(a.on)}, before it was made. Check the dates.`
 );
+/** An expiry date that the marking rule asks at this step is missing; the rule says how strongly. */
 export const expiryMissing = define<{ step: string }>(
 	'expiry missing',
 	null,
 	(s, a, level) =>
 		`${s.text} need${s.s} an expiry date at ${a.step}. ${level === 'stop' ? 'Type it from the label.' : 'Type it, or say why there is none.'}`
 );
+/** Another expiry date than the one recorded for the number. */
 export const otherExpiry = define<{ recorded: Day; given: Day }>(
 	'other expiry',
 	'stop',
 	(s, a) =>
 		`${s.text} ${s.is} recorded to expire ${showDay(a.recorded)}, not ${showDay(a.given)}. Take the recorded date, or another number.`
 );
+/** Another production date than the one recorded for the number. */
 export const otherMadeOn = define<{ recorded: Day; given: Day }>(
 	'other made on',
 	'stop',
@@ -350,17 +403,20 @@ export const otherMadeOn = define<{ recorded: Day; given: Day }>(
 
 /** What the reader of facts says of one: missing, wrong, outside its limits, replacing another. */
 export const fact = define<{ problem: string }>('fact', null, (s, a) => `${s.text}: ${a.problem}`);
+/** One lot gets two values of a fact in the same document. */
 export const factsDisagree = define<{ name: string; lot: string; one: string; other: string }>(
 	'facts disagree',
 	'stop',
 	(_s, a) => `${a.name} of lot ${a.lot} is ${a.one} in one row and ${a.other} here. Make them the same.`
 );
+/** A fact without a lot or serial that it could be kept with. */
 export const factWithoutNumber = define<{ item: string }>(
 	'fact without number',
 	'stop',
 	(_s, a) =>
 		`${a.item} has no lot or serial here that a fact could be kept with. Give its number, or leave the fact out.`
 );
+/** A file that a fact names is not kept here. */
 export const fileGone = define<{ name: string }>(
 	'file gone',
 	'stop',
@@ -369,6 +425,7 @@ export const fileGone = define<{ name: string }>(
 
 // Documents -------------------------------------------------------------------------------------
 
+/** A number arrives that the supplier’s notice does not name. */
 export const notAnnounced = define<object>(
 	'not announced',
 	'note',
@@ -376,6 +433,7 @@ export const notAnnounced = define<object>(
 		`${s.text} ${s.was} not announced. Check the label${{ stop: ', or put it aside', reason: ', or say why it is taken in', note: '', missing: '' }[level]}.`,
 	'a number arrives that the supplier’s notice does not name'
 );
+/** A number is given that was not drawn when the order was released. */
 export const notReleased = define<object>(
 	'not released',
 	'note',
@@ -383,38 +441,46 @@ export const notReleased = define<object>(
 		`${s.text} ${s.was} not drawn when the order was released${{ stop: '. Take one that was', reason: ': say why it is used', note: '', missing: '' }[level]}.`,
 	'a number is given that was not drawn when the order was released'
 );
+/** More comes, is made or goes than the order’s line says. */
 export const moreThanOrdered = define<{ what: string; out: string }>(
 	'more than ordered',
 	'reason',
 	(_s, a, level) => `${a.what}: ${level === 'reason' ? `say why, or ${a.out}` : a.out}`,
 	'more comes, is made or goes than was ordered'
 );
+/** Something of a line has not been entered: the foot bar counts it. */
 export const stillOpen = define<{ what: string }>('still open', 'missing', (_s, a) => a.what);
+/** Fewer serials than pieces that go, where they are given at shipment; the rule says how strongly they are asked. */
 export const tooFewSerials = define<{ count: string }>(
 	'too few serials',
 	null,
 	(_s, a) => `${show(a.count)} serials missing: they are given at shipment`
 );
+/** More serials than pieces that go. */
 export const tooManySerials = define<{ count: string }>(
 	'too many serials',
 	'stop',
 	(_s, a) => `${show(a.count)} more serials than pieces that go. Take them out`
 );
+/** Less of a part goes in than the parts list asks for what is made. */
 export const partShort = define<{ name: string; amount: string }>(
 	'part short',
 	'reason',
 	(_s, a) => `${a.amount} of ${a.name} less than the parts list asks: say why`
 );
+/** A part of a unit that is made exactly has no number yet. */
 export const unitShort = define<{ name: string; unit: string; more: number }>(
 	'unit short',
 	'stop',
 	(_s, a) => `${a.name} is missing in ${a.unit}${a.more ? ` and ${a.more} more` : ''}. Scan or choose what goes in`
 );
+/** A unit is to be finished whose parts are not recorded. */
 export const unitNotStarted = define<{ unit: string }>(
 	'unit not started',
 	'stop',
 	(_s, a) => `${a.unit} has no parts recorded. Choose “Use and output”, or record its parts first`
 );
+/** Parts are to be recorded for a unit that has them. */
 export const unitStarted = define<{ unit: string }>(
 	'unit started',
 	'stop',

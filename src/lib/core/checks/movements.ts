@@ -63,6 +63,7 @@ export interface Checking {
 	world: World;
 }
 
+/** The number that a movement is about, as the checks name it. */
 export const aboutOf = (l: Pick<Line, 'mark' | 'item'>): About =>
 	l.mark.kind === 'serial'
 		? { kind: 'serial', number: l.mark.serial_no! }

@@ -26,19 +26,19 @@ export interface Scan {
  */
 export function readScan(text: string, year: number): Scan | { problem: string } {
 	// A scanner sends the identifier of the code's kind first; those of plain codes say nothing more.
-	const bare = text.replace(/^\][A-Za-z]\d/, (id) => (/^\](C1|d2|Q3|e\d|J1)$/.test(id) ? id : '')).trim();
-	if (/^https?:\/\//i.test(bare)) {
-		const link = parseLink(bare);
+	const plain = text.replace(/^\][A-Za-z]\d/, (id) => (/^\](C1|d2|Q3|e\d|J1)$/.test(id) ? id : '')).trim();
+	if (/^https?:\/\//i.test(plain)) {
+		const link = parseLink(plain);
 		return 'problem' in link ? link : interpret(text, link.elements, year);
 	}
-	const sure = /^\]/.test(bare) || bare.includes(GS) || /^\(\d{2,4}\)/.test(bare);
-	if (sure || (/^(00\d{18}|01\d{14})/.test(bare) && bare.length >= 16)) {
-		const read = parseElements(bare);
+	const sure = /^\]/.test(plain) || plain.includes(GS) || /^\(\d{2,4}\)/.test(plain);
+	if (sure || (/^(00\d{18}|01\d{14})/.test(plain) && plain.length >= 16)) {
+		const read = parseElements(plain);
 		if (!('problem' in read)) return interpret(text, read.elements, year);
 		if (sure) return { problem: `${read.problem} The code was not taken.` };
 	}
-	const gtin = gtin14(bare);
-	return gtin && bare.length >= 12 ? { text, coded: true, gtin } : { text: bare, coded: false };
+	const gtin = gtin14(plain);
+	return gtin && plain.length >= 12 ? { text, coded: true, gtin } : { text: plain, coded: false };
 }
 
 function interpret(text: string, elements: Element[], year: number): Scan | { problem: string } {

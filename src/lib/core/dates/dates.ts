@@ -10,11 +10,11 @@ const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', '
 export function parseDay(typed: string): { day: Day } | { problem: string } {
 	const t = typed.trim();
 	const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(t);
-	const named = /^(\d{1,2})\s+([a-z]{3})[a-z]*\s+(\d{4})$/i.exec(t);
+	const inWords = /^(\d{1,2})\s+([a-z]{3})[a-z]*\s+(\d{4})$/i.exec(t);
 	const [y, m, d] = iso
 		? [Number(iso[1]), Number(iso[2]), Number(iso[3])]
-		: named
-			? [Number(named[3]), months.indexOf(named[2].toLowerCase()) + 1, Number(named[1])]
+		: inWords
+			? [Number(inWords[3]), months.indexOf(inWords[2].toLowerCase()) + 1, Number(inWords[1])]
 			: [0, 0, 0];
 	if (!y) return { problem: `“${t.slice(0, 20)}” is not a date. Type it as 2027-03-31 or 31 Mar 2027.` };
 	if (m < 1 || m > 12 || d < 1 || d > daysIn(y, m))

@@ -123,7 +123,9 @@ export const DOCUMENT_KINDS = {
 		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Make the issue' }
 	}
 } as const satisfies Record<string, DocumentKind>;
+/** A kind of document, by its name. */
 export type Kind = keyof typeof DOCUMENT_KINDS;
+/** The names of all kinds of document, for what is parsed. */
 export const DOCUMENT_NAMES = Object.keys(DOCUMENT_KINDS) as [Kind, ...Kind[]];
 
 /** A kind's row. */

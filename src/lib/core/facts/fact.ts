@@ -3,7 +3,9 @@ import { less, show, type Qty } from '../quantity/quantity.ts';
 import type { How } from '../marking/rule.ts';
 import type { Strength } from '../checks/check.ts';
 
+/** What the value of a fact can be. */
 export const FACT_KINDS = ['text', 'number', 'date', 'choice', 'file'] as const;
+/** One of them. */
 export type FactKind = (typeof FACT_KINDS)[number];
 
 /** Something that the firm wants to know of a lot or serial besides its numbers and dates. */
@@ -101,6 +103,7 @@ export function showFact(fact: Pick<Fact, 'kind' | 'unit'>, value: string): stri
 	return value;
 }
 
+/** What is wrong with one fact, and how strongly it is taken. */
 export interface FactFinding {
 	level: Strength;
 	message: string;

@@ -1,9 +1,13 @@
 import { buildElements, buildLink, writeDate, type Element } from '../codes/gs1.ts';
 import { showDay, type Day } from '../dates/dates.ts';
 
+/** The symbols that a label can carry (ISO/IEC 16022, 18004, 15417). */
 export const symbols = ['GS1 DataMatrix', 'QR code', 'Code 128'] as const;
+/** One of them. */
 export type SymbolKind = (typeof symbols)[number];
+/** The resolutions of printers, in dots per inch. */
 export const resolutions = [203, 300, 600] as const;
+/** One of them. */
 export type Dpi = (typeof resolutions)[number];
 
 /** What a label is for. */
@@ -32,6 +36,7 @@ export const SIZES = {
 	'100 × 50': { width: 100, height: 50 },
 	'148 × 105': { width: 148, height: 105 }
 } as const;
+/** A size of label by its name, in mm wide × high. */
 export type LabelSize = keyof typeof SIZES;
 /** One label, ready to be drawn. */
 export interface Label {

@@ -3,6 +3,7 @@ import { virtualPlace } from './places.ts';
 
 /** A movement's part in its run: put in, came out, taken back out. */
 export const ROLES = ['use', 'make', 'detach'] as const;
+/** What a movement is to its run. */
 export type Role = (typeof ROLES)[number];
 
 interface EventKind {
@@ -35,7 +36,9 @@ export const EVENT_KINDS = {
 	reject: { right: 'hold', writes: 'changes' },
 	undo: { right: 'undo', writes: 'mirror' }
 } as const satisfies Record<string, EventKind>;
+/** A kind of event, by its name. */
 export type Kind = keyof typeof EVENT_KINDS;
+/** The names of all kinds of event, for what is parsed. */
 export const KINDS = Object.keys(EVENT_KINDS) as [Kind, ...Kind[]];
 
 /**

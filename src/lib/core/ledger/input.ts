@@ -84,5 +84,7 @@ export const eventInput = z.strictObject({
 });
 /** As anybody gives it; the kind is looked at when it is read. */
 export type EventInput = Omit<z.input<typeof eventInput>, 'kind'> & { kind: string };
+/** An event as it was read, with what was left out filled in. */
 export type ParsedEvent = z.output<typeof eventInput>;
+/** One movement of it. */
 export type ParsedMovement = ParsedEvent['movements'] extends (infer M)[] | null | undefined ? M : never;

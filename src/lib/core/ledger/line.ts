@@ -26,6 +26,7 @@ export interface Item {
 	/** facts asked at each step, by their codes */
 	asks: Record<string, Record<string, AskedFact['how']>> | null;
 }
+/** A place as the checks see it. */
 export interface Place {
 	id: string;
 	code: string;
@@ -52,6 +53,7 @@ export interface Mark {
 	/** made by this event */
 	fresh?: boolean;
 }
+/** A run as the checks see it. */
 export interface Run {
 	id: string | null;
 	code: string;

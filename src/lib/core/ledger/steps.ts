@@ -17,6 +17,7 @@ export const STEPS = [
 	'adjustment out',
 	'count'
 ] as const;
+/** A step of the marking rule. */
 export type Step = (typeof STEPS)[number];
 
 /** A place as far as a step cares: its code, and the site that it belongs to. */

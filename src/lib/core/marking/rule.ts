@@ -1,8 +1,11 @@
 import { STEPS, type Step } from '../ledger/steps.ts';
 
 export { STEPS, type Step };
+/** How strongly a step asks for something. */
 export const HOWS = ['not asked', 'asked', 'required'] as const;
+/** One of them. */
 export type How = (typeof HOWS)[number];
+/** The numbers that an item carries. */
 export type Tracking = 'none' | 'lot' | 'serial' | 'lot and serial';
 /** What one step asks: each number, the expiry date, and facts by their code; a fact that is not there is not asked. */
 export interface Rule {
@@ -12,6 +15,7 @@ export interface Rule {
 	expiry: How;
 	facts: Record<string, How>;
 }
+/** A rule that asks nothing at a step. */
 export const nothing = (step: Step): Rule => ({
 	step,
 	lot: 'not asked',
@@ -34,6 +38,7 @@ export const STARTS = [
 	'at shipment only',
 	'lot everywhere, serial at shipment'
 ] as const;
+/** One of them, by its name. */
 export type Start = (typeof STARTS)[number];
 /**
  * The numbers of a rule from a starting point, for what the item carries; expiry and facts stay as they were. "From
@@ -64,6 +69,7 @@ export const asksOf = (rule: Rule): [what: string, how: How][] => [
 	...Object.entries(rule.facts).map(([code, how]): [string, How] => [`fact ${code}`, how])
 ];
 
+/** One thing that a step asks, before and after. */
 export interface RuleChange {
 	step: Step;
 	/** "lot", "serial", "expiry" or "fact" and its code */

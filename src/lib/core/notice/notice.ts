@@ -18,6 +18,7 @@ export interface Announced {
 	expiresOn?: string;
 	madeOn?: string;
 }
+/** What is wrong with a notice, and in which row of it. */
 export interface NoticeFault {
 	at: string;
 	message: string;
@@ -37,10 +38,10 @@ const COLUMNS: Record<string, string[]> = {
 /** Reads a notice as a table with headings: item or GTIN, and pallet, lot, serial, quantity, dates as they are known. */
 export function readTable(cells: string[][]): Read {
 	const faults: NoticeFault[] = [];
-	const head = (cells[0] ?? []).map((h) =>
+	const columns = (cells[0] ?? []).map((h) =>
 		Object.keys(COLUMNS).find((f) => COLUMNS[f].includes(h.toLowerCase().replace(/[^a-z]/g, '')))
 	);
-	if (!head.includes('item'))
+	if (!columns.includes('item'))
 		return {
 			rows: [],
 			faults: [
@@ -53,7 +54,7 @@ export function readTable(cells: string[][]): Read {
 		};
 	const rows = cells.slice(1).map((row, i): Announced => {
 		const at = `row ${i + 2}`;
-		const of = (field: string) => row[head.indexOf(field)]?.trim() || undefined;
+		const of = (field: string) => row[columns.indexOf(field)]?.trim() || undefined;
 		const item = of('item') ?? '';
 		if (!item) faults.push({ at, message: 'names no item.' });
 		const pallet = of('pallet');

@@ -1,6 +1,7 @@
 import { luhn, mod11_2, mod37_36, mod97_10 } from '../codes/check.ts';
 import { isoWeek, type Day } from '../dates/dates.ts';
 
+/** When a sequence begins again. */
 export type Reset = 'never' | 'year' | 'month' | 'week' | 'day';
 /** One piece of a number pattern. */
 export type Block =
@@ -17,8 +18,10 @@ export type Block =
 	| { kind: 'check'; method: CheckMethod };
 /** ISO/IEC 7064's, and Luhn's. MOD 97-10 gives two digits, the others one sign. */
 export const CHECK_METHODS = ['MOD 37,36', 'MOD 11-2', 'MOD 97-10', 'Luhn'] as const;
+/** One of them. */
 export type CheckMethod = (typeof CHECK_METHODS)[number];
 const signs = (method: CheckMethod) => (method === 'MOD 97-10' ? 2 : 1);
+/** What the blocks of a pattern are filled from. */
 export interface Context {
 	day: Day;
 	item: string;
@@ -152,6 +155,7 @@ const width = (b: Block) =>
 				? b.digits
 				: { month: 2, day: 2, week: 2, 'year day': 3, item: 6, site: 2, line: 5 }[b.kind];
 
+/** What a number says when it is read back by its pattern. */
 export interface Reading {
 	year?: number;
 	month?: number;

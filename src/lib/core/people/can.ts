@@ -1,3 +1,4 @@
+/** What a person or an access for programs may be. */
 export const roles = [
 	'coordinator',
 	'receiving and shipping',
@@ -7,6 +8,7 @@ export const roles = [
 	'auditor',
 	'administrator'
 ] as const;
+/** One of them. */
 export type Role = (typeof roles)[number];
 
 /** Is it the name of a role? */
@@ -32,6 +34,7 @@ const table = {
 	'manage tokens': ['administrator']
 } as const satisfies Record<string, readonly Role[]>;
 
+/** Something that takes a right. */
 export type Verb = keyof typeof table;
 
 /** May this role do this? No role, no right. */

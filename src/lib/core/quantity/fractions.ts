@@ -5,6 +5,7 @@ import Fraction from 'fraction.js';
  * reading arguments that may be text or floats, and on reducing what is whole already. Held against it in the tests.
  */
 
+/** Nothing. */
 export const ZERO = new Fraction(0);
 
 function made(n: bigint, d: bigint): Fraction {
@@ -22,19 +23,23 @@ function made(n: bigint, d: bigint): Fraction {
 	return f as Fraction;
 }
 
+/** Whether it is nothing. */
 export const isNone = (a: Fraction): boolean => a.n === 0n;
 
+/** The sum, in lowest terms; quicker than the library’s, which a trace adds a million times. */
 export function plus(a: Fraction, b: Fraction): Fraction {
 	if (b.n === 0n) return a;
 	if (a.n === 0n) return b;
 	return a.d === b.d ? made(a.s * a.n + b.s * b.n, a.d) : made(a.s * a.n * b.d + b.s * b.n * a.d, a.d * b.d);
 }
 
+/** The difference, in lowest terms. */
 export function minus(a: Fraction, b: Fraction): Fraction {
 	if (b.n === 0n) return a;
 	return a.d === b.d ? made(a.s * a.n - b.s * b.n, a.d) : made(a.s * a.n * b.d - b.s * b.n * a.d, a.d * b.d);
 }
 
+/** Whether two are the same number. */
 export const same = (a: Fraction, b: Fraction): boolean => a.n === b.n && a.d === b.d && (a.s === b.s || a.n === 0n);
 
 /** Is a more than b? */

@@ -32,10 +32,15 @@ export function parseQty(typed: string, decimals: number, unit = ''): { qty: Qty
 }
 const short = (t: string) => (t.length > 20 ? t.slice(0, 20) + '…' : t);
 
+/** The exact sum of two quantities of one unit. */
 export const add = (a: Qty, b: Qty): Qty => exact(new Fraction(a).add(b));
+/** The exact difference; below zero where b is more. */
 export const sub = (a: Qty, b: Qty): Qty => exact(new Fraction(a).sub(b));
+/** Whether a is less than b. */
 export const less = (a: Qty, b: Qty): boolean => new Fraction(a).compare(b) < 0;
+/** Whether it is nothing. */
 export const isZero = (a: Qty): boolean => new Fraction(a).n === 0n;
+/** The exact sum of a list; "0" of none. */
 export const total = (list: Qty[]): Qty => exact(list.reduce((s, q) => s.add(q), new Fraction(0)));
 
 /** A fraction whose decimals end, as decimal text; one that never ends is cut at 12 decimals. */
@@ -75,6 +80,7 @@ export function roundToTotal(shares: Fraction[], decimals: number): Qty[] {
 	}
 	return floors.map((f) => exact(new Fraction(f, scale)));
 }
+/** The exact product. */
 export const mul = (a: Qty, b: Qty): Qty => exact(new Fraction(a).mul(b));
 /** The smaller of two quantities. */
 export const least = (a: Qty, b: Qty): Qty => (less(a, b) ? a : b);

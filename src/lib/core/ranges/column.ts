@@ -1,5 +1,6 @@
 import { next, parseFill } from './ranges.ts';
 
+/** One row that a pasted column gives: a number, or a run of them. */
 export interface ColumnRow {
 	lot?: string;
 	serial?: string;

@@ -101,6 +101,7 @@ export function gaps(ranges: Range[]): Range[] {
 /** A range as people read it: "PW-0001 … PW-0050", or the one number. */
 export const text = (r: Range) => (r.count === 1 ? r.first : `${r.first} … ${r.last}`);
 
+/** A typed "first, count" or "first … last" as read, or why it cannot be. */
 export type Filled = { first: string; count: number; step?: number } | { problem: string };
 
 /**

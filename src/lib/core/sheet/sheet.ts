@@ -6,6 +6,7 @@ import type { Kind, LineRole } from '../document/kinds.ts';
 
 export type { Level };
 
+/** What a check says on a screen. */
 export interface Finding {
 	/** the check that says so */
 	code: string;
@@ -90,6 +91,7 @@ export interface Offer {
 	number: string;
 	place: string;
 }
+/** A line of a sheet with all that its screen shows. */
 export interface SheetLine {
 	id: string;
 	no: number;
@@ -158,6 +160,7 @@ export interface Missing {
 	message: string;
 	code: string;
 }
+/** A whole sheet as its screen shows it. */
 export interface SheetState {
 	code: string;
 	kind: Kind;
@@ -196,4 +199,5 @@ export interface SheetState {
 		document: string | null;
 	}[];
 }
+/** What is recorded of a production: what goes in, what comes out, or both. */
 export type Mode = 'both' | 'use' | 'output';

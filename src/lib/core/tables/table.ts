@@ -16,6 +16,7 @@ const FIELDS = {
 	place: 'bin'
 } as const;
 type Own = keyof typeof FIELDS;
+/** A field that a column can be, by its name. */
 export type Field = Own | `fact ${string}`;
 const isOwn = (field: Field): field is Own => Object.hasOwn(FIELDS, field);
 /** For each column its field; null is left out. */
@@ -39,7 +40,7 @@ const SYNONYMS: Record<Own, string[]> = {
 	supplierSerial: ['supplierserial', 'suppliersserial', 'vendorserial', 'theirserial'],
 	place: ['bin', 'place', 'location', 'shelf', 'to', 'goesto']
 };
-const bare = (heading: string) => heading.toLowerCase().replace(/[^\p{L}\d]/gu, '');
+const plainHeading = (heading: string) => heading.toLowerCase().replace(/[^\p{L}\d]/gu, '');
 
 /** Splits a text into cells: pasted from a spreadsheet (tabs), or CSV (RFC 4180; comma or semicolon). Blank rows are left out. */
 export function readCells(text: string): string[][] {
@@ -77,11 +78,11 @@ export function guess(first: string[], line: TableLine): { mapping: Mapping; hea
 	const fields = fieldsFor(line);
 	const meant = ({ field, label }: (typeof fields)[0], word: string) =>
 		field.startsWith('fact ')
-			? [bare(label), bare(field.slice(5))].includes(word)
+			? [plainHeading(label), plainHeading(field.slice(5))].includes(word)
 			: SYNONYMS[field as Own].includes(word);
 	const taken = new Set<Field>();
 	const mapping = first.map((cell): Field | null => {
-		const word = bare(cell);
+		const word = plainHeading(cell);
 		let found = fields.find((f) => !taken.has(f.field) && meant(f, word))?.field ?? null;
 		// "Number" is the lot's where there are no serials.
 		if (
@@ -107,6 +108,7 @@ export function guess(first: string[], line: TableLine): { mapping: Mapping; hea
 	return { mapping: first.map((_, i) => order[i] ?? null), headings: false };
 }
 
+/** One row of a table as it goes into the sheet. */
 export interface TableRow {
 	lot?: string;
 	serial?: string;
@@ -119,6 +121,7 @@ export interface TableRow {
 	place?: string;
 	facts?: Facts;
 }
+/** What is wrong with one row of a table. */
 export interface TableFault {
 	/** as counted in the file, from 1 */
 	row: number;

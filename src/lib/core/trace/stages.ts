@@ -3,6 +3,7 @@ import type { TraceView } from './view.ts';
 /** The size of the picture, in its own units. */
 export const WIDTH = 900;
 const HEIGHT = 250;
+/** A bar of the picture: a mark at one stage. */
 export interface Bar {
 	id: string;
 	label: string;

@@ -11,6 +11,7 @@ export interface LedgerSlice {
 	places: Map<string, PlaceInfo>;
 	movements: Moved[];
 }
+/** What a trace needs of a mark. */
 export interface MarkInfo {
 	id: string;
 	kind: 'lot' | 'serial' | 'unmarked';
@@ -18,6 +19,7 @@ export interface MarkInfo {
 	measure?: string | null;
 	measureUnit?: string | null;
 }
+/** What a trace needs of a run. */
 export interface RunInfo {
 	id: string;
 	/** the one finished mark of this run; null for a pooled run */
@@ -25,11 +27,13 @@ export interface RunInfo {
 	planned?: string | null;
 	closed?: boolean;
 }
+/** What a trace needs of a place. */
 export interface PlaceInfo {
 	id: string;
 	code: string;
 	virtual: boolean;
 }
+/** One movement. */
 export interface Moved {
 	id: string;
 	at: string;
@@ -59,6 +63,7 @@ export interface Where {
 	/** how much of the root is in it, in the root's base unit */
 	content: Fraction;
 }
+/** Where the trace cannot vouch: something came from no numbered source, or went where no number was kept. */
 export interface Gap {
 	kind: 'unmarked made' | 'unmarked used' | 'adjusted in' | 'no inputs';
 	mark: string | null;
@@ -66,6 +71,7 @@ export interface Gap {
 	event: string;
 	qty: string;
 }
+/** One movement on the way, with its run. */
 export interface Flow {
 	run: string;
 	role: 'use' | 'make' | 'detach';
@@ -76,6 +82,7 @@ export interface Flow {
 	/** root content carried by this movement; only in a forward trace */
 	content?: Fraction;
 }
+/** What became of the root, and where it is. */
 export interface Forward {
 	rootQty: Fraction;
 	marks: { mark: string; since: string; now: boolean; spans: [string, string | null][] }[];
@@ -83,6 +90,7 @@ export interface Forward {
 	flows: Flow[];
 	gaps: Gap[];
 }
+/** What the root is made of, and who sent it. */
 export interface Back {
 	marks: { mark: string; until: string | null }[];
 	/** receipts that brought the root or anything in it */

@@ -22,6 +22,7 @@ export interface TraceView {
 	levels: number;
 	ms: number;
 }
+/** A mark as a trace names it. */
 export interface TraceMark {
 	id: string;
 	kind: 'lot' | 'serial' | 'unmarked';
@@ -45,6 +46,7 @@ export interface Step {
 	inputs: StepSide[];
 	outputs: StepSide[];
 }
+/** What one run took or gave. */
 export interface StepSide {
 	mark: string;
 	role: 'use' | 'make' | 'detach';
@@ -53,6 +55,7 @@ export interface StepSide {
 	/** the content as a part of the root, 0 to 1: how high it is drawn */
 	part: number;
 }
+/** A place where the root is now, in words. */
 export interface WhereRow {
 	mark: string | null;
 	run: string | null;
@@ -65,6 +68,7 @@ export interface WhereRow {
 	/** the content as a part of the root, 0 to 1: how high it is drawn */
 	part: number;
 }
+/** A gap, in words. */
 export interface ViewGap {
 	kind: string;
 	what: string;

@@ -4,6 +4,7 @@ import { key, line, number, text } from '../../core/text/input.ts';
 
 const time = z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' });
 
+/** Which names that are not set up yet an event may make. */
 export const createQuery = z.object({
 	/** comma-separated: places, partners */
 	create: z
@@ -12,6 +13,7 @@ export const createQuery = z.object({
 		.optional()
 		.describe('What may be made when it is not known: places, partners, or both with a comma between.')
 });
+/** What is traced, in which direction, and between which times. */
 export const traceQuery = z.object({
 	direction: z.enum(['forward', 'back'], 'Say direction=forward or direction=back.'),
 	item: line(60, 1, 'Name the item.'),
@@ -20,6 +22,7 @@ export const traceQuery = z.object({
 	since: time.optional().describe('Forward only: reached from this time on.'),
 	asOf: time.optional().describe('As it was known at this time.')
 });
+/** A status set by a program. */
 export const statusBody = z.strictObject({
 	key,
 	at: time.optional(),

@@ -14,6 +14,7 @@ import {
 import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 
+/** A PostgreSQL server of our own. */
 export interface Cluster {
 	/** Connection address of the database, as its owner. */
 	url: string;
@@ -40,6 +41,7 @@ function asServer(cmd: string, args: string[]) {
 	return spawnSync(c, a, { encoding: 'utf8', cwd: '/', stdio: ['ignore', 'pipe', 'pipe'] });
 }
 
+/** A port of the loopback that nobody listens on. */
 export const freePort = () =>
 	new Promise<number>((done, fail) => {
 		const s = createServer();

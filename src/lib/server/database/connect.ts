@@ -2,7 +2,9 @@ import postgres from 'postgres';
 
 /** What this application reads and writes in a form of its own: dates without time, as text. */
 type Types = { date: string };
+/** A pool of connections. */
 export type Sql = postgres.Sql<Types>;
+/** One transaction. */
 export type Tx = postgres.TransactionSql<Types>;
 /** Anything that runs a query: the pool, or the transaction one is in. */
 export type Db = postgres.ISql<Types>;

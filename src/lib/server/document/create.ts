@@ -16,6 +16,7 @@ const code = line(60, 1, 'Type an order number.', 'An order number has at most 6
 	(t) => /^[^\s/?#%]+$/u.test(t),
 	'An order number has no blanks and none of / ? # %.'
 );
+/** A document as a screen, a file or a program gives it. */
 export const documentInput = z.strictObject({
 	code: code.nullish(),
 	kind: z.enum(DOCUMENT_NAMES),
@@ -34,6 +35,7 @@ export const documentInput = z.strictObject({
 		.min(1, 'An order needs at least one line.')
 		.max(MOST_LINES)
 });
+/** The same before what was left out is filled in. */
 export type DocumentInput = z.input<typeof documentInput>;
 type Parsed = z.output<typeof documentInput>;
 
@@ -76,19 +78,19 @@ export interface Known {
 }
 /** Looks up everything that some documents name. */
 export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Known> {
-	const named = (read: (d: Parsed) => (string | null | undefined)[]) => [
+	const codesOf = (read: (d: Parsed) => (string | null | undefined)[]) => [
 		...new Set(documents.flatMap(read).flatMap((c) => c || []))
 	];
 	const [items, codes, partners, places, jobs] = await Promise.all([
 		tx<{ id: string; code: string; unit: string; decimals: number; parts: { id: string; qty: string }[] }[]>`
 			SELECT i.id, i.code, i.unit, i.decimals, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
 				FROM part p JOIN item x ON x.id = p.part_item_id WHERE p.item_id = i.id), '[]') AS parts
-			FROM item i WHERE i.code = ANY(${named((d) => d.lines.map((l) => l.item))})`,
-		tx<{ code: string }[]>`SELECT code FROM orders WHERE code = ANY(${named((d) => [d.code])})`,
-		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${named((d) => [d.partner])})`,
-		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${named((d) => [d.place])})`,
+			FROM item i WHERE i.code = ANY(${codesOf((d) => d.lines.map((l) => l.item))})`,
+		tx<{ code: string }[]>`SELECT code FROM orders WHERE code = ANY(${codesOf((d) => [d.code])})`,
+		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner])})`,
+		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${codesOf((d) => [d.place])})`,
 		tx<{ code: string; closed: boolean; partner: string | null }[]>`
-			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${named((d) => [d.job])})`
+			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${codesOf((d) => [d.job])})`
 	]);
 	return {
 		items: new Map(items.map((i) => [i.code, i])),

@@ -5,6 +5,7 @@ import { unfit } from '../../core/text/text.ts';
 import { transaction, type Sql } from '../database/connect.ts';
 import { checkDocument, documentInput, insertDocuments, lookUp } from './create.ts';
 
+/** What came of a file of orders. */
 export interface ImportResult {
 	rows: number;
 	orders: { code: string; kind: Kind; lines: number }[];

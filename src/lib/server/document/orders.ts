@@ -7,6 +7,7 @@ import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
 import { documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
 
+/** An order as a list shows it. */
 export interface OrderRow {
 	id: string;
 	code: string;
@@ -26,11 +27,13 @@ export interface OrderRow {
 	started: boolean;
 	drafts: number;
 }
+/** The pattern that a line’s numbers are drawn by. */
 export interface LinePattern {
 	id: string;
 	code: string;
 	blocks: Block[];
 }
+/** A line with its item, what its marking rule asks, and how far it is. */
 export interface OrderLine {
 	id: string;
 	no: number;
@@ -64,6 +67,7 @@ export interface OrderLine {
 	/** booked so far, net of what was undone */
 	done: string;
 }
+/** An order with its lines. */
 export interface Order extends Omit<OrderRow, 'lines' | 'content' | 'started' | 'drafts'> {
 	lines: OrderLine[];
 	/** the time zone of its site, or the firm's */
@@ -132,6 +136,7 @@ const ARRIVING: ReadonlySet<string> = new Set<Step>([
 ]);
 type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null };
 
+/** What was booked on an order. */
 export interface OrderEvent {
 	id: string;
 	kind: string;

@@ -55,7 +55,7 @@ export async function buildDelivery(sql: Db, { order, drafts, today, policy }: G
 	});
 	return {
 		lines: built.map((b) => b.line),
-		head: notice ? { notice: { name: notice.name, at: notice.at, by: notice.by } } : {},
+		shows: notice ? { notice: { name: notice.name, at: notice.at, by: notice.by } } : {},
 		said,
 		kind: 'receipt',
 		runs: [],

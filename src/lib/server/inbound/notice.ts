@@ -18,6 +18,7 @@ import { notify } from '../sheet/live.ts';
 import type { ReadRow } from '../sheet/rows.ts';
 
 const MOST_ROWS = 20_000;
+/** A notice as it arrives: a CSV table, or an EPCIS 2.0 document. */
 export const noticeInput = z.union([
 	z.strictObject({
 		name: oneLine(200),

@@ -18,6 +18,7 @@ import { parse } from '../parse.ts';
 
 /** The most labels in one job. */
 export const MOST_LABELS = 5000;
+/** What to print, and how. */
 export const jobInput = z.strictObject({
 	/** what to print: some lots or serials, everything that an event brought, a place, or a pallet */
 	marks: z.array(z.string().regex(/^\d+$/)).max(MOST_LABELS).optional(),
@@ -39,6 +40,7 @@ export const jobInput = z.strictObject({
 		.default(1)
 });
 
+/** A print job as the list shows it. */
 export interface Job {
 	id: string;
 	title: string;
@@ -63,6 +65,7 @@ const columns = (
 export const listJobs = (sql: Db) => sql<Job[]>`
 	SELECT ${columns(sql)} FROM print_job j LEFT JOIN person p ON p.login = j.made_by ORDER BY j.id DESC LIMIT 50`;
 
+/** The labels of a job as they were made, and how far it is printed; null when there is no such job. */
 export async function jobLabels(
 	sql: Db,
 	id: string
@@ -214,10 +217,12 @@ async function queue(
 	return made;
 }
 
+/** The printer as it stands: whether it has paper. */
 export interface Printer {
 	online: boolean;
 	paper: number;
 }
+/** How the printer stands. */
 export const readPrinter = async (sql: Db): Promise<Printer> =>
 	(await sql<Printer[]>`SELECT online, paper FROM printer`)[0];
 
@@ -226,6 +231,7 @@ export async function setPrinter(sql: Sql, change: Partial<Printer>): Promise<vo
 	await sql`UPDATE printer SET online = coalesce(${change.online ?? null}::boolean, online), paper = coalesce(${change.paper ?? null}::int, paper)`;
 	await runPrinter(sql);
 }
+/** Takes what is not printed yet out of the queue. */
 export async function cancelJob(sql: Sql, id: string): Promise<void> {
 	const gone =
 		await sql`UPDATE print_job SET cancelled_at = now() WHERE id = ${id} AND printed < size AND cancelled_at IS NULL`;

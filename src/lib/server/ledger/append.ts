@@ -9,7 +9,7 @@ import { isLost } from '../database/lost.ts';
 import { explain } from './explain.ts';
 
 /** What an event is besides what it writes: who names it, when it happened, what it belongs to. */
-export interface Head {
+export interface Occasion {
 	/** names it: the same key again gives the first result */
 	key: string;
 	kind: string;
@@ -32,6 +32,7 @@ export interface Written {
 	/** what was only noted */
 	notes?: Found[];
 }
+/** What was booked, or had been under the same key. */
 export interface Booked {
 	/** the event's number in the ledger */
 	id: string;
@@ -41,8 +42,9 @@ export interface Booked {
 	/** what is to be noted of it; nothing stood in the way */
 	notes: Found[];
 }
+/** What an event is written with. */
 export interface AppendOptions {
-	/** what was asked, where that is not the head itself: the same key with something else is refused */
+	/** what was asked, where that is not the occasion itself: the same key with something else is refused */
 	request?: unknown;
 	/** runs in the same transaction, before anything is read, under the ledger's lock */
 	before?: (tx: Tx) => Promise<void>;
@@ -71,19 +73,19 @@ const systemClock: Clock = () => new Date();
 export async function append(
 	sql: Sql,
 	actor: Actor,
-	head: Head,
+	occasion: Occasion,
 	write: (tx: Tx, id: string) => Promise<Written>,
 	options: AppendOptions = {}
 ): Promise<Booked> {
-	checkTime(head, (options.clock ?? systemClock)());
-	const request = digest(options.request ?? head);
+	checkTime(occasion, (options.clock ?? systemClock)());
+	const request = digest(options.request ?? occasion);
 	return inTransaction(sql, async (tx) => {
 		const [{ next }] = await tx<{ next: string }[]>`SELECT last_event + 1 AS next FROM ledger_head FOR UPDATE`;
-		const known = await bookedUnder(tx, head.key, request);
+		const known = await bookedUnder(tx, occasion.key, request);
 		if (known) return known;
 		await options.before?.(tx);
 		const { movements, notes = [] } = await write(tx, next);
-		await seal(tx, actor, head, next, request);
+		await seal(tx, actor, occasion, next, request);
 		const booked = { id: next, again: false, movements, notes };
 		await options.after?.(tx, booked);
 		return booked;
@@ -118,21 +120,21 @@ export async function bookedUnder(tx: Tx | Sql, key: string, request: string): P
 	return { id: known.id, again: true, movements: known.n, notes: [] };
 }
 
-function checkTime(head: Head, now: Date) {
-	const at = Date.parse(head.at);
+function checkTime(occasion: Occasion, now: Date) {
+	const at = Date.parse(occasion.at);
 	const refuse = (message: string) => new Problem([{ message, at: 'at', code: 'time' }]);
 	if (at > now.getTime() + AHEAD)
-		throw refuse(`${head.at.slice(0, 16).replace('T', ' ')} is in the future. Give the time when it happened.`);
+		throw refuse(`${occasion.at.slice(0, 16).replace('T', ' ')} is in the future. Give the time when it happened.`);
 	if (at < Date.UTC(1970, 0, 1))
 		throw refuse(`${showDay(new Date(at).toISOString())} is too long ago. Check the date.`);
 }
 
 /** Writes the event row last: the database checks the whole and puts it into the chain. */
-const seal = (tx: Tx, actor: Actor, head: Head, id: string, request: string) => tx`
+const seal = (tx: Tx, actor: Actor, occasion: Occasion, id: string, request: string) => tx`
 	INSERT INTO event (id, key, kind, at, recorded_at, recorded_by, source, order_id, document, partner_id, job_id, reason, note, undoes, request, prev_hash, hash)
-	VALUES (${id}, ${head.key}, ${head.kind}, ${head.at}, now(), ${actor.name}, ${actor.source}, ${head.order ?? null},
-		${head.document ?? null}, (SELECT id FROM partner WHERE code = ${head.partner ?? null}), (SELECT id FROM job WHERE code = ${head.job ?? null}),
-		${head.reason || null}, ${head.note || null}, (SELECT id FROM event WHERE key = ${head.undoes ?? null}), ${request}, '', '')`;
+	VALUES (${id}, ${occasion.key}, ${occasion.kind}, ${occasion.at}, now(), ${actor.name}, ${actor.source}, ${occasion.order ?? null},
+		${occasion.document ?? null}, (SELECT id FROM partner WHERE code = ${occasion.partner ?? null}), (SELECT id FROM job WHERE code = ${occasion.job ?? null}),
+		${occasion.reason || null}, ${occasion.note || null}, (SELECT id FROM event WHERE key = ${occasion.undoes ?? null}), ${request}, '', '')`;
 
 /** Runs one booking; again when the database says that only the moment was bad. */
 async function inTransaction<T>(sql: Sql, work: (tx: Tx) => Promise<T>): Promise<T> {

@@ -14,6 +14,7 @@ import { mirror } from './undo.ts';
 import { loadTakers, loadWorld, noteReceipt } from './world.ts';
 
 export type { Booked };
+/** What an event is booked with, beyond what any is written with. */
 export interface BookOptions extends AppendOptions {
 	/** make sites, bins or partners that are not known yet */
 	create?: Create;

@@ -21,6 +21,7 @@ const FIELDS = {
 	facts: 'jsonb',
 	status: 'text'
 } as const;
+/** What of a number can be changed after it was given. */
 export type Field = keyof typeof FIELDS;
 /** One change of what is recorded of a mark. */
 export interface Change {
@@ -52,7 +53,7 @@ export async function saveChanges(tx: Tx, event: string, changes: readonly Chang
 export const appendChanges = (
 	sql: Sql,
 	actor: Actor,
-	head: {
+	occasion: {
 		key: string;
 		kind: 'correct' | keyof typeof STATUS_ACTS;
 		at?: string;
@@ -65,7 +66,7 @@ export const appendChanges = (
 	append(
 		sql,
 		actor,
-		{ ...head, at: head.at ?? (options.clock?.() ?? new Date()).toISOString() },
+		{ ...occasion, at: occasion.at ?? (options.clock?.() ?? new Date()).toISOString() },
 		async (tx, event): Promise<Written> => {
 			await saveChanges(tx, event, await changes(tx));
 			return { movements: 0 };
@@ -74,6 +75,7 @@ export const appendChanges = (
 	);
 
 const known = 'This lot or serial is not known. Look it up in the register.';
+/** A status to set, as parsed. */
 export const statusGiven = z.strictObject({
 	key,
 	/** id of the lot or serial */
@@ -108,6 +110,7 @@ export async function setStatus(sql: Sql, actor: Actor, input: unknown): Promise
 	);
 }
 
+/** Facts to record later, as parsed. */
 export const factGiven = z.strictObject({
 	key,
 	/** id of the lot or serial */

@@ -1,5 +1,6 @@
 import type { Db } from '../database/connect.ts';
 
+/** An invariant that does not hold, and where. */
 export interface Finding {
 	rule: string;
 	what: string;

@@ -2,6 +2,7 @@ import type { Db } from '../database/connect.ts';
 import { group } from '../../core/group/group.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
 
+/** What is in force for a number at a place. */
 export interface Standing extends Stock {
 	itemId: string;
 }

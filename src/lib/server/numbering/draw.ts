@@ -62,6 +62,7 @@ export const contextOf = (item: string, at: { place: string | null; zone: string
 	return { day: dayIn(at.zone, now), item, site, line };
 };
 
+/** A drawn number as the register of them shows it. */
 export interface DrawnRow {
 	number: string;
 	kind: 'lot' | 'serial';

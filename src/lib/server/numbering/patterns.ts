@@ -17,6 +17,7 @@ import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
 
 const digits = (most: number) => z.coerce.number().int().min(1).max(most);
+/** One block of a pattern, as parsed. */
 export const blockInput = z.discriminatedUnion('kind', [
 	z.strictObject({ kind: z.literal('text'), text: line(200, 0) }),
 	z.strictObject({ kind: z.literal('year'), digits: z.coerce.number().pipe(z.union([z.literal(2), z.literal(4)])) }),
@@ -29,6 +30,7 @@ export const blockInput = z.discriminatedUnion('kind', [
 	z.strictObject({ kind: z.literal('check'), method: z.enum(CHECK_METHODS) })
 ]);
 const blocksInput = z.array(blockInput).min(1, 'Add the first block.').max(20);
+/** A pattern, as parsed. */
 export const patternInput = z.strictObject({
 	code: z
 		.string()
@@ -39,8 +41,10 @@ export const patternInput = z.strictObject({
 	/** the first sequence value to give, where the firm has used lower ones already */
 	start: z.coerce.number().int().min(1).max(1e12).optional()
 });
+/** The same before what was left out is filled in. */
 export type PatternInput = z.input<typeof patternInput>;
 
+/** A pattern as the list shows it. */
 export interface PatternRow {
 	id: string;
 	code: string;
@@ -93,6 +97,7 @@ export async function savePattern(sql: Sql, by: string, input: unknown, old: str
 	});
 }
 
+/** What a pattern would give next. */
 export interface Preview {
 	/** the next three numbers, as they would be drawn now */
 	next: string[];

@@ -10,6 +10,7 @@ import type { Order, OrderLine } from '../document/orders.ts';
 import { draw } from './draw.ts';
 import { serialsOf, type Typed } from './serials.ts';
 
+/** The numbers drawn for an order when it was released. */
 export interface Released {
 	left: number;
 	first: string;

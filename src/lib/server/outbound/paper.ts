@@ -62,7 +62,7 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 }
 
 function table(packed: Packed[], picking: boolean): Content {
-	const head = ['Line', 'Item', 'Lot or serial', ...(picking ? ['Place'] : ['Expires']), 'Quantity'].map((t) => ({
+	const titles = ['Line', 'Item', 'Lot or serial', ...(picking ? ['Place'] : ['Expires']), 'Quantity'].map((t) => ({
 		text: t,
 		style: 'soft'
 	}));
@@ -92,7 +92,7 @@ function table(packed: Packed[], picking: boolean): Content {
 		];
 	});
 	return {
-		table: { headerRows: 1, widths: [24, 130, '*', 70, 70], body: [head, ...rows] },
+		table: { headerRows: 1, widths: [24, 130, '*', 70, 70], body: [titles, ...rows] },
 		layout: {
 			hLineWidth: () => 0.5,
 			vLineWidth: () => 0,

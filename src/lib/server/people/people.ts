@@ -7,6 +7,7 @@ import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
 import { hashPassword } from './sessions.ts';
 
+/** A person, as parsed. */
 export const personInput = z.strictObject({
 	login: z
 		.string()
@@ -29,6 +30,7 @@ export async function addPerson(sql: Sql, by: string, input: unknown): Promise<v
 	});
 }
 
+/** Everybody who can sign in or could, by name. */
 export const listPeople = (sql: Db) => sql<{ login: string; name: string; role: string; active: boolean }[]>`
 	SELECT login, name, role, active FROM person ORDER BY active DESC, name`;
 

@@ -4,11 +4,13 @@ import { Problem } from '../../core/problem/problem.ts';
 import type { Role } from '../../core/people/can.ts';
 import { digest, newSecret } from './secrets.ts';
 
+/** Who is signed in. */
 export interface Person {
 	login: string;
 	name: string;
 	role: Role;
 }
+/** How long a session lasts, in hours. */
 export const SESSION_HOURS = 14;
 /** Wrong passwords in ten minutes after which each further try has to wait: for one name from one address, and for all from one address. */
 const TRIES = { pair: 8, address: 60 };
@@ -17,6 +19,7 @@ const WINDOW = '10 minutes';
 const LONGEST_WAIT = 30;
 
 // argon2id with the library's defaults: 19 MiB, 2 passes (OWASP Password Storage Cheat Sheet names these as the least).
+/** A password as it is kept (Argon2id). */
 export const hashPassword = (password: string) => hash(password);
 /** Compared when the login is unknown, so that time does not tell which logins exist. */
 let decoy: Promise<string> | undefined;
@@ -66,4 +69,5 @@ export async function personOf(sql: Db, secret: string): Promise<Person | null> 
 	return person ?? null;
 }
 
+/** Ends the session of a secret. */
 export const signOut = (sql: Db, secret: string) => sql`DELETE FROM session WHERE token_hash = ${digest(secret)}`;

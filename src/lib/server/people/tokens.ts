@@ -29,6 +29,7 @@ const tokenInput = z.strictObject({
 	})
 });
 
+/** The accesses for programs, without their secrets. */
 export const listTokens = (sql: Db) => sql<
 	{
 		id: string;

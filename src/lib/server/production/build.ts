@@ -92,7 +92,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		mode === 'use' && !units ? lineId === output.id : mode === 'output' && lineId !== output.id;
 	return {
 		lines: [out, ...lines].sort((a, b) => a.no - b.no),
-		head: { unitRuns: units, started },
+		shows: { unitRuns: units, started },
 		said,
 		kind: rows.length && mode !== 'use' ? 'output' : 'use',
 		runs,

@@ -6,12 +6,14 @@ import { timeIn } from '../../core/time/clock.ts';
 import { firmZone } from '../marks/zone.ts';
 import { parse } from '../parse.ts';
 
+/** A note on a number, with who and when. */
 export interface Note {
 	id: string;
 	text: string;
 	by: string;
 	at: string;
 }
+/** A file on a number, with who and when. */
 export interface Attached {
 	id: string;
 	name: string;
@@ -97,6 +99,7 @@ export async function addFile(
 		await sql`INSERT INTO mark_file (mark_id, name, sha256, added_by) VALUES (${mark}, ${name}, ${sha256}, ${by}) ON CONFLICT DO NOTHING`;
 	if (!made.count) throw new Problem([{ message: `${name} is kept here already.`, at: 'file' }]);
 }
+/** A file as it is handed out. */
 export interface Kept {
 	name: string;
 	type: string;

@@ -3,6 +3,7 @@ import { like } from '../database/like.ts';
 import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
 
+/** Something that a typed or scanned text may mean. */
 export interface Hit {
 	what: 'lot' | 'serial' | 'order' | 'item' | 'place';
 	label: string;

@@ -5,6 +5,7 @@ import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { lifeOf, type LifeEvent } from './life.ts';
 import { allFacts } from '../marks/facts.ts';
 
+/** What the page of a number shows. */
 export interface MarkPage {
 	id: string;
 	kind: 'lot' | 'serial';
@@ -35,6 +36,7 @@ export interface MarkPage {
 	madeFrom: Link[];
 	wentInto: Link[];
 }
+/** A fact with who recorded it, when and what stood there before. */
 export interface RecordedFact {
 	code: string;
 	name: string;
@@ -46,6 +48,7 @@ export interface RecordedFact {
 	at: string;
 	event: string;
 }
+/** A part of it, or what it went into. */
 export interface Link {
 	id: string;
 	kind: 'lot' | 'serial' | 'unmarked';
@@ -60,6 +63,7 @@ export interface Link {
 	role: 'use' | 'detach' | 'make';
 }
 type RawLink = Omit<Link, 'at'> & { at: Date | null };
+/** The most parts or uses that the page shows; beyond, it says how many there are. */
 export const MOST_LINKS = 500;
 
 /** Everything about one lot or serial; null when there is none with that id. */

@@ -2,6 +2,7 @@ import { addDuration } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 
+/** A number as the register lists it. */
 export interface RegisterRow {
 	id: string;
 	kind: 'lot' | 'serial';
@@ -17,6 +18,7 @@ export interface RegisterRow {
 	status: string;
 	supplierLot: string | null;
 }
+/** What the register is narrowed to. */
 export interface RegisterFilter {
 	q?: string;
 	item?: string;
@@ -27,6 +29,7 @@ export interface RegisterFilter {
 	/** today, where the firm is */
 	today: string;
 }
+/** How many the register lists at once. */
 export const PAGE = 200;
 
 /**

@@ -13,6 +13,7 @@ const decimal = z
 	.trim()
 	.regex(/^-?\d{1,12}(\.\d{1,6})?$/, 'Type digits, with a point before decimals.')
 	.nullish();
+/** A fact that can be asked, as parsed. */
 export const factInput = z.strictObject({
 	code: z
 		.string()
@@ -28,8 +29,10 @@ export const factInput = z.strictObject({
 	outside: z.enum(['stop', 'reason', 'note']).default('reason'),
 	per: z.enum(['lot', 'piece']).default('lot')
 });
+/** The same before what was left out is filled in. */
 export type FactInput = z.input<typeof factInput>;
 
+/** A fact as the list shows it. */
 export interface FactRow extends Fact {
 	id: string;
 	/** items and kinds whose rules ask it */

@@ -30,6 +30,7 @@ const gtinInput = z.string().transform((t, ctx) => {
 	return z.NEVER;
 });
 
+/** An item, as parsed. */
 export const itemInput = z.strictObject({
 	code: text(60).refine((t) => /^[^\s/?#%]+$/u.test(t), 'An item’s code has no blanks in it, and none of / ? # %.'),
 	name: text(200),
@@ -65,6 +66,7 @@ export const itemInput = z.strictObject({
 		.max(100)
 		.optional()
 });
+/** The same before what was left out is filled in. */
 export type ItemInput = z.input<typeof itemInput>;
 
 /**
@@ -203,6 +205,7 @@ export async function setParts(tx: Db, id: string, code: string, parts: { item: 
 		]);
 }
 
+/** An item as the list shows it. */
 export interface ItemRow {
 	id: string;
 	code: string;
@@ -253,6 +256,7 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 	});
 }
 
+/** What can be changed of an item, as parsed. */
 export const itemChange = z.strictObject({
 	name: text(200),
 	shelfLife: itemInput.shape.shelfLife,

@@ -9,7 +9,9 @@ import { parse } from '../parse.ts';
 
 /** What a job is: work for a customer, a department of the firm, or own use. */
 export const JOB_KINDS = ['project', 'department', 'own use'] as const;
+/** What a job is. */
 export type JobKind = (typeof JOB_KINDS)[number];
+/** A job, as parsed. */
 export const jobInput = z.strictObject({
 	code: line(60, 1, 'Type a code.').refine(
 		(t) => /^[^\s/?#%]+$/u.test(t),
@@ -20,6 +22,7 @@ export const jobInput = z.strictObject({
 	/** code of the customer that a project is for */
 	partner: line(60, 0).nullish()
 });
+/** A job as the list shows it. */
 export interface JobRow {
 	code: string;
 	name: string;

@@ -17,6 +17,7 @@ import {
 	type Touched
 } from './rules.ts';
 
+/** A kind of item, as parsed. */
 export const kindInput = z.strictObject({
 	code: z
 		.string()
@@ -25,8 +26,10 @@ export const kindInput = z.strictObject({
 	name: line(100, 1, 'Type a name.'),
 	rules: rulesInput
 });
+/** The same before what was left out is filled in. */
 export type KindInput = z.input<typeof kindInput>;
 
+/** A kind as the list shows it. */
 export interface KindRow {
 	id: string;
 	code: string;

@@ -6,6 +6,7 @@ import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
 import { zoneInput } from './firm.ts';
 
+/** A site or bin, as parsed. */
 export const placeInput = z.strictObject({
 	code: z
 		.string()
@@ -21,12 +22,14 @@ export const placeInput = z.strictObject({
 	/** of a site that lies in another time zone than the firm */
 	zone: zoneInput.nullish()
 });
+/** A customer or supplier, as parsed. */
 export const partnerInput = z.strictObject({
 	code: line(60).refine((t) => /^\S{1,60}$/.test(t), 'A partner’s code has 1 to 60 characters and no blanks.'),
 	name: line(200, 1, 'Type the name.'),
 	kind: z.enum(['supplier', 'customer', 'both'], 'Choose supplier, customer or both.')
 });
 
+/** A place as the list shows it. */
 export interface PlaceRow {
 	code: string;
 	name: string;
@@ -51,6 +54,7 @@ export async function binsOf(sql: Db, place: string | null): Promise<string[]> {
 		SELECT p.code FROM place p JOIN place s ON s.id = p.site_id WHERE s.code = ${(place ?? '').split('/')[0]} ORDER BY p.code COLLATE natural_order`;
 	return rows.map((r) => r.code);
 }
+/** The customers and suppliers, by name. */
 export const listPartners = (sql: Db) => sql<{ code: string; name: string; kind: string }[]>`
 	SELECT code, name, kind FROM partner ORDER BY kind DESC, name`;
 

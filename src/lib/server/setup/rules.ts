@@ -7,6 +7,7 @@ import { show } from '../../core/quantity/quantity.ts';
 import { Problem } from '../../core/problem/problem.ts';
 
 const how = z.enum(HOWS);
+/** A marking rule, as parsed: each step once. */
 export const rulesInput = z
 	.array(
 		z.strictObject({
@@ -18,6 +19,7 @@ export const rulesInput = z
 		})
 	)
 	.max(STEPS.length);
+/** The same, read. */
 export type RulesInput = z.output<typeof rulesInput>;
 /** Whose rule it is: an item's own, or that of a kind of items. */
 export type Owner = { item: string } | { kind: string };
@@ -166,9 +168,9 @@ export async function meansFor(
 		groups.set(key, group);
 	}
 	return [...groups.values()].map(({ what, how: says, hand, steps, orders }) => {
-		const named = [...orders].slice(0, 5);
-		const more = orders.size - named.length;
+		const first = [...orders].slice(0, 5);
+		const more = orders.size - first.length;
 		const last = orders.size === 1 ? 'is open and keeps' : 'are open and keep';
-		return `${what} ${says} at ${inSentence([...steps])}${hand}${orders.size ? ` ${inSentence(more ? [...named, `${more} more`] : named)} ${last} to it from now on.` : ''}`;
+		return `${what} ${says} at ${inSentence([...steps])}${hand}${orders.size ? ` ${inSentence(more ? [...first, `${more} more`] : first)} ${last} to it from now on.` : ''}`;
 	});
 }

@@ -20,8 +20,8 @@ export interface Given {
 /** What an area makes of an order and its drafts: its lines, what its own checks found, and what the button would book. */
 export interface Built {
 	lines: SheetLine[];
-	/** what else stands at the head of its sheet */
-	head?: Partial<Pick<SheetState, 'notice' | 'started' | 'unitRuns'>>;
+	/** what else its sheet shows beside its lines */
+	shows?: Partial<Pick<SheetState, 'notice' | 'started' | 'unitRuns'>>;
 	said: Said[];
 	kind: string;
 	runs: NonNullable<EventInput['runs']>;

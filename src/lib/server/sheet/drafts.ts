@@ -44,6 +44,7 @@ export const rowData = z
 			ctx.addIssue({ code: 'custom', message: (e as Error).message, path: ['serial'] });
 		}
 	});
+/** A row of a draft as it is kept. */
 export type RowData = z.output<typeof rowData>;
 /** A row of a sheet as it is kept. */
 export interface DraftRow {
@@ -53,6 +54,7 @@ export interface DraftRow {
 	version: number;
 	by: string;
 }
+/** A change to rows of a draft, as parsed. */
 export const rowChange = z.strictObject({
 	id: z.uuid(),
 	lineId: id,

@@ -11,6 +11,7 @@ import { parse } from '../parse.ts';
 import { insertRows, lockSheet, readDrafts, rowData, setField, type DraftRow, type RowData } from './drafts.ts';
 import { notify } from './live.ts';
 
+/** Numbers to draw into a line, as parsed. */
 export const drawInput = z.strictObject({
 	lineId: id,
 	count: z

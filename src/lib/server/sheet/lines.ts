@@ -4,6 +4,7 @@ import { rest } from '../../core/quantity/quantity.ts';
 import { findingOf, type Finding, type Missing, type SheetLine, type SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 
+/** A movement as booking takes it. */
 export type Movement = NonNullable<EventInput['movements']>[number];
 
 /** Something of a sheet that findings are shown at: a row, what is picked, or a line. */
@@ -57,7 +58,7 @@ export const sheetLine = (l: OrderLine): SheetLine => ({
 });
 
 /** What stands at the head of a document's sheet. */
-export const sheetHead = (
+export const orderPart = (
 	o: Order
 ): Omit<SheetState, 'lines' | 'missing' | 'ready' | 'stamp' | 'events' | 'scans'> => ({
 	code: o.code,

@@ -20,6 +20,7 @@ import { Refused, type Placed } from './placed.ts';
 import { pickFor } from './scanpick.ts';
 import { sheetLines } from './state.ts';
 
+/** A scan, as parsed. */
 export const scanInput = z.strictObject({
 	/** made by the browser, so that sending twice takes it once */
 	id: z.uuid(),
@@ -33,6 +34,7 @@ export const scanInput = z.strictObject({
 	lineId: id.nullish(),
 	lot: oneLine(60, 0).nullish()
 });
+/** What a scan did. */
 export interface Taken {
 	taken: boolean;
 	said: string;

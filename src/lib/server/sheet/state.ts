@@ -17,12 +17,13 @@ import { getOrder, orderEvents, settleOrder, type Order } from '../document/orde
 import { builders } from '../builders.ts';
 import type { Built } from './build.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
-import { footBar, sheetHead, showFindings, type Said } from './lines.ts';
+import { footBar, orderPart, showFindings, type Said } from './lines.ts';
 import { notify } from './live.ts';
 import { scanLog } from './scanlog.ts';
 
 /** What is recorded now, as an address says it. */
 export const modeInput = z.enum(['both', 'use', 'output']).catch('both');
+/** The mode that an address asks for; use and output together when it says nothing. */
 export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
 
 const systemClock: Clock = () => new Date();
@@ -69,7 +70,7 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 		drafts,
 		event,
 		used: built.used,
-		sheet: { ...sheetHead(order), ...built.head, lines: built.lines, missing, ready, stamp }
+		sheet: { ...orderPart(order), ...built.shows, lines: built.lines, missing, ready, stamp }
 	};
 }
 
@@ -147,6 +148,7 @@ export async function sheetState(
 	return { ...sheet, events, scans };
 }
 
+/** A press of the button, as parsed. */
 export const bookInput = z.strictObject({
 	key,
 	stamp: z.string().max(100),

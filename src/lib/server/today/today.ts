@@ -47,6 +47,7 @@ export async function stockNotes(sql: Db, today: Day): Promise<{ stopped: StockN
 	return { stopped: [...stopped], expiring: [...expiring] };
 }
 
+/** An event as Today lists it. */
 export interface LastEvent {
 	id: string;
 	kind: string;

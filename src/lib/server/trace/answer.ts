@@ -5,6 +5,7 @@ import { holderOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import { backSlice, findRoots, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
 
+/** A lot or serial by its item and number, as programs name it. */
 export interface Named {
 	item: string;
 	lot: string | null;
@@ -28,7 +29,9 @@ const gapsOf = (slice: Slice, gaps: Gap[]) =>
 		qty: g.qty
 	}));
 
+/** What is traced, as programs name it. */
 export type Root = { item: string; lot?: string | null; serial?: string | null };
+/** From when and until when; the whole ledger without. */
 export interface Times {
 	since?: string | null;
 	asOf?: string | null;

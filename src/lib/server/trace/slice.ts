@@ -2,6 +2,7 @@ import type { Db } from '../database/connect.ts';
 import type { MarkName, NamedSlice } from '../../core/trace/present.ts';
 import type { Moved } from '../../core/trace/types.ts';
 
+/** The part of the ledger that a trace reads, with the names of what is in it. */
 export type Slice = NamedSlice;
 
 const ISO = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
@@ -12,7 +13,7 @@ export const plainTime = (at: string) => (at.endsWith('.000000Z') ? at.slice(0, 
 
 const columns = (sql: Db) => sql`m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, m.run_id, m.role`;
 /** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
-const bare = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
+const unmarked = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
 /**
  * All movements of every mark that the roots could have gone into, whatever the times; the trace itself decides.
@@ -28,7 +29,7 @@ export const forwardSlice = (sql: Db, roots: string[], asOf: string | null) =>
 		SELECT ${columns(sql)} FROM movement m WHERE m.mark_id = ANY(${roots}::bigint[])
 		UNION
 		SELECT ${columns(sql)} FROM (
-			SELECT DISTINCT r.id AS run_id, out.mark_id, out.mark_id IN ${bare(sql)} AS hidden FROM moved
+			SELECT DISTINCT r.id AS run_id, out.mark_id, out.mark_id IN ${unmarked(sql)} AS hidden FROM moved
 				JOIN run r ON r.id = moved.run_id
 				CROSS JOIN LATERAL (
 					SELECT r.unit_mark AS mark_id WHERE r.unit_mark IS NOT NULL
@@ -54,13 +55,13 @@ export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
 				SELECT m.run_id FROM movement m WHERE m.mark_id = touched.id AND m.role = 'make'
 				UNION SELECT r.id FROM run r WHERE r.unit_mark = touched.id) made
 			JOIN movement u ON u.run_id = made.run_id AND u.role = 'use'
-			WHERE touched.id NOT IN ${bare(sql)}),
+			WHERE touched.id NOT IN ${unmarked(sql)}),
 	fed AS (
-		SELECT DISTINCT m.run_id AS id FROM touched JOIN movement m ON m.mark_id = touched.id AND m.role = 'make' WHERE touched.id NOT IN ${bare(sql)}
+		SELECT DISTINCT m.run_id AS id FROM touched JOIN movement m ON m.mark_id = touched.id AND m.role = 'make' WHERE touched.id NOT IN ${unmarked(sql)}
 		UNION SELECT r.id FROM touched JOIN run r ON r.unit_mark = touched.id),
 	moved AS MATERIALIZED (
 		SELECT ${columns(sql)} FROM touched JOIN movement m ON m.mark_id = touched.id LEFT JOIN place f ON f.id = m.from_place
-			WHERE touched.id NOT IN ${bare(sql)} AND (m.role = 'make' OR (m.role IS NULL AND f.virtual))
+			WHERE touched.id NOT IN ${unmarked(sql)} AND (m.role = 'make' OR (m.role IS NULL AND f.virtual))
 		UNION ALL
 		SELECT ${columns(sql)} FROM fed JOIN movement m ON m.run_id = fed.id AND m.role IN ('use', 'detach'))`
 	);
@@ -106,14 +107,14 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			SELECT e.id, e.at, e.partner_id, e.job_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
 				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
 		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m)),
-		named AS MATERIALIZED (
+		listed AS MATERIALIZED (
 			SELECT k.id, k.kind, k.number, k.of_lot, k.expires_on, k.status, k.item_id FROM touched JOIN mark_now k ON k.id = touched.id)
 		SELECT moves.*, marks.*,
 			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id, job_id)) FROM happened) AS events,
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text,
 				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
 			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
-				WHERE id IN (SELECT DISTINCT item_id FROM named)) AS items,
+				WHERE id IN (SELECT DISTINCT item_id FROM listed)) AS items,
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
 			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
@@ -123,7 +124,7 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
 			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, json_agg(k.number) AS k_number,
 				json_agg(k.of_lot) AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
-				array_agg(k.item_id)::text AS k_item FROM named k) marks`;
+				array_agg(k.item_id)::text AS k_item FROM listed k) marks`;
 	const [got] = rows;
 	const text = (c: Cell) => (c === null ? null : String(c));
 	const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>

@@ -4,12 +4,12 @@
 	import { typed, type Sheet } from './sheet.svelte';
 	let { sheet, line }: { sheet: Sheet; line: SheetLine } = $props();
 	let lot = $state('');
-	const bare = $derived(line.rows.filter((r) => r.serial && !r.lot));
-	const pieces = $derived(bare.reduce((n, r) => n + r.count, 0));
+	const without = $derived(line.rows.filter((r) => r.serial && !r.lot));
+	const pieces = $derived(without.reduce((n, r) => n + r.count, 0));
 	async function put() {
 		const number = lot.trim().slice(0, 200);
 		if (!number) return;
-		const rows = bare.map((r) => ({
+		const rows = without.map((r) => ({
 			id: r.id,
 			version: r.version,
 			lineId: line.id,
@@ -19,7 +19,7 @@
 	}
 </script>
 
-{#if bare.length}
+{#if without.length}
 	<form
 		class="group"
 		onsubmit={(e) => {

@@ -86,8 +86,8 @@
 			if ('problem' in f) return void (said = f.problem);
 			said = '';
 			const run = { serial: f.first, count: f.count, ...(f.step ? { step: f.step } : {}) };
-			const named = beside && text(theirSerial) ? { supplierSerial: text(theirSerial) } : {};
-			await sheet.put([{ lineId: line.id, data: { ...extra, ...run, ...named } }]);
+			const supplier = beside && text(theirSerial) ? { supplierSerial: text(theirSerial) } : {};
+			await sheet.put([{ lineId: line.id, data: { ...extra, ...run, ...supplier } }]);
 			fill.set('');
 			theirSerial.set('');
 			focus('fill');

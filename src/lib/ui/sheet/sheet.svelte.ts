@@ -146,8 +146,8 @@ export class Sheet {
 	/** Puts the serials of a line that have no lot into a new one, drawn from the item's pattern: one act. */
 	async group(lineId: string) {
 		this.faults = [];
-		const bare = (this.state.lines.find((l) => l.id === lineId)?.rows ?? []).filter((r) => r.serial && !r.lot);
-		const before = bare.map((r) => ({ id: r.id, data: typed(r) }));
+		const without = (this.state.lines.find((l) => l.id === lineId)?.rows ?? []).filter((r) => r.serial && !r.lot);
+		const before = without.map((r) => ({ id: r.id, data: typed(r) }));
 		if (!(await this.queue(() => this.call('POST', { lineId, count: 1, group: true }, 'draw')))) return;
 		this.did({ rows: before.map((b) => ({ id: b.id, lineId, before: b.data, after: this.find(b.id)?.data ?? null })) });
 	}
