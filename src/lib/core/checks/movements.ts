@@ -199,7 +199,8 @@ function checkRun(p: Pass, l: Line) {
 
 function checkNumber(p: Pass, l: Line, step: Step | null) {
 	const { item, mark, given } = l;
-	const carries = (what: 'lot' | 'serial') => item.tracking.includes(what);
+	const { tracking } = item;
+	const carries = (what: 'lot' | 'serial') => tracking.includes(what);
 	for (const what of ['lot', 'serial'] as const)
 		if (given[what] && !carries(what)) tell(p, l, say.carriesNo, { item: item.code, what, number: given[what] });
 	const rule = (step && item.rules?.[step]) || null;

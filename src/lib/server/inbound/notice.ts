@@ -11,7 +11,7 @@ import { readCells } from '../../core/tables/table.ts';
 import { id, line as oneLine } from '../../core/text/input.ts';
 import { readNumber } from '../../core/text/text.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
-import { serialsOf } from '../numbering/serials.ts';
+import { everySerial } from '../numbering/serials.ts';
 import { parse } from '../parse.ts';
 import { insertRows, lockSheet, readDrafts, type RowData } from '../sheet/drafts.ts';
 import { notify } from '../sheet/live.ts';
@@ -239,7 +239,7 @@ export async function enterAnnounced(
 		lineId: d.lineId,
 		lot: d.data.lot ?? '',
 		qty: d.data.qty ?? '',
-		serials: serialsOf(d.data)
+		serials: everySerial(d.data)
 	}));
 	const arrived = await arrivedOf(sql, order, drafts);
 	let numbers = 0;

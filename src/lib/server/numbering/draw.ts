@@ -3,7 +3,7 @@ import { documentPath, type Kind } from '../../core/document/kinds.ts';
 import { inWords, readBack, render, scope, type Block, type Context } from '../../core/numbering/pattern.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { dayIn } from '../../core/time/clock.ts';
-import { serialsOf } from './serials.ts';
+import { everySerial } from './serials.ts';
 
 /** What is to be drawn. */
 export interface Wanted {
@@ -103,7 +103,7 @@ export async function drawnNumbers(
 		for (const { data } of await sql<{ data: { lot?: string; serial?: string; count?: number; step?: number } }[]>`
 			SELECT data FROM draft_row WHERE order_id = ANY(${orders}::bigint[])`) {
 			if (data.lot) held.add(`lot ${data.lot}`);
-			for (const s of serialsOf(data)) held.add(`serial ${s}`);
+			for (const s of everySerial(data)) held.add(`serial ${s}`);
 		}
 	const page = rows.slice(0, 200);
 	return {

@@ -8,7 +8,7 @@ import { MOST } from '../../core/ranges/ranges.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { draw } from './draw.ts';
-import { serialsOf, type Typed } from './serials.ts';
+import { everySerial, type Typed } from './serials.ts';
 
 /** The numbers drawn for an order when it was released. */
 export interface Released {
@@ -35,7 +35,7 @@ export async function releasedFor(
 		const held = new Set(
 			drafts
 				.filter((d) => d.lineId === line.id)
-				.flatMap((d) => (kind === 'lot' ? (d.data.lot ?? []) : serialsOf(d.data)))
+				.flatMap((d) => (kind === 'lot' ? (d.data.lot ?? []) : everySerial(d.data)))
 		);
 		const numbers = drawn
 			.filter((d) => d.line === line.id && d.kind === kind && !held.has(d.number))

@@ -7,7 +7,7 @@ export interface Typed {
 }
 
 /** The serials of a row as typed; the first alone when it cannot be counted on from; none when there are too many. */
-export function serialsOf({ serial, count, step }: Typed['data']): string[] {
+export function everySerial({ serial, count, step }: Typed['data']): string[] {
 	if (!serial || serial.length > 60) return [];
 	try {
 		return expand(serial, count ?? 1, step);

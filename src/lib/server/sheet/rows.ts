@@ -187,7 +187,7 @@ async function checkBins(sql: Db, out: ReadRows, place: string | null) {
 function checkLotsTwice(out: ReadRows, lines: ReadonlyMap<string, OrderLine>) {
 	const seen = new Set<string>();
 	for (const row of out.rows) {
-		const { itemId, tracking } = lines.get(row.lineId)!;
+		const { tracking, itemId } = lines.get(row.lineId)!;
 		if (tracking !== 'lot' || !row.lot) continue;
 		const key = `${itemId} ${row.lot} ${row.place}`;
 		if (seen.has(key))
