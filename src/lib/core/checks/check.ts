@@ -119,5 +119,6 @@ export function together(list: readonly Found[]): { first: Found; all: Found[]; 
 export const faultFrom = <A>(check: Check<A>, args: A, at: string): Fault => ({
 	message: check.say(subjectOf([]), args, check.level ?? 'stop', []),
 	at,
-	code: check.code
+	code: check.code,
+	level: 'stop'
 });

@@ -181,7 +181,10 @@ export async function noteReceipt(tx: Db, lines: readonly Line[]): Promise<Found
 			FROM firm f CROSS JOIN (SELECT DISTINCT * FROM unnest(${rows.map((r) => r.l.item.id)}::bigint[],
 				${rows.map((r) => (r.l.given.supplierLot || r.lot.lot_no!).toLowerCase())}::text[]) w(item, theirs)) w
 			JOIN mark k ON k.kind = 'lot' AND k.item_id = w.item AND lower(k.supplier_lot) LIKE replace(replace(replace(w.theirs, '\\', '\\\\'), '%', '\\%'), '_', '\\_')
-			LEFT JOIN event e ON e.id = k.event_id`
+			LEFT JOIN event e ON e.id = k.event_id
+			-- A lot whose only receipt was undone never came.
+			WHERE NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = k.event_id) OR EXISTS (SELECT 1 FROM effective_movement m WHERE m.mark_id = k.id)
+			ORDER BY k.id`
 	]);
 	const unit = new Map(known.map((r) => [r.lot.id, r.l.item.unit]));
 	return notesOfReceipt(lines, {
