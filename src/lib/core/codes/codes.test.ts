@@ -116,6 +116,10 @@ describe('element strings', () => {
 	it.each([
 		['0109506000134353', 'check digit'],
 		['11', 'holds 0 characters'],
+		// GS1 General Specifications, 3.2: (20) is n2+n2, an internal product variant of exactly two digits.
+		['(20)1', 'holds 1 character'],
+		['(20)123', 'holds 3 characters'],
+		['(20)1A', 'digits'],
 		['0195060001343', 'it takes 14'],
 		['(01)09506000134352(10)' + 'x'.repeat(21), '1 to 20'],
 		['(999)1', 'does not know'],
@@ -208,6 +212,15 @@ describe('a keyboard wedge', () => {
 		[...'VB-77'].forEach((k, i) => w.key(k, 1000 + i * 10));
 		[...'31'].forEach((k, i) => w.key(k, 1200 + i * 10));
 		expect(w.key('Enter', 1230)).toBe('VB-7731');
+	});
+	it('Shift, Ctrl and Alt pressed within one are part of it; any other key ends it', () => {
+		const typed = (between: string) => {
+			const w = new Wedge();
+			const keys = ['V', between, 'B', '-', '7', '7', 'Enter'];
+			return keys.reduce<string | null>((got, k, i) => w.key(k, 1000 + i * 8) ?? got, null);
+		};
+		expect(['Shift', 'Control', 'Alt'].map(typed)).toEqual(['VB-77', 'VB-77', 'VB-77']);
+		expect(typed('ArrowLeft')).toBe('B-77');
 	});
 	it('a burst begins anew after a pause', () => {
 		const w = new Wedge();

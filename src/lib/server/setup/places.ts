@@ -78,9 +78,10 @@ export async function addPlace(sql: Sql, by: string, input: unknown): Promise<vo
 /** Says whether goods arrive at a place, to be put away from it. */
 export async function setDock(sql: Sql, by: string, code: string, dock: boolean): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const done = await tx`UPDATE place SET dock = ${dock} WHERE code = ${code} AND NOT virtual`;
-		if (!done.count) throw new Problem(`There is no place ${code.slice(0, 60)}. Reload the page.`, 404);
-		await keepHistory(tx, by, 'place', code, { dock: !dock }, { dock });
+		const [was] = await tx<{ dock: boolean }[]>`SELECT dock FROM place WHERE code = ${code} AND NOT virtual FOR UPDATE`;
+		if (!was) throw new Problem(`There is no place ${code.slice(0, 60)}. Reload the page.`, 404);
+		await tx`UPDATE place SET dock = ${dock} WHERE code = ${code}`;
+		await keepHistory(tx, by, 'place', code, was, { dock });
 	});
 }
 

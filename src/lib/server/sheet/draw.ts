@@ -36,9 +36,16 @@ type Want = z.output<typeof drawInput>;
 /**
  * Draws the next numbers for a line and puts them into its sheet, in one transaction: what was drawn is in the sheet,
  * or was not drawn.
+ * @param now when it is drawn: the day there goes into the number
  * @returns the ids of the new rows
  */
-export async function drawRows(sql: Sql, by: string, order: Order, input: unknown): Promise<string[]> {
+export async function drawRows(
+	sql: Sql,
+	by: string,
+	order: Order,
+	input: unknown,
+	now = new Date()
+): Promise<string[]> {
 	const want = parse(drawInput, input);
 	const line = order.lines.find((l) => l.id === want.lineId);
 	if (!line) throw new Problem('This line is not part of the order any more. Reload the page.', 409);
@@ -53,7 +60,7 @@ export async function drawRows(sql: Sql, by: string, order: Order, input: unknow
 		await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR SHARE`;
 		const wanted = {
 			item: { id: line.itemId, code: line.item },
-			context: contextOf(line.item, order),
+			context: contextOf(line.item, order, now),
 			order: order.id
 		};
 		await lockSheet(tx, order.id);
