@@ -5,6 +5,8 @@ import { Problem } from '../../core/problem/problem.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { forwardAnswer } from '../trace/answer.ts';
+import { connect } from '../database/connect.ts';
+import { appendChanges } from '../ledger/changes.ts';
 import { verify } from '../ledger/verify.ts';
 import { createDocument } from '../document/create.ts';
 import { saveRows, type RowData } from './drafts.ts';
@@ -152,5 +154,79 @@ describe('a sheet', () => {
 		);
 		expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected']);
 		expect((await verify(db.sql)).findings).toEqual([]);
+	});
+
+	it('what is picked stays what it is when its number is corrected before it goes', async () => {
+		const [code, item, lot] = ['SO-4', 'RAW1', 'L-LATE'];
+		const lines = [{ item, qty: '1' }];
+		await createDocument(db.sql, 'ines', { code, kind: 'sale', partner: 'C1', place: 'QS', lines });
+		const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${lot}`;
+		await type(code, 1, { mark: id, place: 'QS/A1', qty: '1' });
+		const correct = (key: string, value: string) =>
+			appendChanges(db.sql, ines, { key, kind: 'correct', reason: 'misread label' }, async () => [
+				{ mark: id, field: 'lot_no', value }
+			]);
+		await correct('misread', 'L-LATER');
+		// Another lot takes the number that was printed on it: the pick is not it.
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S1',
+			movements: [{ item, lot, qty: 3, from: '@supplier', to: 'QS/A1', expiresOn: '2198-01-01' }]
+		});
+		const [pick] = (await sheetState(db.sql, code)).lines[0].cells[0].picks;
+		expect([pick.mark, pick.number, pick.findings]).toEqual([id, 'L-LATER', []]);
+		const { id: event } = await bookNow(code);
+		const went = await db.sql<{ mark: string }[]>`SELECT mark_id AS mark FROM movement WHERE event_id = ${event}`;
+		expect(went).toMatchObject([{ mark: id }]);
+		const found = await db.sql<{ mark: string }[]>`SELECT mark_id AS mark FROM mark_alias WHERE number = ${lot}`;
+		expect(found, 'the number that was corrected still finds it').toMatchObject([{ mark: id }]);
+	});
+
+	it('takes as many statements for 200 lines and 2,000 serials as for one of each', async () => {
+		const made = async (code: string, lines: number, serials: number) => {
+			for (const [kind, item] of [
+				['purchase', 'PIECE'],
+				['sale', 'PLENTY']
+			] as const)
+				await createDocument(db.sql, 'ines', {
+					code: `${kind}-${code}`,
+					kind,
+					partner: kind === 'sale' ? 'C1' : 'S1',
+					place: kind === 'sale' ? 'QS' : 'QS/A1',
+					lines: Array.from({ length: lines }, () => ({ item, qty: '10' }))
+				});
+			const order = (await getOrder(db.sql, `purchase-${code}`))!;
+			const rows = order.lines.map((l, i) => ({
+				id: randomUUID(),
+				lineId: l.id,
+				version: 0,
+				data: { serial: `${code}-${i}-001`, count: serials / lines }
+			}));
+			await saveRows(db.sql, 'ines', order, rows);
+		};
+		const statements = async (code: string) => {
+			let seen = 0;
+			const sql = connect(db.url, 'app', 1, () => seen++);
+			await sheetState(sql, code);
+			await sql.end();
+			return seen;
+		};
+		await makeItems(db.sql, [
+			{ code: 'PIECE', name: 'Piece', unit: 'each', tracking: 'serial' },
+			{ code: 'PLENTY', name: 'Plenty', unit: 'kg', decimals: 3, tracking: 'lot' }
+		]);
+		const arrived = { item: 'PLENTY', lot: 'P', qty: '9000', from: '@supplier', to: 'QS/A1' };
+		await bookTest(db.sql, { kind: 'receipt', partner: 'S1', movements: [arrived] });
+		await made('one', 1, 1);
+		await made('many', 200, 2000);
+		const counts = await Promise.all(
+			['purchase-one', 'purchase-many', 'sale-one', 'sale-many', 'MO-1'].map(async (code) => [
+				code,
+				await statements(code)
+			])
+		);
+		console.log(`the sheet of an order, statements: ${counts.map(([code, n]) => `${code} ${n}`).join(', ')}`);
+		const [one, many, few, lots] = counts.map(([, n]) => n);
+		expect([many, lots]).toEqual([one, few]);
 	});
 });
