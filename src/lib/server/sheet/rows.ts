@@ -56,18 +56,31 @@ export async function readRows(
 ): Promise<ReadRows> {
 	const byId = new Map(lines.map((l) => [l.id, l]));
 	const out: ReadRows = { rows: [], found: [] };
-	const budget = { left: MOST };
-	for (const d of drafts) {
+	const mine = drafts.flatMap((d) => {
 		const line = byId.get(d.lineId);
-		if (line && bringsNumbers(d)) out.rows.push(readRow(out, line, d, setting, budget));
-	}
+		return line && bringsNumbers(d) ? [{ d, line }] : [];
+	});
+	// Counted before any of them is written out: of too many none is.
+	const count = mine.reduce((n, { d, line }) => n + (hasSerials(line, d) ? (d.data.count ?? 1) : 0), 0);
+	const amount = { count, before: 0 };
+	for (const { d, line } of mine) out.rows.push(readRow(out, line, d, setting, amount));
 	await Promise.all([checkBins(sql, out, setting.place), takeRecorded(sql, out.rows, byId)]);
 	checkLotsTwice(out, byId);
 	return out;
 }
 
-function readRow(out: ReadRows, line: OrderLine, d: DraftRow, setting: Setting, budget: { left: number }): ReadRow {
-	const { tracking } = line;
+/** Does a row stand for serials, and not for a quantity? */
+const hasSerials = ({ tracking }: OrderLine, { data }: DraftRow) =>
+	tracking.includes('serial') && (!!data.serial?.trim() || !data.qty?.trim());
+
+/** @param amount how many numbers the sheet has in all, and how many stand before this row */
+function readRow(
+	out: ReadRows,
+	line: OrderLine,
+	d: DraftRow,
+	setting: Setting,
+	amount: { count: number; before: number }
+): ReadRow {
 	const count = d.data.count ?? 1;
 	const step = d.data.step ?? 1;
 	const row: ReadRow = {
@@ -102,16 +115,21 @@ function readRow(out: ReadRows, line: OrderLine, d: DraftRow, setting: Setting, 
 		if ('problem' in read) refuse(unread, { problem: read.problem });
 		else row[field] = read.number;
 	}
-	const serials = tracking.includes('serial') && (!!row.serial || !row.qty);
-	if (!serials) {
+	if (!hasSerials(line, d)) {
 		const q = parseQty(row.qty, line.decimals, line.unit);
 		if ('qty' in q) row.qty = q.qty;
 		return row;
 	}
 	row.qty = String(count);
-	if (row.faulty || !row.serial) return row;
-	if ((budget.left -= count) < 0) refuse(tooMany, { count: MOST - budget.left, most: MOST });
-	else
+	const fits = amount.before <= MOST;
+	amount.before += count;
+	if (amount.count > MOST) {
+		// Said once, where the limit is passed.
+		if (fits && amount.before > MOST) refuse(tooMany, { count: amount.count, most: MOST });
+		row.faulty = true;
+	}
+	if (!row.serial) return row;
+	if (!row.faulty)
 		try {
 			row.serials = expand(row.serial, count, step);
 		} catch (e) {
