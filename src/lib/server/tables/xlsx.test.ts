@@ -1,17 +1,8 @@
-import { crc32, deflateRawSync } from 'node:zlib';
-import JSZip from 'jszip';
-import ExcelJS from 'exceljs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { row, withSheet, written, zip } from '../../../../tests/files.ts';
 import { guess, mapRows } from '../../core/tables/table.ts';
 import { checkUnpacked, MOST_UNPACKED, readXlsx } from './xlsx.ts';
-
-async function written(fill: (book: ExcelJS.Workbook) => void): Promise<ArrayBuffer> {
-	const book = new ExcelJS.Workbook();
-	fill(book);
-	const buffer = Buffer.from(await book.xlsx.writeBuffer());
-	return buffer.buffer.slice(buffer.byteOffset, buffer.byteOffset + buffer.byteLength) as ArrayBuffer;
-}
 
 describe('an XLSX', () => {
 	it('is read as the text that a person sees: dates as days, formulas as what they gave, rich text plain', async () => {
@@ -72,36 +63,6 @@ describe('an XLSX', () => {
 });
 
 describe('a file that would do harm', () => {
-	/** A ZIP with one deflated entry, whose directory says that it unpacks to so many bytes. */
-	function zip(content: Buffer, says = content.length, name = 'xl/workbook.xml'): ArrayBuffer {
-		const packed = deflateRawSync(content);
-		const title = Buffer.from(name);
-		const local = Buffer.alloc(30);
-		local.writeUInt32LE(0x04034b50, 0);
-		local.writeUInt16LE(20, 4);
-		local.writeUInt16LE(8, 8);
-		local.writeUInt32LE(crc32(content), 14);
-		local.writeUInt32LE(packed.length, 18);
-		local.writeUInt32LE(says, 22);
-		local.writeUInt16LE(title.length, 26);
-		const entry = Buffer.alloc(46);
-		entry.writeUInt32LE(0x02014b50, 0);
-		entry.writeUInt16LE(20, 6);
-		entry.writeUInt16LE(8, 10);
-		entry.writeUInt32LE(crc32(content), 16);
-		entry.writeUInt32LE(packed.length, 20);
-		entry.writeUInt32LE(says, 24);
-		entry.writeUInt16LE(title.length, 28);
-		const end = Buffer.alloc(22);
-		const directory = local.length + title.length + packed.length;
-		end.writeUInt32LE(0x06054b50, 0);
-		end.writeUInt16LE(1, 8);
-		end.writeUInt16LE(1, 10);
-		end.writeUInt32LE(entry.length + title.length, 12);
-		end.writeUInt32LE(directory, 16);
-		const all = Buffer.concat([local, title, packed, entry, title, end]);
-		return new Uint8Array(all).buffer;
-	}
 	it('that says it unpacks to too much is refused before it is unpacked', () =>
 		expect(readXlsx(zip(Buffer.from('x'), MOST_UNPACKED + 1))).rejects.toThrow('unpacks to more than 100 MB'));
 	it('that unpacks to too much is refused while it is unpacked, whatever it says', async () => {
@@ -112,26 +73,13 @@ describe('a file that would do harm', () => {
 			'not an XLSX file that can be read'
 		);
 	});
-	const cell = (row: number) => `<row r="${row}"><c r="A${row}" t="inlineStr"><is><t>x</t></is></c></row>`;
-	/** A workbook whose first sheet has the given XML. */
-	async function withSheet(change: (xml: string) => string): Promise<ArrayBuffer> {
-		const file = await written((book) => void book.addWorksheet('S').addRow(['a']));
-		const parts = await JSZip.loadAsync(file);
-		const name = 'xl/worksheets/sheet1.xml';
-		parts.file(name, change(await parts.file(name)!.async('string')));
-		return parts.generateAsync({ type: 'arraybuffer' });
-	}
 	it.each([
 		[
 			'a row number of 99,999,999',
-			(xml: string) => xml.replace('</sheetData>', `${cell(99_999_999)}</sheetData>`),
+			(xml: string) => xml.replace('</sheetData>', `${row(99_999_999)}</sheetData>`),
 			'99,999,999 rows'
 		],
-		[
-			'a row beyond the most',
-			(xml: string) => xml.replace('</sheetData>', `${cell(20_001)}</sheetData>`),
-			'20,001 rows'
-		]
+		['a row beyond the most', (xml: string) => xml.replace('</sheetData>', `${row(20_001)}</sheetData>`), '20,001 rows']
 	])('%s is refused where it stands', async (_what, change, says) => {
 		const started = performance.now();
 		await expect(readXlsx(await withSheet(change))).rejects.toThrow(says);
