@@ -69,6 +69,18 @@ describe('exact arithmetic', () => {
 		['0.12345678', 3, '0.123'],
 		['1000', 0, '1,000']
 	])('%s is shown as %3$s', (q, d, want) => expect(show(q, d)).toBe(want));
+	it('shows what is written out already as it shows what it has to round', () =>
+		fc.assert(
+			fc.property(fc.bigInt({ min: -(10n ** 12n), max: 10n ** 12n }), fc.nat(6), fc.nat(6), (n, places, decimals) => {
+				const exactly = new Fraction(n, 10n ** BigInt(places));
+				const [whole, rest = ''] = exactly.round(decimals).toString(6).split('.');
+				const shown =
+					Number(whole).toLocaleString('en') === '0' && whole.startsWith('-')
+						? '-0'
+						: Number(whole).toLocaleString('en');
+				expect(show(exactly.toString(6), decimals)).toBe(rest ? `${shown}.${rest}` : shown);
+			})
+		));
 	it('in a sentence', () => expect([amount('40', 'each'), amount('2.5', 'kg')]).toEqual(['40', '2.5 kg']));
 });
 

@@ -1,4 +1,5 @@
 import Fraction from 'fraction.js';
+import { plus, ZERO } from './fractions.ts';
 
 /** A decimal number as text, as PostgreSQL's numeric gives it. Never a float. */
 export type Qty = string;
@@ -51,8 +52,11 @@ export function exact(f: Fraction): Qty {
 
 /** For people: grouped thousands, at most `decimals` places, no superfluous zeros. */
 export function show(qty: Qty, decimals = 6): string {
-	const rounded = new Fraction(qty).round(decimals);
-	const [whole, rest = ''] = rounded.toString(decimals).replace(/[()]/g, '').split('.');
+	// Most are written out already, with no more places than are shown: nothing to round.
+	const plain = /^(?:0|-?[1-9]\d*)(?:\.(\d+))?$/.exec(qty);
+	const text =
+		plain && (plain[1] ?? '').length <= decimals ? qty : new Fraction(qty).round(decimals).toString(decimals);
+	const [whole, rest = ''] = text.replace(/[()]/g, '').split('.');
 	const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, ',');
 	const places = rest.replace(/0+$/, '');
 	return places ? `${grouped}.${places}` : grouped;
@@ -67,10 +71,7 @@ export function roundToTotal(shares: Fraction[], decimals: number): Qty[] {
 	const scale = 10n ** BigInt(decimals);
 	const scaled = shares.map((s) => s.mul(scale));
 	const floors = scaled.map((s) => s.floor().n * (s.s < 0n ? -1n : 1n));
-	const sum = shares
-		.reduce((s, x) => s.add(x), new Fraction(0))
-		.mul(scale)
-		.round();
+	const sum = shares.reduce(plus, ZERO).mul(scale).round();
 	let left = sum.n - floors.reduce((s, x) => s + x, 0n);
 	const order = scaled.map((s, i) => ({ i, rest: s.sub(floors[i]) })).sort((a, b) => b.rest.compare(a.rest));
 	for (const { i } of order) {

@@ -18,13 +18,26 @@ export function isZone(name: string): boolean {
 	}
 }
 
+/** How a day is written: ISO 8601. */
+export const DAY = 'yyyy-MM-dd';
 /** The day at a place at some moment: what "today" is there for expiry, due dates, numbers and warranty. */
-export const dayIn = (zone: Zone, at: Date): Day => format(new TZDate(at, zone), 'yyyy-MM-dd');
+export const dayIn = (zone: Zone, at: Date): Day => format(new TZDate(at, zone), DAY);
 
 /** How a time of today is shown where every second counts. */
 export const TIME_ONLY = 'HH:mm:ss';
 /** A moment as the clock on the wall there shows it: "2026-10-25 01:30". */
 export const timeIn = (zone: Zone, at: Date, shape = 'yyyy-MM-dd HH:mm'): string => format(new TZDate(at, zone), shape);
+
+/** Shows many moments as the clock there shows them; those that several share are worked out once. */
+export function timesIn(zone: Zone, shape?: string): (at: Date) => string {
+	const known = new Map<number, string>();
+	return (at) => {
+		const moment = at.getTime();
+		let shown = known.get(moment);
+		if (shown === undefined) known.set(moment, (shown = timeIn(zone, at, shape)));
+		return shown;
+	};
+}
 
 /** The moment a day begins there: midnight, or the first moment after it where the clock jumps over midnight. */
 export const startOf = (zone: Zone, day: Day): Date => {

@@ -1,5 +1,6 @@
 import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
+import { plus, ZERO } from '../quantity/fractions.ts';
 import { exact, roundToTotal, show, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
 import type { Step, StepSide, TraceMark, TraceView, ViewGap, WhereRow } from './view.ts';
@@ -136,11 +137,11 @@ function presentWhere(
 	});
 	const sums = new Map<string, { content: Fraction; count: number }>();
 	result.where.forEach((w, i) => {
-		const s = sums.get(w.state) ?? { content: new Fraction(0), count: 0 };
-		sums.set(w.state, { content: s.content.add(contents[i]), count: s.count + 1 });
+		const s = sums.get(w.state) ?? { content: ZERO, count: 0 };
+		sums.set(w.state, { content: plus(s.content, new Fraction(contents[i])), count: s.count + 1 });
 	});
 	view.balance = [...sums].map(([state, s]) => ({ state, content: show(exact(s.content), decimals), count: s.count }));
-	const whole = result.where.reduce((s, w) => s.add(w.content), new Fraction(0));
+	const whole = result.where.reduce((s, w) => plus(s, w.content), ZERO);
 	view.accounted = result.rootQty.n === 0n ? null : whole.equals(result.rootQty);
 	view.reached = result.marks.map((m) => ({ mark: keep(m.mark), since: papers.time(m.since), now: m.now }));
 }

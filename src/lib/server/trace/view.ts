@@ -1,5 +1,5 @@
 import type { Db } from '../database/connect.ts';
-import { dayIn, timeIn } from '../../core/time/clock.ts';
+import { DAY, timesIn } from '../../core/time/clock.ts';
 import { traceBack } from '../../core/trace/back.ts';
 import { traceForward } from '../../core/trace/forward.ts';
 import { presentTrace } from '../../core/trace/present.ts';
@@ -36,10 +36,11 @@ export async function traceView(
 		),
 		'where' in result ? lastPapers(sql, result.where) : []
 	]);
+	const [time, day] = [timesIn(zone), timesIn(zone, DAY)];
 	const papers = {
-		events: new Map([...events].map(([id, e]) => [id, { document: e.document, at: timeIn(zone, e.at) }])),
-		gone: new Map(gone.map((g) => [`${g.mark} ${g.holder}`, { document: g.document, at: dayIn(zone, g.at) }])),
-		time: (at: string) => timeIn(zone, new Date(at))
+		events: new Map([...events].map(([id, e]) => [id, { document: e.document, at: time(e.at) }])),
+		gone: new Map(gone.map((g) => [`${g.mark} ${g.holder}`, { document: g.document, at: day(g.at) }])),
+		time: (at: string) => time(new Date(at))
 	};
 	return presentTrace(slice, roots, result, papers, Math.round(performance.now() - started));
 }
