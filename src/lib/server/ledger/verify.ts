@@ -53,20 +53,27 @@ export async function verify(sql: Db): Promise<{ events: number; movements: numb
 	await find(
 		'I6',
 		sql`
-		SELECT format('event %s books %s of %s without its %s', e.id, m.qty, i.code, CASE WHEN r.lot = 'required' AND coalesce(k.lot_no, k.of_lot) IS NULL THEN 'lot' ELSE 'serial' END) AS what
-		FROM effective_movement m JOIN event e ON e.id = m.event_id JOIN mark_now k ON k.id = m.mark_id
-		JOIN item i ON i.id = k.item_id AND i.tracking <> 'none' JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place
-		JOIN item_rule r ON r.item_id = i.id AND r.since <= e.recorded_at
-			AND r.step = step_of(e.kind, f.code, t.code, coalesce(f.site_id, f.id), coalesce(t.site_id, t.id), m.role)
-		WHERE (r.lot = 'required' AND coalesce(k.lot_no, k.of_lot) IS NULL OR r.serial = 'required' AND k.serial_no IS NULL)
-			-- A run that only gives numbers to what has fewer of them is no production, and nothing is asked of it.
-			AND NOT EXISTS (
-				SELECT 1 FROM movement o JOIN mark_now ok ON ok.id = o.mark_id JOIN run u ON u.id = o.run_id WHERE o.run_id = m.run_id GROUP BY o.run_id
-				HAVING count(DISTINCT ok.item_id) = 1 AND bool_and(u.unit_mark IS NULL) AND bool_and(o.role IN ('use', 'make')) AND count(DISTINCT o.role) = 2
-					AND bool_and(o.role <> 'use' OR ok.serial_no IS NULL)
-					AND count(DISTINCT coalesce(ok.lot_no, ok.of_lot, '')) FILTER (WHERE o.role = 'use') = 1
-					AND CASE WHEN bool_or(o.role = 'use' AND coalesce(ok.lot_no, ok.of_lot) IS NULL) THEN bool_and(o.role <> 'make' OR ok.kind <> 'unmarked')
-						ELSE count(DISTINCT coalesce(ok.lot_no, ok.of_lot)) = 1 AND bool_and(o.role <> 'make' OR coalesce(ok.lot_no, ok.of_lot) IS NOT NULL AND ok.serial_no IS NOT NULL) END) LIMIT 50`
+		WITH lacking AS MATERIALIZED (
+			-- What lacks a number that its item carries: few, so that only of them the rule and the run are looked up.
+			SELECT e.id AS event, e.recorded_at, m.qty, m.run_id, i.id AS item_id, i.code, coalesce(k.lot_no, k.of_lot) IS NULL AS no_lot, k.serial_no IS NULL AS no_serial,
+				step_of(e.kind, f.code, t.code, coalesce(f.site_id, f.id), coalesce(t.site_id, t.id), m.role) AS step
+			FROM mark_now k JOIN item i ON i.id = k.item_id
+				AND (i.tracking LIKE '%lot%' AND coalesce(k.lot_no, k.of_lot) IS NULL OR i.tracking LIKE '%serial%' AND k.serial_no IS NULL)
+			JOIN effective_movement m ON m.mark_id = k.id JOIN event e ON e.id = m.event_id
+			JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place),
+		refused AS MATERIALIZED (
+			SELECT l.*, CASE WHEN r.lot = 'required' AND l.no_lot THEN 'lot' ELSE 'serial' END AS number FROM lacking l
+			JOIN item_rule r ON r.item_id = l.item_id AND r.step = l.step AND r.since <= l.recorded_at
+				AND (r.lot = 'required' AND l.no_lot OR r.serial = 'required' AND l.no_serial))
+		SELECT format('event %s books %s of %s without its %s', l.event, l.qty, l.code, l.number) AS what FROM refused l
+		-- A run that only gives numbers to what has fewer of them is no production, and nothing is asked of it.
+		WHERE NOT EXISTS (
+			SELECT 1 FROM movement o JOIN mark_now ok ON ok.id = o.mark_id JOIN run u ON u.id = o.run_id WHERE o.run_id = l.run_id GROUP BY o.run_id
+			HAVING count(DISTINCT ok.item_id) = 1 AND bool_and(u.unit_mark IS NULL) AND bool_and(o.role IN ('use', 'make')) AND count(DISTINCT o.role) = 2
+				AND bool_and(o.role <> 'use' OR ok.serial_no IS NULL)
+				AND count(DISTINCT coalesce(ok.lot_no, ok.of_lot, '')) FILTER (WHERE o.role = 'use') = 1
+				AND CASE WHEN bool_or(o.role = 'use' AND coalesce(ok.lot_no, ok.of_lot) IS NULL) THEN bool_and(o.role <> 'make' OR ok.kind <> 'unmarked')
+					ELSE count(DISTINCT coalesce(ok.lot_no, ok.of_lot)) = 1 AND bool_and(o.role <> 'make' OR coalesce(ok.lot_no, ok.of_lot) IS NOT NULL AND ok.serial_no IS NOT NULL) END) LIMIT 50`
 	);
 	await find(
 		'I7',
