@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import Piscina from 'piscina';
-import { Problem, type Fault } from '../../core/problem/problem.ts';
-import type { Tasks } from './tasks.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import type { Answer, Tasks } from './tasks.ts';
 
 /*
  * What can take more than a moment of the processor runs here, in threads of its own, so that everybody else is answered
@@ -23,9 +23,6 @@ const pool = () =>
 		idleTimeout: 60_000,
 		resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY }
 	}));
-
-/** What a thread answers: the task's result, or its refusal, which loses its class on the way. */
-export type Answer<T> = { result: T } | { refused: { faults: Fault[]; status: number } };
 
 /**
  * Runs a task in a thread of its own.

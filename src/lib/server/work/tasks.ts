@@ -1,4 +1,4 @@
-import { Problem } from '../../core/problem/problem.ts';
+import { Problem, type Fault } from '../../core/problem/problem.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
 import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
@@ -7,7 +7,9 @@ import { readXlsx } from '../tables/xlsx.ts';
 import { backAnswer, forwardAnswer, type Root, type Times } from '../trace/answer.ts';
 import { traceCsv } from '../trace/csv.ts';
 import { traceView } from '../trace/view.ts';
-import type { Answer } from './pool.ts';
+
+/** What a thread answers: the task's result, or its refusal, which loses its class on the way. */
+export type Answer<T> = { result: T } | { refused: { faults: Fault[]; status: number } };
 
 /** Runs a task; a refusal goes back as data. */
 const task =
