@@ -1,5 +1,5 @@
 import type { Fault } from '../problem/problem.ts';
-import { compress, text } from '../ranges/ranges.ts';
+import { ranged } from '../ranges/ranges.ts';
 
 /**
  * How strongly something stands in the way. stop: cannot be booked. reason: can be, with one line of why.
@@ -56,12 +56,6 @@ export interface Found {
 	/** nothing is wrong: it is only not typed yet */
 	open?: true;
 }
-
-/** The first three ranges of some numbers, and how many in all. */
-export const ranged = (numbers: readonly string[]): string => {
-	const ranges = compress(numbers).map(text);
-	return ranges.length > 3 ? `${ranges.slice(0, 3).join(', ')} and ${numbers.length} in all` : ranges.join(', ');
-};
 
 /** The subject of a sentence about some numbers. */
 export function subjectOf(about: readonly About[]): Subject {

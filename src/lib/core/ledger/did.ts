@@ -1,3 +1,4 @@
+import { ranged } from '../ranges/ranges.ts';
 import { virtualPlace } from './places.ts';
 import { stepOf, type At } from './steps.ts';
 import type { Role } from './events.ts';
@@ -11,7 +12,7 @@ export interface Happened {
 	partner: string | null;
 	job: string | null;
 	run: string | null;
-	/** what the run made: its unit, or the first numbers that came out of it */
+	/** what the runs made: their units, or the numbers that came out of them */
 	made: readonly string[];
 	/** the run only gave numbers to what had none */
 	numbering: boolean;
@@ -28,12 +29,10 @@ export function sayDid(h: Happened): string {
 	if (!h.from || !h.to) return sayAct(h.kind);
 	const { role } = h;
 	if (role) {
-		const made = h.made.length
-			? h.made.slice(0, 3).join(', ') + (h.made.length > 3 ? ' and more' : '')
-			: `run ${h.run}`;
+		const made = h.made.length ? ranged(h.made) : h.run ? `run ${h.run}` : 'several runs';
 		if (h.numbering) return role === 'use' ? `numbered as ${made}` : 'given its number';
 		if (role === 'use') return `used for ${made}`;
-		return role === 'detach' ? `taken out of ${made}` : `made in ${h.run}`;
+		return role === 'detach' ? `taken out of ${made}` : `made in ${h.run ?? 'several runs'}`;
 	}
 	const step = stepOf({ kind: h.kind, from: h.from, to: h.to });
 	switch (step) {

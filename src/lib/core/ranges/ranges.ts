@@ -151,3 +151,9 @@ function checked(first: string, count: number): Filled {
 		};
 	return { first, count };
 }
+
+/** The first three ranges of some numbers, and how many in all. */
+export const ranged = (numbers: readonly string[]): string => {
+	const ranges = compress(numbers).map(text);
+	return ranges.length > 3 ? `${ranges.slice(0, 3).join(', ')} and ${numbers.length} in all` : ranges.join(', ');
+};

@@ -1,9 +1,9 @@
 import type { Db } from '../database/connect.ts';
 import { documentPath, type Kind } from '../../core/document/kinds.ts';
-import { ranged } from '../../core/checks/check.ts';
 import { showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
 import { sayDid } from '../../core/ledger/did.ts';
 import type { Role } from '../../core/ledger/events.ts';
+import { ranged } from '../../core/ranges/ranges.ts';
 import { sayStatus } from '../../core/ledger/status.ts';
 import { timeIn, type Zone } from '../../core/time/clock.ts';
 
@@ -75,20 +75,22 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, j.name AS job, e.reason,
 			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone, e.undoes, x.qty, x.numbers,
 			f.code AS from, coalesce(fs.code, f.code) AS "fromSite", t.code AS to, coalesce(ts.code, t.code) AS "toSite", x.role, r.code AS run,
-			coalesce(ARRAY[u.number], CASE WHEN x.role IN ('use', 'detach') THEN ARRAY(SELECT DISTINCT p.number FROM movement m JOIN mark p ON p.id = m.mark_id
-				WHERE m.run_id = r.id AND m.role = 'make' AND p.number IS NOT NULL ORDER BY 1 LIMIT 4) END) AS made,
-			r.code LIKE '%/numbered-%' AS numbering, x.field, x.old, x.new
+			-- What a use went into: the units of its runs, or what came out of them.
+			CASE WHEN x.role IN ('use', 'detach') THEN ARRAY(SELECT u.number FROM run v JOIN mark u ON u.id = v.unit_mark WHERE v.id = ANY(x.runs)
+				UNION SELECT p.number FROM run v JOIN movement m ON m.run_id = v.id AND m.role = 'make' JOIN mark p ON p.id = m.mark_id
+					WHERE v.id = ANY(x.runs) AND v.unit_mark IS NULL AND p.number IS NOT NULL) END AS made,
+			coalesce(r.code LIKE '%/numbered-%', false) AS numbering, x.field, x.old, x.new
 		FROM (
 			SELECT m.event_id, min(m.id) AS pos, trim_scale(sum(m.qty))::text AS qty, array_agg(k.number ORDER BY m.id) FILTER (WHERE NOT k.own) AS numbers,
-				m.from_place, m.to_place, m.role, CASE WHEN count(DISTINCT m.run_id) = 1 THEN min(m.run_id) END AS run_id, NULL AS field, NULL AS old, NULL AS new
+				m.from_place, m.to_place, m.role, array_agg(DISTINCT m.run_id) FILTER (WHERE m.run_id IS NOT NULL) AS runs, NULL AS field, NULL AS old, NULL AS new
 			FROM mine k JOIN movement m ON m.mark_id = k.id GROUP BY m.event_id, m.from_place, m.to_place, m.role, k.own
 			UNION ALL
-			SELECT c.event_id, 0, NULL, NULL, NULL, NULL, NULL, NULL, c.field, c.old, c.new
+			SELECT c.event_id, 0, NULL, NULL, NULL, NULL, NULL, NULL::bigint[], c.field, c.old, c.new
 			FROM mark_change c WHERE c.mark_id = ${id}) x
 		JOIN event e ON e.id = x.event_id LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id
 		LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
 		LEFT JOIN place f ON f.id = x.from_place LEFT JOIN place fs ON fs.id = f.site_id LEFT JOIN place t ON t.id = x.to_place LEFT JOIN place ts ON ts.id = t.site_id
-		LEFT JOIN run r ON r.id = x.run_id LEFT JOIN mark u ON u.id = r.unit_mark
+		LEFT JOIN run r ON cardinality(x.runs) = 1 AND r.id = x.runs[1]
 		ORDER BY e.at, x.event_id, x.pos LIMIT ${MOST}`;
 	return rows.map((r): LifeEvent => {
 		const place = (code: string | null, site: string | null) => (code ? { code, site } : null);

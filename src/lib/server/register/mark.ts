@@ -83,14 +83,16 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 	if (!mark) return null;
 	mark.lot = mark.lotId ? { id: mark.lotId, number: mark.lotNo! } : null;
 	const defined = [...(await allFacts(sql))];
+	// Of a lot what happened to the pieces that belong to it is its own too.
+	const own = sql`(SELECT o.id FROM mark o WHERE o.id = ${id} OR o.parent_id = ${id})`;
 	const [where, life, madeFrom, wentInto, facts, warranty] = await Promise.all([
 		// What has gone is counted from what went: what a place out there balances to also holds what came from it.
 		sql<MarkPage['where']>`
-			WITH mine AS MATERIALIZED (SELECT k.id FROM mark k WHERE k.id = ${id} OR k.parent_id = ${id})
-			SELECT place, virtual, trim_scale(sum(qty))::text AS qty, string_agg(DISTINCT partner, ', ') AS partner FROM (
+			WITH mine AS MATERIALIZED ${own}
+			SELECT place, virtual, trim_scale(sum(qty))::text AS qty, string_agg(DISTINCT partner, '; ') AS partner FROM (
 				SELECT p.code AS place, false AS virtual, b.qty, NULL AS partner FROM mine JOIN balance b ON b.mark_id = mine.id AND b.qty > 0 AND NOT b.virtual JOIN place p ON p.id = b.place_id
-				UNION ALL SELECT t.code, true, m.qty, coalesce(q.name, j.name) FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place t ON t.id = m.to_place AND t.virtual
-					JOIN event e ON e.id = m.event_id LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
+				UNION ALL SELECT t.code, true, m.qty, CASE WHEN j.id IS NOT NULL THEN j.name || coalesce(', for ' || c.name, '') ELSE q.name END FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place t ON t.id = m.to_place AND t.virtual
+					JOIN event e ON e.id = m.event_id LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id LEFT JOIN partner c ON c.id = j.partner_id
 				UNION ALL SELECT f.code, true, -m.qty, NULL FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place f ON f.id = m.from_place AND f.virtual
 					WHERE m.role = 'detach' OR (m.role IS NULL AND f.code IN ('@customer', '@scrap', '@job'))) w
 			GROUP BY place, virtual HAVING sum(qty) > 0 ORDER BY virtual, place LIMIT 200`,
@@ -99,14 +101,14 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, trim_scale(sum(u.qty))::text AS qty, r.code AS run,
 				r.unit_mark IS NULL AS pooled, max(u.at) AS at, u.role
 			FROM run r JOIN effective_movement u ON u.run_id = r.id AND u.role IN ('use', 'detach') JOIN mark k ON k.id = u.mark_id JOIN item i ON i.id = k.item_id
-			WHERE r.id IN (SELECT m.run_id FROM effective_movement m WHERE m.mark_id = ${id} AND m.role = 'make' UNION SELECT x.id FROM run x WHERE x.unit_mark = ${id})
+			WHERE r.id IN (SELECT m.run_id FROM ${own} k JOIN effective_movement m ON m.mark_id = k.id AND m.role = 'make' UNION SELECT x.id FROM ${own} k JOIN run x ON x.unit_mark = k.id)
 			GROUP BY k.id, i.id, r.id, u.role ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`,
 		sql<RawLink[]>`
 			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, coalesce(trim_scale(sum(m.qty)), 0)::text AS qty, r.code AS run,
 				r.unit_mark IS NULL AS pooled, max(m.at) AS at, 'make' AS role
 			FROM run r LEFT JOIN effective_movement m ON m.run_id = r.id AND m.role = 'make'
 			JOIN mark k ON k.id = coalesce(m.mark_id, r.unit_mark) JOIN item i ON i.id = k.item_id
-			WHERE r.id IN (SELECT u.run_id FROM effective_movement u WHERE u.mark_id = ${id} AND u.role = 'use')
+			WHERE r.id IN (SELECT u.run_id FROM ${own} k JOIN effective_movement u ON u.mark_id = k.id AND u.role = 'use')
 			GROUP BY k.id, i.id, r.id ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`,
 		factsOf(sql, id, mark.values, defined, mark.zone),
 		mark.lasts ? warrantyOf(sql, id, mark.lasts, mark.zone) : ''

@@ -38,7 +38,7 @@
 			class="plain"
 			name="q"
 			defaultValue={q}
-			placeholder="Find an order, partner or item"
+			placeholder="Find an order, {row.job ? 'job' : 'partner'} or item"
 			size="28"
 			aria-label="Find"
 		/>{#if closed}<input type="hidden" name="closed" value="1" />{/if}
@@ -52,7 +52,7 @@
 	<table class="rows">
 		<thead
 			><tr
-				><th>Order</th>{#if who}<th>{who}</th>{/if}<th>What</th><th>Place</th><th>{closed ? 'Complete' : 'Expected'}</th
+				><th>Order</th>{#if who}<th>{who}</th>{/if}<th>What</th><th>Place</th><th>{closed ? 'Complete' : row.due}</th
 				><th>State</th></tr
 			></thead
 		>
@@ -68,7 +68,17 @@
 								overdue</span
 							>{/if}</td
 					>
-					<td>{closed ? 'complete' : r.drafts ? 'being entered' : r.started ? 'partly booked' : 'expected'}</td>
+					<td
+						>{closed
+							? 'complete'
+							: r.drafts
+								? 'being entered'
+								: r.started
+									? 'partly booked'
+									: row.fromSupplier
+										? 'expected'
+										: 'open'}</td
+					>
 				</tr>
 			{/each}
 		</tbody>

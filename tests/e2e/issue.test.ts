@@ -1,0 +1,85 @@
+import { expect, describe, it } from 'vitest';
+import { verify } from '../../src/lib/server/ledger/verify.ts';
+import { startApp } from './app.ts';
+import { accessible, foot, wedge } from './sheet.ts';
+
+const app = startApp();
+
+describe('an issue to a job', () => {
+	it('a job is added, closed and opened in Setup, and the page says who did it', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/setup/jobs');
+		await page.getByLabel('Code').fill('BRIDGE');
+		await page.getByLabel('What it is').fill('Bridge lights');
+		await page.getByLabel('Kind').selectOption('project');
+		await page.getByRole('button', { name: 'Add job' }).click();
+		await page
+			.getByText(/customer/i)
+			.first()
+			.waitFor();
+		await page.getByLabel('For the customer').selectOption({ index: 1 });
+		await page.getByRole('button', { name: 'Add job' }).click();
+		const row = page.locator('tr', { hasText: 'BRIDGE' });
+		await row.first().waitFor();
+		const [job] = await app.sql<
+			{ customer: string }[]
+		>`SELECT p.name AS customer FROM job j JOIN partner p ON p.id = j.partner_id WHERE j.code = 'BRIDGE'`;
+		expect(await row.first().textContent()).toContain(job.customer);
+		await accessible(page);
+	});
+
+	it('suggests, takes a scan, and books with the keyboard; a trace forward ends at the job with its customer', async () => {
+		const [known] = await app.sql<{ number: string; item: string; site: string; other: string }[]>`
+			SELECT min(k.number COLLATE natural_order) AS other, max(k.number COLLATE natural_order) AS number, i.code AS item, s.code AS site
+			FROM balance b JOIN mark_now k ON k.id = b.mark_id AND k.kind = 'serial' AND k.status = 'released' JOIN item i ON i.id = k.item_id
+			JOIN place p ON p.id = b.place_id AND NOT p.virtual JOIN place s ON s.id = coalesce(p.site_id, p.id) WHERE b.qty = 1
+			GROUP BY i.code, s.code HAVING count(*) > 3 ORDER BY count(*) DESC LIMIT 1`;
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/stock');
+		await page.getByRole('link', { name: 'Issues to jobs' }).click();
+		await page.getByRole('link', { name: 'New issue to a job' }).click();
+		await page.getByLabel('Job').selectOption('BRIDGE');
+		await page.getByLabel('From site').selectOption(known.site);
+		await page.getByLabel('Item of line 1').fill(known.item);
+		await page.getByLabel('Quantity of line 1').fill('2');
+		await page.getByLabel('Quantity of line 1').press('Enter');
+		await page.waitForURL(/\/stock\/issues\/JI-/);
+		await page
+			.getByText(/2 of 2 picked|2 picked/)
+			.first()
+			.waitFor();
+		await accessible(page);
+		// A scan says which one goes: what was suggested gives way to it.
+		await page.locator('h1').click();
+		await wedge(page, known.number);
+		await page.getByRole('log').getByText(known.number).first().waitFor();
+		await page.getByText('1 short').first().waitFor();
+		await wedge(page, known.other);
+		await page.getByRole('log').getByText(known.other).first().waitFor();
+		await foot(page).getByRole('button', { name: 'Issue' }).waitFor();
+		await page.keyboard.press('Control+Enter');
+		await page.getByText(/Booked as event \d+/).waitFor();
+
+		await page.goto(`${app.base}/find?q=${known.number}`);
+		const [{ id }] = await app.sql<
+			{ id: string }[]
+		>`SELECT k.id FROM mark k JOIN item i ON i.id = k.item_id WHERE k.number = ${known.number} AND i.code = ${known.item}`;
+		await page.goto(`${app.base}/register/${id}`);
+		await page
+			.getByText(/issued to|Bridge lights/)
+			.first()
+			.waitFor();
+		await page.goto(`${app.base}/trace?mark=${id}&direction=forward`);
+		const where = page.locator('tr', { hasText: 'issued' }).first();
+		expect(await where.textContent()).toMatch(/Bridge lights, for /);
+	});
+
+	it('is not offered to an auditor, and refused to one who asks anyway', async () => {
+		const page = await app.signIn('auditor');
+		await page.goto(app.base + '/stock/issues');
+		expect(await page.getByRole('link', { name: 'New issue to a job' }).count()).toBe(0);
+		expect((await page.request.get(app.base + '/stock/issues/new')).status()).toBe(403);
+	});
+
+	it('and the ledger holds', async () => expect((await verify(app.sql)).findings).toEqual([]));
+});
