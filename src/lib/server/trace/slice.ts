@@ -173,8 +173,8 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 	}
 	// By time, then in the order of booking; ids are far below what a float holds exactly.
 	const key = new Map([...new Set(movements.map((m) => m.at))].sort().map((at, i) => [at, i]));
-	const order = movements.map((m) => ({ m, at: key.get(m.at)!, id: Number(m.id) }));
-	order.sort((a, b) => a.at - b.at || a.id - b.id);
+	const [time, no] = [movements.map((m) => key.get(m.at)!), movements.map((m) => Number(m.id))];
+	const order = movements.map((_m, i) => i).sort((a, b) => time[a] - time[b] || no[a] - no[b]);
 	const marks = new Map<string, MarkName>();
 	if (got.k_id) {
 		const [kinds, statuses] = [got.k_kind, got.k_status].map((t) => t.split(' '));
@@ -182,19 +182,26 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 		list(got.k_id).forEach((id, i) => {
 			const kind = KINDS.find((k) => k === kinds[i])!;
 			const number = got.k_number[i];
+			const of = items.get(item[i])!;
+			// Field by field: spreading takes longer than all the rest.
 			marks.set(id, {
 				id,
 				kind,
 				number,
 				lot: kind === 'lot' ? number : got.k_parent[i],
-				...items.get(item[i])!,
+				item: of.item,
+				itemName: of.itemName,
+				unit: of.unit,
+				decimals: of.decimals,
+				measure: of.measure,
+				measureUnit: of.measureUnit,
 				expiresOn: expires[i] === 'NULL' ? null : expires[i],
 				status: statuses[i]
 			});
 		});
 	}
 	return {
-		movements: order.map((o) => o.m),
+		movements: order.map((i) => movements[i]),
 		marks,
 		runs: keyed(got.runs, ([id, code, unit, planned, closed]) => ({
 			id: String(id),
