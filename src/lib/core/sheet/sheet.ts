@@ -160,6 +160,18 @@ export interface Missing {
 	message: string;
 	code: string;
 }
+/** What was booked on a document. */
+export interface SheetEvent {
+	id: string;
+	kind: string;
+	at: string;
+	by: string;
+	undone: boolean;
+	movements: number;
+	/** something came to a place by it: there are labels to print */
+	brings: boolean;
+	document: string | null;
+}
 /** A whole sheet as its screen shows it. */
 export interface SheetState {
 	code: string;
@@ -187,17 +199,7 @@ export interface SheetState {
 	notice?: { name: string; at: string; by: string };
 	/** the latest scans, newest first */
 	scans: ScanEntry[];
-	events: {
-		id: string;
-		kind: string;
-		at: string;
-		by: string;
-		undone: boolean;
-		movements: number;
-		/** something came to a place by it: there are labels to print */
-		brings: boolean;
-		document: string | null;
-	}[];
+	events: SheetEvent[];
 }
 /** What is recorded of a production: what goes in, what comes out, or both. */
 export type Mode = 'both' | 'use' | 'output';

@@ -5,6 +5,7 @@ import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
+import type { SheetEvent } from '../../core/sheet/sheet.ts';
 import { documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
 
 /** An order as a list shows it. */
@@ -136,21 +137,9 @@ const ARRIVING: ReadonlySet<string> = new Set<Step>([
 ]);
 type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null };
 
-/** What was booked on an order. */
-export interface OrderEvent {
-	id: string;
-	kind: string;
-	at: string;
-	by: string;
-	undone: boolean;
-	movements: number;
-	/** something came to a place by it: there are labels to print */
-	brings: boolean;
-	document: string | null;
-}
 /** The events booked on an order, newest first; times are those of its site. */
-export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): Promise<OrderEvent[]> {
-	const rows = await sql<(Omit<OrderEvent, 'at'> & { at: Date })[]>`
+export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): Promise<SheetEvent[]> {
+	const rows = await sql<(Omit<SheetEvent, 'at'> & { at: Date })[]>`
 		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
 			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
 			e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,

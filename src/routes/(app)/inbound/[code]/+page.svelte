@@ -7,9 +7,9 @@
 	import Announced from '$lib/ui/sheet/Announced.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
 	import LineHead from '$lib/ui/sheet/LineHead.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
-	import Findings from '$lib/ui/sheet/Findings.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takeScans } from '$lib/ui/scan/scanner';
@@ -90,9 +90,7 @@
 								>{line.bins.includes(b) ? 'holds it already' : ''}</option
 							>{/each}</datalist
 					>
-					{#each line.findings.filter((f) => f.level === 'reason' || f.level === 'stop') as f, i (i)}<p class="said">
-							<Findings findings={[f]} />
-						</p>{/each}
+					<LineFindings {line} except={['missing', 'note']} />
 				{/if}
 			</section>
 		{/each}
@@ -122,10 +120,5 @@
 		.beside.log {
 			grid-template-columns: minmax(0, 1fr);
 		}
-	}
-	.said {
-		margin: 0;
-		padding: 0.4rem 0.75rem;
-		background: var(--amber-soft);
 	}
 </style>

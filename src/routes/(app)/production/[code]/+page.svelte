@@ -4,8 +4,8 @@
 	import { show } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
-	import Findings from '$lib/ui/sheet/Findings.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
 	import LineHead from '$lib/ui/sheet/LineHead.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
@@ -95,9 +95,7 @@
 			<datalist id="bins-made"
 				>{#each data.bins as b (b)}<option value={b}></option>{/each}</datalist
 			>
-			{#each output.findings.filter((f) => f.level === 'stop' || f.level === 'reason') as f, i (i)}<p class="said">
-					<Findings findings={[f]} />
-				</p>{/each}
+			<LineFindings line={output} except={['missing', 'note']} />
 		{/if}
 	</section>
 	{#if sheet.mode !== 'output'}
@@ -113,9 +111,7 @@
 				<section class="panel">
 					<LineHead {line} word="used" open={!folded[line.no]} ontoggle={() => (folded[line.no] = !folded[line.no])} />
 					{#if !folded[line.no]}
-						{#each line.findings.filter((f) => f.level !== 'note') as f, i (i)}<p class="said">
-								<Findings findings={[f]} />
-							</p>{/each}
+						<LineFindings {line} except={['note']} />
 						{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
 					{/if}
 				</section>
@@ -130,12 +126,6 @@
 <style>
 	section {
 		margin-bottom: 0.75rem;
-	}
-	.said {
-		margin: 0;
-		padding: 0.4rem 0.75rem;
-		background: var(--amber-soft);
-		font-size: 0.8125rem;
 	}
 	.hint {
 		padding: 0.75rem;

@@ -3,8 +3,8 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
-	import Findings from '$lib/ui/sheet/Findings.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
 	import LineHead from '$lib/ui/sheet/LineHead.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
@@ -43,9 +43,7 @@
 			ontoggle={() => (folded[line.no] = !folded[line.no])}
 		/>
 		{#if !folded[line.no] && line.open !== '0'}
-			{#each line.findings.filter((f) => f.level !== 'note') as f, i (i)}<p class="said">
-					<Findings findings={[f]} />
-				</p>{/each}
+			<LineFindings {line} except={['note']} />
 			{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
 		{/if}
 	</section>
@@ -57,11 +55,5 @@
 <style>
 	section {
 		margin-bottom: 0.75rem;
-	}
-	.said {
-		margin: 0;
-		padding: 0.4rem 0.75rem;
-		background: var(--amber-soft);
-		font-size: 0.8125rem;
 	}
 </style>
