@@ -1,0 +1,65 @@
+import { documentKind, DOCUMENT_NAMES, type Kind } from '../../core/document/kinds.ts';
+import type { ListSource } from '../list/source.ts';
+
+const done = `o.closed_at IS NOT NULL`;
+const started = `EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id AND e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id))`;
+const drafts = `EXISTS (SELECT 1 FROM draft_row d WHERE d.order_id = o.id)`;
+const content = `(SELECT string_agg(i.name || ' ' || trim_scale(x.qty)::text || CASE i.unit WHEN 'each' THEN ' pcs' ELSE ' ' || i.unit END, ', ' ORDER BY x.no)
+	FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id AND x.role <> 'component')`;
+
+/** The documents of one kind: open ones unless it is asked otherwise. */
+export function documentList(kind: Kind): ListSource {
+	const row = documentKind(kind);
+	const who = row.job
+		? { label: 'Job', from: 'j.name', hint: 'job' }
+		: row.partner && { label: row.partner.label, from: 'p.name', hint: 'partner' };
+	return {
+		key: kind,
+		title: row.words.list,
+		right: 'read',
+		find: `Find an order, ${who ? `${who.hint} ` : ''}or item`,
+		empty: 'Nothing is open here.',
+		id: 'o.id',
+		sort: { key: 'due', down: false },
+		from: `orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id LEFT JOIN place l ON l.id = o.place_id WHERE o.kind = '${kind}'`,
+		also: { late: `o.closed_at IS NULL AND o.due_on < shown_day(now())::date` },
+		unasked: () => ({ which: { is: 'open' } }),
+		columns: [
+			{ key: 'code', label: 'Order', kind: 'text', from: 'o.code', filled: true, mono: true },
+			...(who ? [{ key: 'who', label: who.label, kind: 'text', from: who.from } as const] : []),
+			{ key: 'content', label: 'What', kind: 'text', from: content },
+			{ key: 'place', label: 'Place', kind: 'text', from: 'l.code', mono: true },
+			{ key: 'due', label: row.due, kind: 'day', from: 'o.due_on' },
+			{ key: 'closed', label: 'Complete', kind: 'moment', from: 'o.closed_at', extra: true },
+			{ key: 'entered', label: 'Entered', kind: 'moment', from: 'o.created_at', filled: true, extra: true },
+			{ key: 'by', label: 'Entered by', kind: 'text', from: 'o.created_by', filled: true, extra: true },
+			{
+				key: 'state',
+				label: 'State',
+				kind: 'choice',
+				from: `CASE WHEN ${done} THEN 'complete' WHEN ${drafts} THEN 'being entered' WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
+				filled: true,
+				choices: ['open', 'being entered', 'partly booked', 'complete'].map((value) => ({
+					value,
+					label: value === 'open' && row.fromSupplier ? 'expected' : value
+				}))
+			},
+			{
+				key: 'which',
+				label: 'Which',
+				kind: 'choice',
+				filterOnly: true,
+				choices: [
+					{ value: 'open', label: 'open' },
+					{ value: 'complete', label: 'complete' },
+					{ value: 'all', label: 'all' }
+				],
+				where: (sql, { is }) =>
+					is === 'all' ? sql`true` : is === 'complete' ? sql`o.closed_at IS NOT NULL` : sql`o.closed_at IS NULL`
+			}
+		]
+	};
+}
+
+/** The lists of all kinds of document. */
+export const documentLists: ListSource[] = DOCUMENT_NAMES.map(documentList);

@@ -1,0 +1,54 @@
+import { KINDS } from '../../core/ledger/events.ts';
+import type { ListSource } from '../list/source.ts';
+
+/** Everything that was booked, newest first. */
+export const eventList: ListSource = {
+	key: 'events',
+	title: 'Booked',
+	right: 'read',
+	find: 'Find a document, partner, order or person',
+	empty: 'Nothing is booked yet.',
+	id: 'e.id',
+	sort: { key: 'recorded', down: true },
+	from: `event e LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
+		LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN event u ON u.undoes = e.id WHERE true`,
+	also: { orderKind: 'o.kind', undone: `CASE WHEN u.id IS NOT NULL THEN 'yes' END` },
+	columns: [
+		{ key: 'recorded', label: 'Booked', kind: 'moment', from: 'e.recorded_at', filled: true },
+		{ key: 'at', label: 'Happened', kind: 'moment', from: 'e.at', filled: true, extra: true },
+		{
+			key: 'kind',
+			label: 'Act',
+			kind: 'choice',
+			from: 'e.kind',
+			filled: true,
+			choices: KINDS.map((value) => ({ value, label: value }))
+		},
+		{ key: 'document', label: 'Document', kind: 'text', from: 'e.document', mono: true },
+		{ key: 'order', label: 'Order', kind: 'text', from: 'o.code', mono: true },
+		{ key: 'partner', label: 'Partner or job', kind: 'text', from: 'coalesce(q.name, j.name)' },
+		{
+			key: 'numbers',
+			label: 'Numbers',
+			kind: 'number',
+			from: '(SELECT count(DISTINCT m.mark_id) FROM movement m WHERE m.event_id = e.id)',
+			filled: true
+		},
+		{ key: 'by', label: 'By', kind: 'text', from: 'coalesce(n.name, e.recorded_by)', filled: true },
+		{
+			key: 'source',
+			label: 'From',
+			kind: 'choice',
+			from: 'e.source',
+			filled: true,
+			extra: true,
+			choices: [
+				{ value: 'screen', label: 'screen' },
+				{ value: 'api', label: 'another program' },
+				{ value: 'station', label: 'station' },
+				{ value: 'import', label: 'import' }
+			]
+		},
+		{ key: 'reason', label: 'Reason', kind: 'text', from: 'e.reason' }
+	]
+};

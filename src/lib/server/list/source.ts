@@ -1,0 +1,50 @@
+import type { Column, Filter, ListRow, Sort } from '../../core/list/list.ts';
+import type { Verb } from '../../core/people/can.ts';
+import type { Db, Sql } from '../database/connect.ts';
+
+/** A piece of a statement. */
+export type Piece = ReturnType<typeof fragment>;
+const fragment = (sql: Db) => sql``;
+/** A column with where it comes from. */
+export interface SourceColumn extends Column {
+	/** the expression that it sorts and narrows by; what is worked out after reading has none */
+	from?: string;
+	/** the text of it, where that is not the expression itself */
+	text?: string;
+	/** never empty: a page is then found by one comparison, and from an index */
+	filled?: boolean;
+	/** narrows in a way of its own */
+	where?: (sql: Db, filter: Filter, asked: ListAsked) => Piece;
+	/** values to choose from that are read anew each time */
+	options?: (sql: Db) => Promise<{ value: string; label: string }[]>;
+}
+/** What of the asker a list may need. */
+export interface ListAsked {
+	/** today, where the firm is */
+	today: string;
+	find: string;
+	filters: Record<string, Filter>;
+}
+/** Where a list comes from. All text in it is the code's own; what is asked of it goes in as values. */
+export interface ListSource {
+	key: string;
+	title: string;
+	/** what one must be allowed to do to see it */
+	right: Verb;
+	columns: readonly SourceColumn[];
+	sort: Sort;
+	empty: string;
+	/** the id of a row: a bigint, by which rows of one value are told apart */
+	id: string;
+	/** FROM and WHERE, without the words narrowed by */
+	from: string;
+	/** what else a row brings, by name */
+	also?: Record<string, string>;
+	find: string | null;
+	/** narrows the list to what is found; without it every text column is looked into */
+	finds?: (sql: Db, text: string) => Promise<{ where: Piece }>;
+	/** fills in what is worked out after reading, for all rows of a page at once */
+	finish?: (sql: Sql, rows: ListRow[]) => Promise<ListRow[]>;
+	/** narrows what the address leaves open, such as the register to what is on hand */
+	unasked?: (find: string) => Record<string, Filter>;
+}

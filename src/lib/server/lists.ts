@@ -1,0 +1,30 @@
+import { documentLists } from './document/list.ts';
+import { labelList } from './labels/list.ts';
+import { eventList } from './ledger/list.ts';
+import type { ListSource } from './list/source.ts';
+import { drawnList, patternList } from './numbering/list.ts';
+import { accessList, peopleList } from './people/list.ts';
+import { registerList } from './register/list.ts';
+import { factList, itemList, jobList, kindList, partnerList, placeList } from './setup/lists.ts';
+import { stockList } from './stock/list.ts';
+
+/** Every list there is, by its name. A new one is a source in its room and a row here. */
+export const lists = new Map<string, ListSource>(
+	[
+		...documentLists,
+		stockList,
+		registerList,
+		eventList,
+		labelList,
+		itemList,
+		kindList,
+		factList,
+		patternList,
+		drawnList,
+		partnerList,
+		placeList,
+		jobList,
+		peopleList,
+		accessList
+	].map((source) => [source.key, source])
+);

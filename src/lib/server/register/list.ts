@@ -1,0 +1,148 @@
+import { addDuration } from '../../core/dates/dates.ts';
+import type { Db } from '../database/connect.ts';
+import { like } from '../database/like.ts';
+import type { ListSource, Piece } from '../list/source.ts';
+
+/** What is at real places of a number. */
+const hand = `FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual`;
+const state = `CASE WHEN EXISTS (SELECT 1 ${hand}) THEN 'on hand' ELSE coalesce((SELECT CASE p.code WHEN '@customer' THEN 'shipped' WHEN '@process' THEN 'used' WHEN '@scrap' THEN 'scrapped'
+	WHEN '@job' THEN 'issued' WHEN '@adjust' THEN 'adjusted' ELSE 'sent back' END FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.virtual
+	WHERE m.mark_id = k.id ORDER BY m.at DESC, m.id DESC LIMIT 1),
+	(SELECT CASE WHEN count(*) > 0 THEN count(*) || ' serials' END FROM mark c WHERE c.parent_id = k.id), 'started') END`;
+const places = `(SELECT string_agg(p.code, ', ' ORDER BY p.code) FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)`;
+const onHand = (sql: Db) => sql`EXISTS (SELECT 1 ${sql.unsafe(hand)})`;
+
+const matches = (sql: Db, pattern: string) => sql`
+	SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
+	UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
+	UNION ALL SELECT id FROM mark WHERE lower(supplier_serial) LIKE ${pattern}
+	UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
+	UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}`;
+
+/**
+ * Numbers that a text is in: their own, the supplier's, what they were called before, or their item. Where it fits so
+ * much that walking the list in its order finds a page sooner than sorting all that fits, each row is looked at instead.
+ */
+async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
+	const pattern = `%${like(text.toLowerCase())}%`;
+	const wide =
+		text.length < 3 || // too short for the index of trigrams
+		(
+			await sql<
+				{ n: number }[]
+			>`SELECT count(*)::int AS n FROM (SELECT 1 FROM (${matches(sql, pattern)}) x LIMIT 2001) y`
+		)[0].n > 2000;
+	return {
+		where: wide
+			? sql`(lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern} OR lower(k.supplier_serial) LIKE ${pattern}
+			OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
+			OR k.item_id IN (SELECT i.id FROM item i WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}))`
+			: sql`k.id IN (${matches(sql, pattern)})`
+	};
+}
+
+/** Every lot and serial. What is on hand comes first to mind: without a text to find, only that is listed unasked. */
+export const registerList: ListSource = {
+	key: 'register',
+	title: 'Register',
+	right: 'read',
+	find: 'Find a number, supplier’s number or item',
+	empty: 'No lot or serial is booked yet. They come with the first delivery.',
+	id: 'k.id',
+	sort: { key: 'number', down: false },
+	from: `mark_now k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked'`,
+	also: { itemCode: 'i.code', unit: 'i.unit', kind: 'k.kind' },
+	finds,
+	unasked: (find): Record<string, { is: string }> => (find ? {} : { show: { is: 'on hand' } }),
+	columns: [
+		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', filled: true, mono: true },
+		{
+			key: 'item',
+			label: 'Item',
+			kind: 'choice',
+			from: 'i.name',
+			filled: true,
+			where: (sql, { is }) => sql`k.item_id = (SELECT x.id FROM item x WHERE x.code = ${is ?? ''})`,
+			options: (sql) => sql`SELECT code AS value, name AS label FROM item ORDER BY name`
+		},
+		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
+		{
+			key: 'qty',
+			label: 'On hand',
+			kind: 'number',
+			from: `coalesce((SELECT sum(b.qty) ${hand}), 0)`,
+			text: `coalesce((SELECT trim_scale(sum(b.qty)) ${hand}), 0)::text`,
+			filled: true
+		},
+		{
+			key: 'place',
+			label: 'Where',
+			kind: 'choice',
+			from: places,
+			mono: true,
+			where: (sql, { is }) =>
+				sql`k.id IN (SELECT b.mark_id FROM balance b WHERE b.qty > 0 AND NOT b.virtual AND b.place_id = ANY(ARRAY(
+					SELECT p.id FROM place p WHERE p.code = ${is ?? ''} UNION SELECT p.id FROM place s JOIN place p ON p.site_id = s.id WHERE s.code = ${is ?? ''})))`,
+			options: (sql) =>
+				sql`SELECT code AS value, code AS label FROM place WHERE NOT virtual ORDER BY code COLLATE natural_order`
+		},
+		{ key: 'state', label: 'State', kind: 'text', text: state, computed: true },
+		{ key: 'expires', label: 'Expires', kind: 'day', from: 'k.expires_on' },
+		{ key: 'made', label: 'Made', kind: 'day', from: 'k.made_on', extra: true },
+		{ key: 'supplierLot', label: 'Supplier’s lot', kind: 'text', from: 'k.supplier_lot', mono: true },
+		{
+			key: 'supplierSerial',
+			label: 'Supplier’s serial',
+			kind: 'text',
+			from: 'k.supplier_serial',
+			mono: true,
+			extra: true
+		},
+		{
+			key: 'status',
+			label: 'Status',
+			kind: 'choice',
+			from: 'k.status',
+			filled: true,
+			extra: true,
+			choices: [
+				{ value: 'released', label: 'released' },
+				{ value: 'quarantine', label: 'quarantine' },
+				{ value: 'held', label: 'on hold' },
+				{ value: 'rejected', label: 'rejected' }
+			]
+		},
+		{
+			key: 'kind',
+			label: 'Lots or serials',
+			kind: 'choice',
+			filterOnly: true,
+			choices: [
+				{ value: 'lot', label: 'lots' },
+				{ value: 'serial', label: 'serials' }
+			],
+			where: (sql, { is }) => sql`k.kind = ${is ?? ''}`
+		},
+		{
+			key: 'show',
+			label: 'Which',
+			kind: 'choice',
+			filterOnly: true,
+			choices: [
+				{ value: 'on hand', label: 'on hand' },
+				{ value: 'gone', label: 'not here' },
+				{ value: 'held', label: 'not released' },
+				{ value: 'expiring', label: 'expiring in 30 days' },
+				{ value: 'all', label: 'all' }
+			],
+			where: (sql, { is }, { today }) => {
+				if (is === 'on hand') return onHand(sql);
+				if (is === 'gone') return sql`NOT ${onHand(sql)}`;
+				if (is === 'held')
+					return sql`(k.own_status <> 'released' OR k.parent_id IN (SELECT l.id FROM mark l WHERE l.status <> 'released'))`;
+				if (is === 'expiring') return sql`k.expires_on <= ${addDuration(today, 'P30D')}::date AND ${onHand(sql)}`;
+				return sql`true`;
+			}
+		}
+	]
+};
