@@ -7,7 +7,9 @@ import { migrate } from '../src/lib/server/database/migrate.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
 import type { Actor, EventInput } from '../src/lib/core/ledger/input.ts';
 import { find } from '../src/lib/server/register/find.ts';
-import { registerCount, registerPage } from '../src/lib/server/register/search.ts';
+import { listPage } from '../src/lib/server/list/read.ts';
+import { registerList } from '../src/lib/server/register/list.ts';
+import { readView } from '../src/lib/core/list/list.ts';
 import { createItem } from '../src/lib/server/setup/items.ts';
 import { forwardAnswer } from '../src/lib/server/trace/answer.ts';
 import { findRoots } from '../src/lib/server/trace/slice.ts';
@@ -232,14 +234,18 @@ await main(async () => {
 			`one event of 10,000 serials: ${ms(booked)}; the same rows bare: ${ms(bare)}; ratio ${(booked / bare).toFixed(1)} (wanted: at most 4)`
 		);
 
-		const page = await repeat(15, () => Promise.all([registerPage(sql, { today }), registerCount(sql, { today })]));
-		console.log(`register, first page of 200 with the count: ${ms(page)}`);
+		const register = (text: string) => {
+			const view = readView(registerList, new URLSearchParams(text));
+			return () => listPage(sql, registerList, { ...view, size: 200 }, { today, login: 'bench' });
+		};
+		console.log(`register, first page of 200 with the count: ${ms(await repeat(15, register('show=all')))}`);
+		console.log(`register, what is on hand, with the count: ${ms(await repeat(15, register('')))}`);
 		for (const q of ['METER-02171', 'meter', 'B7-P1', 'nothing like it'])
-			console.log(
-				`register, search “${q}” with the count: ${ms(await repeat(9, () => Promise.all([registerPage(sql, { q, today }), registerCount(sql, { q, today })])))}`
-			);
-		const deep = { number: 'PROBE-030000', id: '1' };
-		console.log(`register, a page deep in the list: ${ms(await repeat(9, () => registerPage(sql, { today }, deep)))}`);
+			console.log(`register, search “${q}” with the count: ${ms(await repeat(9, register(`find=${q}`)))}`);
+		const deep = encodeURIComponent('["PROBE-030000","1",60000]');
+		console.log(`register, a page deep in the list: ${ms(await repeat(9, register(`show=all&after=${deep}`)))}`);
+		for (const sort of ['expires', 'item', 'qty'])
+			console.log(`register, sorted by ${sort}: ${ms(await repeat(5, register(`show=all&sort=${sort}`)))}`);
 		console.log(
 			`scan line, a known serial: ${ms(await repeat(9, () => find(sql, 'meter-021710')))}; an unknown one, with the nearest: ${ms(await repeat(9, () => find(sql, 'METER-0217x')))}`
 		);

@@ -1,4 +1,4 @@
--- What a person has chosen to see of a list, and the sign that the firm sets before decimals.
+-- What a person has chosen to see of a list.
 
 CREATE TABLE list_choice (
 	login text NOT NULL,
@@ -7,5 +7,3 @@ CREATE TABLE list_choice (
 	PRIMARY KEY (login, list)
 );
 GRANT SELECT, INSERT, UPDATE, DELETE ON list_choice TO earmark_app;
-
-ALTER TABLE firm ADD decimal_sign text NOT NULL DEFAULT '.' CHECK (decimal_sign IN ('.', ','));

@@ -4,7 +4,7 @@
 
 <svelte:head><title>Earmark</title></svelte:head>
 <main>
-	<h1>{page.error?.message ?? 'Something is in the way.'}</h1>
+	<h1>{page.error?.message ?? 'This cannot be shown.'}</h1>
 	<p><a href={page.url.pathname}>Try again</a> · <a href="/">Today</a></p>
 	{#if page.error?.requestId}<p class="soft">For the log: {page.error.requestId}</p>{/if}
 </main>

@@ -634,7 +634,7 @@ describe('a check that is a matter of policy', () => {
 				}
 			);
 		await savePolicy(db.sql, 'ines', { expired: 'stop' });
-		await expect(arrive('p-1', 'P-1', 'agreed')).rejects.toThrow('It cannot be booked so');
+		await expect(arrive('p-1', 'P-1', 'agreed')).rejects.toThrow('It cannot be booked like this');
 		await savePolicy(db.sql, 'ines', { expired: 'reason' });
 		await expect(arrive('p-2', 'P-2')).rejects.toThrow('Say why');
 		await arrive('p-3', 'P-3', 'agreed');

@@ -37,7 +37,7 @@ describe('from the dock to the shelf', () => {
 			).map((r) => r.at);
 		expect(await where()).toEqual(['QS/A4 20', 'QS/DOCK 40']);
 
-		await page.goto(app.base + '/stock?place=QS%2FDOCK');
+		await page.goto(app.base + '/stock/move?place=QS%2FDOCK');
 		await page.getByLabel('Quantity of C-DOCK, part 1').fill('25');
 		await page.getByLabel('Quantity of C-DOCK, part 1').press('Tab');
 		await page.getByRole('button', { name: 'Split: 15 elsewhere' }).click();
@@ -62,7 +62,7 @@ describe('from the dock to the shelf', () => {
 		await page.goto(app.base + '/setup/places');
 		await page.getByRole('button', { name: 'Say so for QS/QC' }).click();
 		await page.getByText('QS/QC is a dock: what arrives there is offered to be put away.').waitFor();
-		await page.goto(app.base + '/stock?place=QS%2FQC');
+		await page.goto(app.base + '/stock/move?place=QS%2FQC');
 		await page.getByRole('button', { name: 'Put away' }).waitFor();
 		await page.goto(app.base + '/setup/places');
 		await page.getByRole('button', { name: 'No longer for QS/QC' }).click();

@@ -22,21 +22,21 @@ describe('facts of the firm', () => {
 		await page.getByRole('combobox', { name: 'Is a', exact: true }).selectOption('number');
 		await page.getByLabel('At least').fill('9');
 		await page.getByLabel('At most').fill('5');
-		await page.getByRole('button', { name: 'Define it' }).click();
+		await page.getByRole('button', { name: 'Add field' }).click();
 		await page.getByText('The lower limit 9 is above the upper limit 5. Turn them round.').waitFor();
 		await page.getByLabel('At least').fill('1');
-		await page.getByRole('button', { name: 'Define it' }).click();
-		await page.getByText('Melt number is defined.').waitFor();
+		await page.getByRole('button', { name: 'Add field' }).click();
+		await page.getByText('Melt number is added.').waitFor();
 		await accessible(page);
 
 		await page.goto(app.base + '/setup/kinds/new');
 		await page.getByLabel('Code', { exact: true }).fill('METAL');
 		await page.getByLabel('Name', { exact: true }).fill('Metal parts');
 		await page.getByLabel('Start from').selectOption('everywhere');
-		await page.getByLabel('Ask a fact too').selectOption('Melt number');
+		await page.getByLabel('Ask another field too').selectOption('Melt number');
 		await page.getByLabel('Melt number at receipt').selectOption('required');
 		await page.getByText('Melt number is required at receipt.').waitFor();
-		await page.getByRole('button', { name: 'Make the kind' }).click();
+		await page.getByRole('button', { name: 'Add kind' }).click();
 		await page.waitForURL(/kinds\/METAL/);
 		await accessible(page);
 
@@ -121,21 +121,21 @@ describe('facts of the firm', () => {
 		const { id } = await markOf('E-3');
 		await page.goto(`${app.base}/register/${id}`);
 		const record = async (fact: string, value: string, reason = '') => {
-			await page.getByRole('button', { name: 'Record a fact…' }).click();
-			await page.getByRole('combobox', { name: 'Fact', exact: true }).selectOption(fact);
+			await page.getByRole('button', { name: 'Add a detail…' }).click();
+			await page.getByRole('combobox', { name: 'Detail', exact: true }).selectOption(fact);
 			const field = page.getByLabel(fact, { exact: true });
 			if ((await field.evaluate((e) => e.tagName)) === 'SELECT') await field.selectOption(value);
 			else await field.fill(value);
 			await page.getByLabel(/^Why/).fill(reason);
-			await page.getByRole('button', { name: 'Record it' }).click();
+			await page.getByRole('button', { name: 'Save' }).click();
 		};
 		await record('Packaging', 'wet');
-		await page.getByText(/Recorded as event \d+/).waitFor();
+		await page.getByText(/Saved. It stands/).waitFor();
 		await page.locator('dd', { hasText: 'wet' }).getByText('Oskar Lind').waitFor();
 		await record('Temperature on arrival', '5');
 		await page.getByText('Temperature on arrival is recorded as 4.5 °C. Say why it is changed, in one line.').waitFor();
 		await page.getByLabel(/^Why/).fill('read off the wrong line');
-		await page.getByRole('button', { name: 'Record it' }).click();
+		await page.getByRole('button', { name: 'Save' }).click();
 		await page.getByText('Temperature on arrival: 4.5 °C → 5 °C').waitFor();
 		await page.getByText('read off the wrong line').waitFor();
 		await accessible(page);
@@ -145,25 +145,25 @@ describe('facts of the firm', () => {
 		const page = await app.signIn('ines');
 		await page.goto(`${app.base}/register/${(await markOf('E-2')).id}`);
 		await page.getByLabel('Note', { exact: true }).fill('Sack 3 was damp outside.');
-		await page.getByRole('button', { name: 'Keep note' }).click();
+		await page.getByRole('button', { name: 'Add note' }).click();
 		await page.getByText('Sack 3 was damp outside.').waitFor();
 		for (const sentence of ['certificate.pdf is kept.', 'certificate.pdf is kept here already.']) {
-			await page.getByLabel('Certificate or picture').setInputFiles(pdf('second'));
-			await page.getByRole('button', { name: 'Keep file' }).click();
+			await page.getByLabel('Choose a certificate or picture').setInputFiles(pdf('second'));
+			await page.getByRole('button', { name: 'Add file' }).click();
 			await page.getByText(sentence).waitFor();
 		}
 		const auditor = await app.signIn('auditor');
 		await auditor.goto(`${app.base}/register/${(await markOf('E-2')).id}`);
 		await auditor.getByText('Sack 3 was damp outside.').waitFor();
-		expect(await auditor.getByRole('button', { name: 'Keep note' }).count()).toBe(0);
-		expect(await auditor.getByRole('button', { name: 'Record a fact…' }).count()).toBe(0);
+		expect(await auditor.getByRole('button', { name: 'Add note' }).count()).toBe(0);
+		expect(await auditor.getByRole('button', { name: 'Add a detail…' }).count()).toBe(0);
 	});
 
 	it('are asked of what is shipped, and of what is put away, where the rule says so', async () => {
 		const page = await app.signIn('ines');
 		await page.goto(app.base + '/setup/items/CR-30');
 		for (const step of ['shipment', 'move']) {
-			if (step === 'shipment') await page.getByLabel('Ask a fact too').selectOption('Packaging');
+			if (step === 'shipment') await page.getByLabel('Ask another field too').selectOption('Packaging');
 			await page.getByLabel(`Packaging at ${step}`).selectOption('required');
 		}
 		await page.getByRole('button', { name: 'Save', exact: true }).click();
@@ -182,7 +182,7 @@ describe('facts of the firm', () => {
 		await foot(out).getByRole('button', { name: 'Ship' }).click();
 		expect(await booked(app, out, code)).toBe(1);
 
-		await page.goto(app.base + '/stock?place=QS%2FA5');
+		await page.goto(app.base + '/stock/move?place=QS%2FA5');
 		const [{ number }] = await app.sql<{ number: string }[]>`
 			SELECT k.number FROM balance b JOIN place p ON p.id = b.place_id AND p.code = 'QS/A5' JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id AND i.code = 'CR-30'
 			WHERE b.qty > 0 AND NOT k.facts ? 'PACK' ORDER BY k.id DESC LIMIT 1`;
@@ -212,7 +212,7 @@ describe('how strongly a check is taken', () => {
 		await type(dock, 'Buffer salt jar 1 kg', 'Lot', 'OLD-1');
 		await type(dock, 'Buffer salt jar 1 kg', 'Quantity, each', '5');
 		await type(dock, 'Buffer salt jar 1 kg', 'Expires', '2020-01-01');
-		await foot(dock).getByText('Expired on 1 Jan 2020. It cannot be booked so').waitFor();
+		await foot(dock).getByText('Expired on 1 Jan 2020. It cannot be booked like this').waitFor();
 		await page.getByLabel('what arrives has expired already').selectOption('reason: one line of why');
 		await page.getByRole('button', { name: 'Save' }).click();
 		await page.getByText('Saved. It counts from now on').waitFor();

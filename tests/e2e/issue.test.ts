@@ -57,7 +57,7 @@ describe('an issue to a job', () => {
 		await page.getByRole('log').getByText(known.other).first().waitFor();
 		await foot(page).getByRole('button', { name: 'Issue' }).waitFor();
 		await page.keyboard.press('Control+Enter');
-		await page.getByText(/Booked as event \d+/).waitFor();
+		await page.getByText(/Booked on /).waitFor();
 
 		await page.goto(`${app.base}/find?q=${known.number}`);
 		const [{ id }] = await app.sql<

@@ -8,7 +8,7 @@ const app = startApp();
 const press = async (page: Page, name: string | RegExp) => {
 	const button = foot(page).getByRole('button', { name }).last();
 	await button.click();
-	await page.getByText(/Booked as event \d+/).waitFor();
+	await page.getByText(/Booked on /).waitFor();
 };
 const hidden = (page: Page, name: string) => page.getByText(name, { exact: true }).first().waitFor();
 
@@ -81,7 +81,7 @@ describe('the whole way of a piece', () => {
 		}
 		// What the suggestion had kept beside the choice is taken out.
 		for (;;) {
-			const others = meters.getByRole('button', { name: /Take out (?!WM-020[78])/ });
+			const others = meters.getByRole('button', { name: /Remove (?!WM-020[78])/ });
 			if (!(await others.count())) break;
 			const before = await others.count();
 			await others.first().click();
@@ -174,10 +174,10 @@ describe('the whole way of a piece', () => {
 	it('an undo takes the shipment back and opens the order again', async () => {
 		const page = await app.signIn('ines');
 		await page.goto(app.base + '/outbound/SO-3345');
-		await page.getByRole('button', { name: 'Undo…' }).click();
+		await page.getByRole('button', { name: /^Undo/ }).click();
 		await page.getByLabel('Why it is undone').fill('picked for the wrong island');
-		await page.getByRole('button', { name: /Undo event/ }).click();
-		await page.getByText(/Undone: event/).waitFor();
+		await page.getByRole('button', { name: 'Undo it' }).click();
+		await page.getByText(/Undone: what it booked/).waitFor();
 		await page.goto(app.base + '/trace?q=VB-7731&direction=forward');
 		expect(await page.locator('tr', { hasText: 'WM-0207' }).textContent()).toContain('on hand');
 	});

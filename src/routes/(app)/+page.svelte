@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import Tag from '$lib/ui/tag/Tag.svelte';
@@ -22,15 +23,11 @@
 	{#each data.groups as g (g.path)}
 		<section class="panel">
 			<h2><a href={g.path}>{g.title}</a> <span class="soft">{g.rows.length} of {g.all} open</span></h2>
-			{#each g.rows as o (o.code)}
-				<a class="job" href="{g.path}/{encodeURIComponent(o.code)}">
-					<span class="mono">{o.code}</span><span class="due" class:late={o.dueOn && o.dueOn < data.today}
-						>{due(o.dueOn)}</span
-					>
-					<span class="what">{o.jobName || o.partnerName ? `${o.jobName ?? o.partnerName}: ` : ''}{o.content}</span>
-					{#if o.drafts}<span class="state">being entered</span>{:else if o.started}<span class="state"
-							>partly booked</span
-						>{/if}
+			{#each g.rows as o (o.id)}
+				<a class="job" href="{g.path}/{encodeURIComponent(o.code ?? '')}">
+					<span class="mono">{o.code}</span><span class="due" class:late={o.late === 'true'}>{due(o.due)}</span>
+					<span class="what">{o.who ? `${o.who}: ` : ''}{o.content}</span>
+					{#if o.state !== 'open'}<span class="state">{o.state}</span>{/if}
 				</a>
 			{:else}<p class="soft none">Nothing waits.</p>{/each}
 		</section>
@@ -39,49 +36,48 @@
 <div class="two">
 	<section class="panel">
 		<h2>
-			<a href="/register?show=held">Stopped</a>
+			<a href="/register?show=held">Not released</a>
 			<span class="soft">{data.stopped.length}{data.stopped.length > 6 ? ', the first six' : ''}</span>
 		</h2>
-		<table class="rows">
-			<tbody>
-				{#each data.stopped.slice(0, 6) as s (s.id)}<tr
-						><td><Tag kind={s.kind} number={s.number} id={s.id} status={s.status} /></td><td>{s.itemName}</td><td
-							class="num">{amount(s.qty, s.unit)}</td
-						><td class="mono">{s.places}</td></tr
+		<Table size="short">
+			<TableBody>
+				{#each data.stopped.slice(0, 6) as s (s.id)}<TableRow
+						><TableCell><Tag kind={s.kind} number={s.number} id={s.id} status={s.status} /></TableCell><TableCell
+							>{s.itemName}</TableCell
+						><TableCell class="num">{amount(s.qty, s.unit)}</TableCell><TableCell class="mono">{s.places}</TableCell
+						></TableRow
 					>
-				{:else}<tr><td class="soft">Nothing on hand is on hold or rejected.</td></tr>{/each}
-			</tbody>
-		</table>
+				{:else}<TableRow><TableCell class="soft">Everything on hand is released.</TableCell></TableRow>{/each}
+			</TableBody>
+		</Table>
 	</section>
 	<section class="panel">
 		<h2>
 			<a href="/register?show=expiring">Expires within 30 days</a> <span class="soft">{data.expiring.length}</span>
 		</h2>
-		<table class="rows">
-			<tbody>
-				{#each data.expiring.slice(0, 8) as s (s.id)}<tr
-						><td><Tag kind={s.kind} number={s.number} id={s.id} /></td><td>{s.itemName}</td><td class="num"
-							>{amount(s.qty, s.unit)}</td
-						><td class="mono">{s.places}</td><td class="num">{left(s.expiresOn!)}</td></tr
+		<Table size="short">
+			<TableBody>
+				{#each data.expiring.slice(0, 8) as s (s.id)}<TableRow
+						><TableCell><Tag kind={s.kind} number={s.number} id={s.id} /></TableCell><TableCell>{s.itemName}</TableCell
+						><TableCell class="num">{amount(s.qty, s.unit)}</TableCell><TableCell class="mono">{s.places}</TableCell
+						><TableCell class="num">{left(s.expiresOn!)}</TableCell></TableRow
 					>
-				{:else}<tr><td class="soft">Nothing does.</td></tr>{/each}
-			</tbody>
-		</table>
+				{:else}<TableRow><TableCell class="soft">Nothing does.</TableCell></TableRow>{/each}
+			</TableBody>
+		</Table>
 	</section>
 </div>
 <section class="panel">
-	<h2>Last booked</h2>
-	<table class="rows">
-		<tbody>
-			{#each data.events as e (e.id)}<tr
-					><td class="soft">event {e.id}</td><td>{e.at}</td><td>{e.kind}{e.undone ? ', undone' : ''}</td><td
-						class="mono">{e.document ?? ''}</td
-					><td>{e.partner ?? ''}</td><td class="num"
-						>{e.movements.toLocaleString('en')} {e.movements === 1 ? 'movement' : 'movements'}</td
-					><td>{e.by}</td></tr
-				>{:else}<tr><td class="soft">Nothing yet.</td></tr>{/each}
-		</tbody>
-	</table>
+	<h2><a href="/events">Last booked</a></h2>
+	<Table size="short" aria-label="Last booked">
+		<TableBody>
+			{#each data.events as e (e.id)}<TableRow
+					><TableCell>{e.at}</TableCell><TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell><TableCell
+						class="mono">{e.document ?? ''}</TableCell
+					><TableCell>{e.partner ?? ''}</TableCell><TableCell>{e.by}</TableCell></TableRow
+				>{:else}<TableRow><TableCell class="soft">Nothing yet.</TableCell></TableRow>{/each}
+		</TableBody>
+	</Table>
 </section>
 
 <style>

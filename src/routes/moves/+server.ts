@@ -9,5 +9,7 @@ export const POST: RequestHandler = (event) =>
 	answer(async () => {
 		const who = allow(event, 'move stock');
 		const booked = await putAway(pool(), who, await body(event.request));
-		return json({ said: `Moved, as event ${booked.id}: ${booked.movements.toLocaleString('en')} movements.` });
+		return json({
+			said: `Moved: ${booked.movements.toLocaleString('en')} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`
+		});
 	});

@@ -17,7 +17,7 @@ function define<A>(code: string, level: Level | null, say: Check<A>['say'], poli
 }
 /** What a finding asks, by how strong it is. */
 const ask = (level: Level, reason: string, note = '') =>
-	level === 'stop' ? ' It cannot be booked so.' : level === 'reason' ? ` ${reason}` : note;
+	level === 'stop' ? ' It cannot be booked like this.' : level === 'reason' ? ` ${reason}` : note;
 
 // Form ------------------------------------------------------------------------------------------
 
@@ -86,7 +86,7 @@ export const closedRun = define<{ run: string }>(
 export const pooledDetach = define<{ run: string }>(
 	'pooled run',
 	'stop',
-	(_s, a) => `Only a finished unit gives a component back; run ${a.run} is pooled. Undo the use instead.`
+	(_s, a) => `Only a finished unit gives a component back; ${a.run} was made as one batch. Undo the use instead.`
 );
 /** A run of one unit is to give another number. */
 export const otherUnit = define<{ run: string; unit: string }>(
@@ -414,7 +414,7 @@ export const factWithoutNumber = define<{ item: string }>(
 	'fact without number',
 	'stop',
 	(_s, a) =>
-		`${a.item} has no lot or serial here that a fact could be kept with. Give its number, or leave the fact out.`
+		`${a.item} has no lot or serial here that a detail could be kept with. Give its number, or leave the detail out.`
 );
 /** A file that a fact names is not kept here. */
 export const fileGone = define<{ name: string }>(

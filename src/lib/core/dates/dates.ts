@@ -3,24 +3,48 @@ export type Day = string;
 
 const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 
+const HOW = 'Type it as 31 Mar 2027 or 2027-03-31.';
+/** The year that two digits stand for: of this century, for dates of goods lie near (common practice). */
+const fullYear = (typed: string) => (typed.length === 2 ? 2000 + Number(typed) : Number(typed));
+const monthNo = (word: string) => months.indexOf(word.slice(0, 3).toLowerCase()) + 1;
+
+/** Year, month and day of what was typed. Null when it has no form of a date. */
+function dayParts(t: string): [y: number, m: number, d: number | 'last'] | null {
+	const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(t);
+	if (iso) return [Number(iso[1]), Number(iso[2]), Number(iso[3])];
+	const dotted = /^(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{2}|\d{4})$/.exec(t);
+	if (dotted) return [fullYear(dotted[3]), Number(dotted[2]), Number(dotted[1])];
+	const words = /^(\d{1,2})\.?[\s-]+([a-z]{3,9})\.?[\s,-]+(\d{2}|\d{4})$/i.exec(t);
+	if (words) return [fullYear(words[3]), monthNo(words[2]), Number(words[1])];
+	const monthFirst = /^([a-z]{3,9})\.?\s+(\d{1,2})\s*,?\s+(\d{4})$/i.exec(t);
+	if (monthFirst) return [Number(monthFirst[3]), monthNo(monthFirst[1]), Number(monthFirst[2])];
+	const end = /^end\s+(?:of\s+)?([a-z]{3,9})\.?\s+(\d{2}|\d{4})$/i.exec(t);
+	if (end) return [fullYear(end[2]), monthNo(end[1]), 'last'];
+	// As on labels: YYMMDD, where day 00 is the last of the month (GS1 General Specifications, 3.4), or YYYYMMDD.
+	const digits = /^(\d{2}|\d{4})(\d{2})(\d{2})$/.exec(t);
+	return digits && [fullYear(digits[1]), Number(digits[2]), digits[3] === '00' ? 'last' : Number(digits[3])];
+}
+
 /**
- * Reads a date as typed: 2027-03-31, or 31 Mar 2027. Anything that could be read two ways (03/04/27) is refused.
+ * Reads a date as people write it: 31 Mar 2027, 2027-03-31, 31.3.27, March 31, 2027, 270331 (YYMMDD) or 20270331, end
+ * of March 2027. Anything that could be read two ways (03/04/27) is refused.
+ * @param today for the end of a month without its year: the next one that comes
  * @returns the day, or what is wrong with it
  */
-export function parseDay(typed: string): { day: Day } | { problem: string } {
-	const t = typed.trim();
-	const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(t);
-	const inWords = /^(\d{1,2})\s+([a-z]{3})[a-z]*\s+(\d{4})$/i.exec(t);
-	const [y, m, d] = iso
-		? [Number(iso[1]), Number(iso[2]), Number(iso[3])]
-		: inWords
-			? [Number(inWords[3]), months.indexOf(inWords[2].toLowerCase()) + 1, Number(inWords[1])]
-			: [0, 0, 0];
-	if (!y) return { problem: `“${t.slice(0, 20)}” is not a date. Type it as 2027-03-31 or 31 Mar 2027.` };
+export function parseDay(typed: string, today?: Day): { day: Day } | { problem: string } {
+	const t = typed.trim().replace(/\s+/g, ' ');
+	const endOf = /^end (?:of )?([a-z]{3,9})$/i.exec(t);
+	if (endOf && monthNo(endOf[1])) {
+		if (!today) return { problem: `Say the year too: end of ${endOf[1]} 2027.` };
+		const [y, m] = today.split('-').map(Number);
+		return { day: endOfMonth(format(monthNo(endOf[1]) < m ? y + 1 : y, monthNo(endOf[1]), 1)) };
+	}
+	const parts = dayParts(t);
+	if (!parts) return { problem: `“${t.slice(0, 20)}” is not a date that can be read one way only. ${HOW}` };
+	const [y, m, day] = parts;
+	const d = day === 'last' ? daysIn(y, m) : day;
 	if (m < 1 || m > 12 || d < 1 || d > daysIn(y, m))
-		return {
-			problem: `There is no ${t.slice(0, 20)} in the calendar. Type it as 2027-03-31 or 31 Mar 2027.`
-		};
+		return { problem: `There is no ${t.slice(0, 20)} in the calendar. ${HOW}` };
 	if (y < 1970 || y > 2199) return { problem: `The year ${y} is out of reach. Check the date.` };
 	return { day: format(y, m, d) };
 }
@@ -85,4 +109,16 @@ export function showDay(day: Day): string {
 	const [y, m, d] = day.slice(0, 10).split('-').map(Number);
 	const name = months[m - 1];
 	return `${d} ${name[0].toUpperCase()}${name.slice(1)} ${y}`;
+}
+
+/** The weeks of a day's month, Monday first, filled up with days of the months beside it. */
+export function monthOf(day: Day): Day[][] {
+	const [y, m] = day.split('-').map(Number);
+	const lead = (new Date(Date.UTC(y, m - 1, 1)).getUTCDay() + 6) % 7;
+	const weeks = Math.ceil((lead + daysIn(y, m)) / 7);
+	return Array.from({ length: weeks }, (_w, week) =>
+		Array.from({ length: 7 }, (_d, i) =>
+			new Date(Date.UTC(y, m - 1, 1 - lead + week * 7 + i)).toISOString().slice(0, 10)
+		)
+	);
 }

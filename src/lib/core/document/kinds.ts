@@ -60,9 +60,9 @@ export const DOCUMENT_KINDS = {
 		siteOnly: false,
 		words: {
 			list: 'Inbound',
-			today: 'To number and book in',
+			today: 'To receive',
 			add: 'Enter a delivery',
-			make: 'Number what came'
+			make: 'Start receiving'
 		}
 	},
 	production: {
@@ -82,7 +82,7 @@ export const DOCUMENT_KINDS = {
 		drawn: true,
 		scans: 'numbers',
 		siteOnly: false,
-		words: { list: 'Production', today: 'To make', add: 'New production order', make: 'Make the order' }
+		words: { list: 'Production', today: 'To make', add: 'New production order', make: 'Add order' }
 	},
 	sale: {
 		area: 'outbound',
@@ -101,7 +101,7 @@ export const DOCUMENT_KINDS = {
 		drawn: false,
 		scans: 'stock',
 		siteOnly: true,
-		words: { list: 'Outbound', today: 'To ship', add: 'New order to ship', make: 'Make the order' }
+		words: { list: 'Outbound', today: 'To ship', add: 'New order to ship', make: 'Add order' }
 	},
 	issue: {
 		area: 'stock',
@@ -120,7 +120,7 @@ export const DOCUMENT_KINDS = {
 		drawn: false,
 		scans: 'stock',
 		siteOnly: true,
-		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Make the issue' }
+		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Add issue' }
 	}
 } as const satisfies Record<string, DocumentKind>;
 /** A kind of document, by its name. */

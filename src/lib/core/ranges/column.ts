@@ -32,11 +32,13 @@ export function readColumn(text: string, tracking: string): { rows: ColumnRow[];
 		}
 		const [lot, typed] = cells.length > 1 ? [cells[0], cells[1]] : ['', cells[0]];
 		const filled = parseFill(typed);
-		const { first, count } = 'problem' in filled ? { first: typed.slice(0, 200), count: 1 } : filled;
-		numbers += count;
-		const open = rows.at(-1);
-		if (open?.serial && (open.lot ?? '') === lot && next(open.serial, open.count) === first) open.count! += count;
-		else rows.push({ ...(lot ? { lot } : {}), serial: first, count });
+		const runs = 'problem' in filled ? [{ first: typed.slice(0, 200), count: 1 }] : filled.runs;
+		for (const { first, count } of runs) {
+			numbers += count;
+			const open = rows.at(-1);
+			if (open?.serial && (open.lot ?? '') === lot && next(open.serial, open.count) === first) open.count! += count;
+			else rows.push({ ...(lot ? { lot } : {}), serial: first, count });
+		}
 	}
 	return { rows, numbers, blanks };
 }

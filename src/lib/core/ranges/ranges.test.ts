@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compare, compress, expand, gaps, next, parseFill, text } from './ranges.ts';
+import { compare, compress, expand, filledWords, gaps, next, parseFill, text, type Filled } from './ranges.ts';
 import { readColumn } from './column.ts';
 
 describe('numbers that follow one another', () => {
@@ -84,14 +84,35 @@ describe('ranges', () => {
 });
 
 describe('what is typed into the number field', () => {
+	const run = (first: string, count = 1, step?: number) => ({ first, count, ...(step ? { step } : {}) });
 	it.each([
-		['PW-0098, 40', { first: 'PW-0098', count: 40 }],
-		['PW-0098;40', { first: 'PW-0098', count: 40 }],
-		[' PW-0098 ', { first: 'PW-0098', count: 1 }],
-		['PW-0098 … PW-0137', { first: 'PW-0098', count: 40 }],
-		['PW-0098..PW-0137', { first: 'PW-0098', count: 40 }],
-		['PW-0098 to PW-0137', { first: 'PW-0098', count: 40 }]
-	])('%s', (typed, want) => expect(parseFill(typed)).toEqual(want));
+		['PW-0098, 40', [run('PW-0098', 40)]],
+		['PW-0098;40', [run('PW-0098', 40)]],
+		['PW-0098, 40, 2', [run('PW-0098', 40, 2)]],
+		[' PW-0098 ', [run('PW-0098')]],
+		['PW-0098 … PW-0137', [run('PW-0098', 40)]],
+		['PW-0098..PW-0137', [run('PW-0098', 40)]],
+		['PW-0098 to PW-0137', [run('PW-0098', 40)]],
+		// After a comma: text with letters, or digits as wide as the first number's, is another number.
+		['1001, 1002', [run('1001', 2)]],
+		['1001, 1003', [run('1001'), run('1003')]],
+		['1001, 40', [run('1001', 40)]],
+		['1001, 1001', [run('1001'), run('1001')]],
+		['LA2, LA3', [run('LA2', 2)]],
+		['LA2, LA5, 3', [run('LA2'), run('LA5', 3)]],
+		['A1, 5', [run('A1', 5)]],
+		['A1, 05', [run('A1'), run('05')]],
+		['PW-0098, 40, PX-1', [run('PW-0098', 40), run('PX-1')]],
+		['LA2..LA4, LA9', [run('LA2', 3), run('LA9')]],
+		['LA2,', [run('LA2')]]
+	])('%s', (typed, runs) => expect(parseFill(typed)).toEqual({ runs, count: runs.reduce((n, r) => n + r.count, 0) }));
+	it('says what was understood before it is entered', () => {
+		const words = (typed: string) => filledWords(parseFill(typed) as Exclude<Filled, { problem: string }>);
+		expect(words('PW-0098, 40')).toBe('40: PW-0098 … PW-0137');
+		expect(words('1001, 1002')).toBe('2: 1001, 1002');
+		expect(words('PW-0098, 3, 2')).toBe('3: PW-0098 … PW-0102 in steps of 2');
+		expect(words('A-1, 3, B, C, D, E')).toBe('7: A-1 … A-3, B, C, D and more');
+	});
 	it.each([
 		['', 'Type a number'],
 		['PW-1 … QX-3', 'not of one series'],
@@ -143,8 +164,8 @@ describe('runs with a step', () => {
 		['PW-1, 1, 7', { first: 'PW-1', count: 1 }, ['PW-1']]
 	] as const)('%s', (typed, want, numbers) => {
 		const f = parseFill(typed);
-		expect(f).toEqual(want);
-		if (!('problem' in f)) expect(expand(f.first, f.count, f.step)).toEqual(numbers);
+		expect(f).toEqual({ runs: [want], count: want.count });
+		if (!('problem' in f)) expect(f.runs.flatMap((r) => expand(r.first, r.count, r.step))).toEqual(numbers);
 	});
 	it.each([
 		['PW-1, 3, 0', 'A step is 1 to 10,000'],

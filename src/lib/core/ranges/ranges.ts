@@ -101,44 +101,79 @@ export function gaps(ranges: Range[]): Range[] {
 /** A range as people read it: "PW-0001 … PW-0050", or the one number. */
 export const text = (r: Range) => (r.count === 1 ? r.first : `${r.first} … ${r.last}`);
 
-/** A typed "first, count" or "first … last" as read, or why it cannot be. */
-export type Filled = { first: string; count: number; step?: number } | { problem: string };
+/** A run of numbers as typed. */
+export interface TypedRun {
+	first: string;
+	count: number;
+	step?: number;
+}
+/** What was typed into the number field as read, or why it cannot be. */
+export type Filled = { runs: TypedRun[]; count: number } | { problem: string };
+
+/** After a comma: is it another number, rather than how many? Text with letters is, and digits as wide as the first's. */
+const isNumber = (part: string, first: string) =>
+	!/^\d+$/.test(part) || /^0\d/.test(part) || (/^\d+$/.test(first) && part.length >= first.length);
 
 /**
  * What was typed into the number field: "PW-0098" (one), "PW-0098, 40" (first and count), "PW-0098, 40, 2" (with a
- * step), "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last).
+ * step), "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last), "1001, 1002" or "LA2, LA5,
+ * LA9" (several, one by one).
  */
 export function parseFill(typed: string): Filled {
 	const t = typed.trim();
 	if (!t) return { problem: 'Type a number, or a first number and a count: PW-0098, 40.' };
-	const span = /^(\S+)\s*(?:…|\.\.+|\s+to\s+)\s*(\S+)$/u.exec(t);
-	if (span) {
-		const a = split(span[1]);
-		const b = split(span[2]);
-		if (!a || !b || a.head !== b.head || a.tail !== b.tail)
-			return { problem: `${span[1]} and ${span[2]} are not of one series. Type them apart.` };
-		const count = Number(BigInt(b.digits) - BigInt(a.digits)) + 1;
-		if (count < 1) return { problem: `${span[2]} comes before ${span[1]}. Turn them round.` };
-		if (next(span[1], count - 1) !== span[2])
-			return {
-				problem: `${span[1]} and ${span[2]} have digits of another width. Type them apart.`
-			};
-		return checked(span[1], count);
+	const parts = t.split(/\s*[,;]\s*/u);
+	if (parts.length > 1 && parts[parts.length - 1] === '') parts.pop();
+	const runs: TypedRun[] = [];
+	for (let i = 0; i < parts.length;) {
+		const first = parts[i++];
+		const digits = (at: number) => at < parts.length && !isNumber(parts[at], first);
+		const counted = digits(i);
+		const count = counted ? Number(parts[i++]) : 1;
+		const step = counted && digits(i) ? Number(parts[i++]) : 1;
+		const run = readRun(first, count, step);
+		if ('problem' in run) return run;
+		const open = runs.at(-1);
+		if (open && !open.step && !run.step && next(open.first, open.count) === run.first) open.count += run.count;
+		else runs.push(run);
 	}
-	const stepped = /^(.+?)\s*[,;]\s*(\d+)\s*[,;]\s*(\d+)$/u.exec(t);
-	if (stepped) {
-		const step = Number(stepped[3]);
-		if (step < 1 || step > MOST_STEP)
-			return { problem: `A step is 1 to ${MOST_STEP.toLocaleString('en')}; this asks for ${stepped[3]}.` };
-		const run = checked(stepped[1], Number(stepped[2]));
-		return 'problem' in run || step === 1 || run.count === 1 ? run : { ...run, step };
-	}
-	const counted = /^(.+?)\s*[,;]\s*(\d+)$/u.exec(t);
-	if (counted) return checked(counted[1], Number(counted[2]));
-	return checked(t, 1);
+	const count = runs.reduce((n, r) => n + r.count, 0);
+	return count > MOST
+		? { problem: `A run holds 1 to ${MOST.toLocaleString('en')} numbers; this asks for ${count.toLocaleString('en')}.` }
+		: { runs, count };
 }
 
-function checked(first: string, count: number): Filled {
+function readRun(typed: string, count: number, step: number): TypedRun | { problem: string } {
+	if (step < 1 || step > MOST_STEP)
+		return { problem: `A step is 1 to ${MOST_STEP.toLocaleString('en')}; this asks for ${step}.` };
+	const span = /^(\S+)\s*(?:…|\.\.+|\s+to\s+)\s*(\S+)$/u.exec(typed);
+	if (!span) {
+		const run = checked(typed, count);
+		return 'problem' in run || step === 1 || run.count === 1 ? run : { ...run, step };
+	}
+	const a = split(span[1]);
+	const b = split(span[2]);
+	if (!a || !b || a.head !== b.head || a.tail !== b.tail)
+		return { problem: `${span[1]} and ${span[2]} are not of one series. Type them apart.` };
+	const n = Number(BigInt(b.digits) - BigInt(a.digits)) + 1;
+	if (n < 1) return { problem: `${span[2]} comes before ${span[1]}. Turn them round.` };
+	if (next(span[1], n - 1) !== span[2])
+		return { problem: `${span[1]} and ${span[2]} have digits of another width. Type them apart.` };
+	return checked(span[1], n);
+}
+
+/** What was understood, in words: "40: PW-0098 … PW-0137", "2: 1001, 1002". */
+export function filledWords(filled: { runs: readonly TypedRun[]; count: number }): string {
+	const words = filled.runs.slice(0, 4).map((r) => {
+		const last = next(r.first, (r.count - 1) * (r.step ?? 1)) ?? r.first;
+		const steps = r.step ? ` in steps of ${r.step}` : '';
+		return r.count === 1 ? r.first : r.count === 2 ? `${r.first}, ${last}` : `${r.first} … ${last}${steps}`;
+	});
+	const more = filled.runs.length > 4 ? ' and more' : '';
+	return `${filled.count.toLocaleString('en')}: ${words.join(', ')}${more}`;
+}
+
+function checked(first: string, count: number): TypedRun | { problem: string } {
 	if (first.length > 60) return { problem: 'A number has at most 60 characters. Check what was pasted.' };
 	if (/[\s\p{Cc}]/u.test(first)) return { problem: `“${first}” has a blank in it. Type each number apart.` };
 	if (count < 1 || count > MOST)

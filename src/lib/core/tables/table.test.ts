@@ -108,7 +108,7 @@ describe('rows', () => {
 		});
 	});
 	it('that are faulty are named, each', () => {
-		const cells = readCells('lot\tqty\texpiry\nA1\t12.5555\t2027-01-01\n\t3\t2027-01-01\nA3\t-1\t31.01.2027\n');
+		const cells = readCells('lot\tqty\texpiry\nA1\t12.5555\t2027-01-01\n\t3\t2027-01-01\nA3\t-1\t31/01/2027\n');
 		const { faults } = mapRows(cells, ['lot', 'qty', 'expiresOn'], 1, line);
 		expect(faults.map((f) => f.row)).toEqual([2, 3, 4, 4]);
 		expect(faults[0].message).toContain('4 decimals');

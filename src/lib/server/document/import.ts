@@ -95,7 +95,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 		throw new Problem(`The file has ${data.length} rows; ${MOST_ROWS.toLocaleString('en')} go in at once. Split it.`);
 	const faults: Fault[] = errors
 		.filter((e) => e.type !== 'Delimiter')
-		.map((e) => ({ message: `${e.message}. Mend the row.`, at: `row ${(e.row ?? 0) + 2}` }));
+		.map((e) => ({ message: `${e.message}. Correct the row.`, at: `row ${(e.row ?? 0) + 2}` }));
 	const groups = new Map<string, Group>();
 	data.forEach((r, i) => {
 		const row = i + 2;

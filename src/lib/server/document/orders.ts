@@ -1,5 +1,4 @@
 import type { Db } from '../database/connect.ts';
-import { like } from '../database/like.ts';
 import type { Step } from '../../core/ledger/steps.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
@@ -8,26 +7,6 @@ import type { Block } from '../../core/numbering/pattern.ts';
 import type { SheetEvent } from '../../core/sheet/sheet.ts';
 import { documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
 
-/** An order as a list shows it. */
-export interface OrderRow {
-	id: string;
-	code: string;
-	kind: Kind;
-	partner: string | null;
-	partnerName: string | null;
-	/** the job it is for */
-	job: string | null;
-	jobName: string | null;
-	place: string | null;
-	dueOn: string | null;
-	note: string;
-	closedAt: string | null;
-	lines: number;
-	/** what it is about, in words: "Sensor board VB 40 each, Buffer salt 50 kg" */
-	content: string;
-	started: boolean;
-	drafts: number;
-}
 /** The pattern that a line’s numbers are drawn by. */
 export interface LinePattern {
 	id: string;
@@ -69,28 +48,23 @@ export interface OrderLine {
 	done: string;
 }
 /** An order with its lines. */
-export interface Order extends Omit<OrderRow, 'lines' | 'content' | 'started' | 'drafts'> {
+export interface Order {
+	id: string;
+	code: string;
+	kind: Kind;
+	partner: string | null;
+	partnerName: string | null;
+	/** the job it is for */
+	job: string | null;
+	jobName: string | null;
+	place: string | null;
+	dueOn: string | null;
+	note: string;
+	closedAt: string | null;
 	lines: OrderLine[];
 	/** the time zone of its site, or the firm's */
 	zone: Zone;
 }
-
-/**
- * Orders of one kind, open ones by due date, then the last hundred that are closed.
- * @param search part of a code, a partner's or an item's name
- */
-export const listOrders = (sql: Db, kind: Kind, search = '', closed = false) => sql<OrderRow[]>`
-	SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, o.due_on AS "dueOn", o.note,
-		to_char(o.closed_at AT TIME ZONE coalesce(l.zone, s.zone, f.zone), 'YYYY-MM-DD') AS "closedAt", n.lines, n.content,
-		EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id AND e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id)) AS started,
-		(SELECT count(*)::int FROM draft_row d WHERE d.order_id = o.id) AS drafts
-	FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id LEFT JOIN place l ON l.id = o.place_id
-	LEFT JOIN place s ON s.id = l.site_id CROSS JOIN LATERAL (SELECT count(*)::int AS lines,
-		string_agg(i.name || ' ' || trim_scale(x.qty)::text || ' ' || i.unit, ', ' ORDER BY x.no) FILTER (WHERE x.role <> 'component') AS content
-		FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id) n
-	WHERE o.kind = ${kind} AND (o.closed_at IS NOT NULL) = ${closed}
-		${search ? sql`AND (o.code || ' ' || coalesce(p.name, '') || ' ' || coalesce(j.code || ' ' || j.name, '') || ' ' || coalesce(n.content, '')) ILIKE ${'%' + like(search) + '%'}` : sql``}
-	ORDER BY ${closed ? sql`o.closed_at DESC` : sql`o.due_on NULLS LAST`}, o.code COLLATE natural_order LIMIT ${closed ? 100 : 500}`;
 
 /**
  * One order with its lines and what is booked of each: two statements, whatever the number of lines.

@@ -1,38 +1,31 @@
 import { redirect, type RequestEvent } from '@sveltejs/kit';
 import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
-import { dayIn } from '../../core/time/clock.ts';
+
 import type { Sql } from '../database/connect.ts';
-import { firmZone } from '../marks/zone.ts';
+import { firmToday, listFor } from '../list/page.ts';
 import { action, page, readJson } from '../request.ts';
 import { itemNames } from '../setup/items.ts';
 import { listJobs } from '../setup/jobs.ts';
 import { listPartners, placeCodes } from '../setup/places.ts';
 import { createDocument } from './create.ts';
-import { listOrders } from './orders.ts';
+import { documentList } from './list.ts';
 
 /** The list of the documents of one kind, as an address asks it. */
 export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
-	page(event, 'read', async (who) => {
-		const q = (event.url.searchParams.get('q') ?? '').slice(0, 100);
-		const closed = event.url.searchParams.has('closed');
-		const [zone, rows] = await Promise.all([firmZone(sql), listOrders(sql, kind, q, closed)]);
-		return {
-			kind,
-			q,
-			closed,
-			today: dayIn(zone, new Date()),
-			mayAdd: can(who.role, documentKind(kind).create),
-			rows: [...rows]
-		};
-	});
+	page(event, 'read', async (who) => ({
+		kind,
+		today: await firmToday(sql),
+		mayAdd: can(who.role, documentKind(kind).create),
+		list: await listFor(sql, event, who, documentList(kind))
+	}));
 
 /** What the form for a new document offers to choose from. */
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 	page(event, documentKind(kind).create, async () => {
 		const { partner, place, line, job } = documentKind(kind);
-		const [zone, items, partners, places, jobs] = await Promise.all([
-			firmZone(sql),
+		const [today, items, partners, places, jobs] = await Promise.all([
+			firmToday(sql),
 			itemNames(sql),
 			partner ? listPartners(sql) : [],
 			placeCodes(sql),
@@ -40,7 +33,7 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 		]);
 		return {
 			kind,
-			today: dayIn(zone, new Date()),
+			today,
 			items: items.filter((i) => !line.parts || i.made).map(({ code, name, unit }) => ({ code, name, unit })),
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),

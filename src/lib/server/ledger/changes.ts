@@ -128,7 +128,8 @@ export const factGiven = z.strictObject({
 export async function recordFact(sql: Sql, actor: Actor, input: unknown): Promise<Booked> {
 	const given = parse(factGiven, input);
 	const [fact] = await factsByCode(sql, [given.code]);
-	if (!fact) throw new Problem([{ message: `There is no fact ${given.code}. Define it in Setup, Facts.`, at: 'code' }]);
+	if (!fact)
+		throw new Problem([{ message: `There is no field ${given.code}. Add it in Setup, Extra fields.`, at: 'code' }]);
 	const read = readFact(fact, given.value);
 	if ('problem' in read) throw new Problem([{ message: read.problem, at: 'value', code: 'fact' }]);
 	if (read.outside && fact.outside === 'stop')

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { bookTest, testDatabase } from '../../../../tests/db/cluster.ts';
 import { bySpan, readCursor, readView, sorts, type ListPage, type ListView } from '../../core/list/list.ts';
 import { nothing, STEPS } from '../../core/marking/rule.ts';
 import { createDocument } from '../document/create.ts';
@@ -129,7 +129,7 @@ beforeAll(async () => {
 				to: n % 2 ? 'QS/A1' : 'QS/A10'
 			})),
 			...[1, 2, 3].map((n) => ({ item: 'CELL', serial: `C-${n}`, qty: '1', from: '@supplier', to: 'QS/A1' }))
-		],
+		]
 	});
 	await bookTest(db.sql, {
 		kind: 'shipment',
@@ -160,7 +160,7 @@ describe.each([...lists].map(([key, source]) => ({ key, source })))('the list $k
 				expect(seen, `${key} by ${way}${c.key}`).toEqual(ids(whole));
 				// And back again from the last page.
 				const back: string[] = ids(last);
-				for (let before = last.previous; before; ) {
+				for (let before = last.previous; before;) {
 					v = { ...v, after: null, before: readCursor(before) };
 					const p = await page(source, v);
 					back.unshift(...ids(p));
@@ -188,7 +188,9 @@ describe.each([...lists].map(([key, source]) => ({ key, source })))('the list $k
 			const value = rows.map((r) => r[c.key]).find((x) => x !== null && x !== undefined);
 			if (!value) continue;
 			const day = c.kind === 'moment' ? value.slice(0, 10) : value;
-			const asked = new URLSearchParams(bySpan(c) ? { [`${c.key}.from`]: day, [`${c.key}.to`]: day } : { [c.key]: value });
+			const asked = new URLSearchParams(
+				bySpan(c) ? { [`${c.key}.from`]: day, [`${c.key}.to`]: day } : { [c.key]: value }
+			);
 			const got = await page(source, view(source, asked.toString()));
 			const fits = rows.filter((r) =>
 				c.kind === 'text'

@@ -9,7 +9,7 @@ import {
 } from '../../core/list/list.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import type { ListAsked, ListSource, Piece, SourceColumn } from './source.ts';
+import { nothing, type ListAsked, type ListSource, type Piece, type SourceColumn } from './source.ts';
 
 /** What values of a column are compared as. */
 const TYPES = { text: 'text', choice: 'text', number: 'numeric', day: 'date', moment: 'timestamptz' } as const;
@@ -63,7 +63,7 @@ async function found(sql: Db, source: ListSource, text: string): Promise<{ where
 }
 
 /** All pieces joined. */
-const all = (sql: Db, pieces: Piece[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, sql``);
+const all = (sql: Db, pieces: Piece[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, nothing(sql));
 
 /** Rows after a cursor, or before it, in the list's order; what has no value stands last. */
 function beside(sql: Db, c: SourceColumn, idBy: string, down: boolean, at: Cursor, before: boolean): Piece {

@@ -1,9 +1,7 @@
 import type { Db } from '../database/connect.ts';
-import { documentPath, type Kind } from '../../core/document/kinds.ts';
-import { inWords, readBack, render, scope, type Block, type Context } from '../../core/numbering/pattern.ts';
+import { render, scope, type Block, type Context } from '../../core/numbering/pattern.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { dayIn } from '../../core/time/clock.ts';
-import { everySerial } from './serials.ts';
 
 /** What is to be drawn. */
 export interface Wanted {
@@ -61,67 +59,3 @@ export const contextOf = (item: string, at: { place: string | null; zone: string
 	const [site = '', line = ''] = (at.place ?? '').split('/');
 	return { day: dayIn(at.zone, now), item, site, line };
 };
-
-/** A drawn number as the register of them shows it. */
-export interface DrawnRow {
-	number: string;
-	kind: 'lot' | 'serial';
-	item: string;
-	pattern: string;
-	by: string;
-	at: string;
-	order: { code: string; path: string } | null;
-	says: string;
-	/** what became of it */
-	became: 'booked' | 'in a sheet' | 'not used';
-	mark: string | null;
-}
-/** The register of drawn numbers, newest first, a page at a time. */
-export async function drawnNumbers(
-	sql: Db,
-	search = '',
-	before: string | null = null
-): Promise<{ rows: DrawnRow[]; next: string | null }> {
-	const rows = await sql<
-		(Omit<DrawnRow, 'says' | 'became' | 'order'> & {
-			id: string;
-			blocks: Block[];
-			orderId: string | null;
-			orderCode: string | null;
-			orderKind: Kind | null;
-		})[]
-	>`
-		SELECT d.id, d.number, d.kind, i.code AS item, p.code AS pattern, p.blocks, coalesce(n.name, d.drawn_by) AS by, shown_time(d.drawn_at) AS at,
-			o.id AS "orderId", o.code AS "orderCode", o.kind AS "orderKind",
-			(SELECT k.id FROM mark k WHERE k.item_id = d.item_id AND k.kind = d.kind AND k.number = d.number) AS mark
-		FROM drawn_number d JOIN item i ON i.id = d.item_id JOIN number_pattern p ON p.id = d.pattern_id LEFT JOIN person n ON n.login = d.drawn_by LEFT JOIN orders o ON o.id = d.order_id
-		WHERE ${before ? sql`d.id < ${before}` : sql`true`} AND ${search ? sql`(d.number ILIKE ${'%' + search.replace(/[\\%_]/g, '\\$&') + '%'} OR i.code = ${search} OR o.code = ${search})` : sql`true`}
-		ORDER BY d.id DESC LIMIT 201`;
-	const held = new Set<string>();
-	const orders = [...new Set(rows.flatMap((r) => (r.mark || !r.orderId ? [] : [r.orderId])))];
-	if (orders.length)
-		for (const { data } of await sql<{ data: { lot?: string; serial?: string; count?: number; step?: number } }[]>`
-			SELECT data FROM draft_row WHERE order_id = ANY(${orders}::bigint[])`) {
-			if (data.lot) held.add(`lot ${data.lot}`);
-			for (const s of everySerial(data)) held.add(`serial ${s}`);
-		}
-	const page = rows.slice(0, 200);
-	return {
-		next: rows.length > 200 ? page[page.length - 1].id : null,
-		rows: page.map((r) => {
-			const read = readBack(r.blocks, r.number);
-			return {
-				number: r.number,
-				kind: r.kind,
-				item: r.item,
-				pattern: r.pattern,
-				by: r.by,
-				at: r.at,
-				mark: r.mark,
-				order: r.orderCode ? { code: r.orderCode, path: documentPath(r.orderKind!, r.orderCode) } : null,
-				says: 'problem' in read ? '' : inWords(read),
-				became: r.mark ? 'booked' : held.has(`${r.kind} ${r.number}`) ? 'in a sheet' : 'not used'
-			};
-		})
-	};
-}

@@ -22,10 +22,17 @@ import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { savePolicy } from '../setup/policy.ts';
 import { drawRows } from '../sheet/draw.ts';
-import { drawnNumbers } from './draw.ts';
+import { readView } from '../../core/list/list.ts';
+import { listPage } from '../list/read.ts';
+import { drawnList } from './list.ts';
 import { savePattern } from './patterns.ts';
 
 const db = testDatabase();
+/** What was drawn for an order, newest first. */
+const drawnFor = async (order: string) => {
+	const view = { ...readView(drawnList, new URLSearchParams({ find: order })), size: 500 };
+	return (await listPage(db.sql, drawnList, view, { today: '2026-11-25', login: 'ines' })).rows;
+};
 const gtin = (n: number) => `09506000${n}` + gs1CheckDigit(`09506000${n}`);
 const uuid = () => crypto.randomUUID() as string;
 /** An order and its first line, made for a test. */
@@ -103,7 +110,7 @@ describe('drawn numbers', () => {
 		const state = await sheetState(db.sql, o.code);
 		expect(state.lines[0].rows).toMatchObject([{ count: 40, findings: [] }]);
 		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
-		const { rows } = await drawnNumbers(db.sql, o.code);
+		const rows = await drawnFor(o.code);
 		expect(rows.map((r) => r.became)).toEqual(Array(40).fill('booked'));
 	});
 	it('a form that is thrown away leaves a trace: the number is not used, and not given again', async () => {
@@ -113,7 +120,7 @@ describe('drawn numbers', () => {
 		await db.sql`DELETE FROM draft_row WHERE id = ${id}`;
 		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
 		expect((await rowsOf(o.code))[0].serial).not.toBe(first);
-		const { rows } = await drawnNumbers(db.sql, first);
+		const rows = await drawnFor(first);
 		expect(rows).toMatchObject([{ number: first, became: 'not used', by: 'ines' }]);
 	});
 	it('numbers that exist are passed over, and a sequence that runs out is said and draws nothing', async () => {
@@ -271,7 +278,7 @@ describe('a scan on a delivery', () => {
 describe('numbers drawn when the order is released', () => {
 	const released = async (item: string, qty: string) => {
 		const o = await order([{ item, qty }]);
-		return { o, state: await sheetState(db.sql, o.code), drawn: (await drawnNumbers(db.sql, o.code)).rows };
+		return { o, state: await sheetState(db.sql, o.code), drawn: await drawnFor(o.code) };
 	};
 	beforeAll(async () => {
 		const base = { name: 'Pre', unit: 'each', decimals: 0, drawnAt: 'release' as const };
@@ -287,7 +294,7 @@ describe('numbers drawn when the order is released', () => {
 		// The two that are left come first, then new ones.
 		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
 		expect((await rowsOf(o.code)).at(-1)).toMatchObject({ serial: drawn[1].number });
-		expect((await drawnNumbers(db.sql, o.code)).rows).toHaveLength(6);
+		expect(await drawnFor(o.code)).toHaveLength(6);
 		const lot = await released('PREL', '50');
 		expect(lot.drawn).toMatchObject([{ kind: 'lot', became: 'not used' }]);
 	});

@@ -88,8 +88,8 @@ describe('a fact is defined', () => {
 		[{ ...temp, code: 'T2', name: 'T2', low: '9', high: '8' }, 'The lower limit 9 is above'],
 		[{ code: 'T3', name: 'T3', kind: 'choice', choices: ['one'] }, 'at least two different values'],
 		[{ code: 'T4', name: 'T4', kind: 'choice', choices: ['a', 'A'] }, 'at least two different values'],
-		[{ code: 'TEMP', name: 'Another', kind: 'text' }, 'The fact TEMP has this code or name already'],
-		[{ code: 'OTHER', name: 'temperature', kind: 'text' }, 'The fact TEMP has this code or name already'],
+		[{ code: 'TEMP', name: 'Another', kind: 'text' }, 'The field TEMP has this code or name already'],
+		[{ code: 'OTHER', name: 'temperature', kind: 'text' }, 'The field TEMP has this code or name already'],
 		[{ code: 'a b', name: 'x', kind: 'text' }, '1 to 30 letters'],
 		[{ ...temp, code: 'T5', name: 'T5', low: 'cold' }, 'Type digits']
 	] as [FactInput, string][])('%j is refused', async (input, why) => {
@@ -99,7 +99,9 @@ describe('a fact is defined', () => {
 		await saveFact(db.sql, 'ines', { ...temp, high: '9' }, 'TEMP');
 		expect((await listFacts(db.sql, ['TEMP']))[0]).toMatchObject({ high: '9', used: false, asked: 1 });
 		await saveFact(db.sql, 'ines', temp, 'TEMP');
-		await expect(saveFact(db.sql, 'ines', { ...temp, code: 'T9' }, 'TEMP')).rejects.toThrow('The code of a fact stays');
+		await expect(saveFact(db.sql, 'ines', { ...temp, code: 'T9' }, 'TEMP')).rejects.toThrow(
+			'The code of a field stays'
+		);
 	});
 });
 
@@ -166,7 +168,7 @@ describe('a kind of items', () => {
 			kind: 'UNITS'
 		});
 		await expect(saveKind(db.sql, 'ines', { code: 'UNITS', name: 'Units', rules: rules({}) }, 'UNITS')).rejects.toThrow(
-			'U has one run for each'
+			'U is made one by one'
 		);
 	});
 	it.each([
@@ -311,7 +313,7 @@ describe('an expiry date', () => {
 		const [pick] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
 		const choose = (expiresOn: string) => type(o.code, { mark: pick.mark, place: pick.place, qty: '2', expiresOn });
 		await choose('31.02.2029');
-		expect((await said(o.code))[0]).toContain('Lot D-1, expiry: “31.02.2029” is not a date');
+		expect((await said(o.code))[0]).toContain('Lot D-1, expiry: There is no 31.02.2029 in the calendar');
 		const [wrong] = (await sheetState(db.sql, o.code)).lines[0].cells[0].picks;
 		await removeRows(db.sql, o, [wrong.id]);
 		await choose('31 Jan 2199');
@@ -342,7 +344,7 @@ describe('facts that programs give', () => {
 		['asked and missing', { TEMP: 4 }, 'Certificate no. is not given'],
 		['outside its limits', { TEMP: 31, CERT: 'x' }, 'outside 2 to 8'],
 		['no number', { TEMP: 'warm', CERT: 'x' }, 'is not a number'],
-		['unknown', { TEMP: 4, CERT: 'x', NOPE: '1' }, 'There is no fact NOPE'],
+		['unknown', { TEMP: 4, CERT: 'x', NOPE: '1' }, 'There is no field NOPE'],
 		['a file that is not here', { TEMP: 4, CERT: 'x', COA: `${'b'.repeat(64)} x.pdf` }, 'The file x.pdf is not here']
 	])('%s: refused, named, and nothing is booked', async (_n, facts, why) => {
 		await expect(receipt('P-1', facts)).rejects.toThrow(why);
@@ -415,7 +417,7 @@ describe('a fact recorded later', () => {
 		['another value without a reason', () => record('CERT', 'C-78'), 'recorded as C-77. Say why'],
 		['outside its limits without a reason', () => record('TEMP', '99'), 'outside 2 to 8'],
 		['none', () => record('TEMP', 'warm'), 'is not a number'],
-		['of an unknown fact', () => record('NOPE', '1'), 'There is no fact NOPE'],
+		['of an unknown fact', () => record('NOPE', '1'), 'There is no field NOPE'],
 		['a file that is not here', () => record('COA', `${'c'.repeat(64)} y.pdf`, 'newer'), 'The file y.pdf is not here']
 	])('%s: refused, and nothing is written', async (_n, act, why) => {
 		const [{ last }] = await db.sql<{ last: string }[]>`SELECT last_event AS last FROM ledger_head`;
@@ -457,7 +459,7 @@ describe('the ledger', () => {
 
 describe('how strongly a check is taken', () => {
 	it.each([
-		['stop', 'It cannot be booked so.'],
+		['stop', 'It cannot be booked like this.'],
 		['reason', 'Say why it is taken in, or send it back.'],
 		['note', null]
 	] as const)('%s, by the firm’s policy', async (strength, sentence) => {

@@ -18,7 +18,7 @@ export const factInput = z.strictObject({
 	code: z
 		.string()
 		.trim()
-		.regex(/^[A-Za-z0-9._-]{1,30}$/, 'A fact’s code has 1 to 30 letters, digits, dots or dashes.'),
+		.regex(/^[A-Za-z0-9._-]{1,30}$/, 'A field’s code has 1 to 30 letters, digits, dots or dashes.'),
 	name: line(60, 1, 'Type a name.', 'A name has at most 60 characters.'),
 	kind: z.enum(FACT_KINDS),
 	unit: line(20).nullish(),
@@ -68,7 +68,7 @@ async function writeFact(sql: Db, by: string, f: z.output<typeof factInput>, cod
 	if (f.kind === 'choice' && new Set(f.choices.map((c) => c.toLowerCase())).size < Math.max(f.choices.length, 2))
 		faults.push({ message: 'A choice needs at least two different values.', at: 'choices' });
 	const [was] = code ? await listFacts(sql, [code]) : [];
-	if (code && !was) throw new Problem(`There is no fact ${code}. Reload the page.`, 404);
+	if (code && !was) throw new Problem(`There is no field ${code}. Reload the page.`, 404);
 	if (was?.used && (was.kind !== f.kind || (was.unit ?? '') !== (number ? (f.unit ?? '') : '')))
 		faults.push({
 			message: `${was.name} is recorded already, as ${was.kind}${was.unit ? ` in ${was.unit}` : ''}: its kind and unit stay. Define another fact.`,
@@ -84,9 +84,9 @@ async function writeFact(sql: Db, by: string, f: z.output<typeof factInput>, cod
 		{ code: string }[]
 	>`SELECT code FROM fact WHERE (code = ${f.code} OR lower(name) = lower(${f.name})) AND code IS DISTINCT FROM ${code}`;
 	if (other)
-		faults.push({ message: `The fact ${other.code} has this code or name already. Take another.`, at: 'code' });
+		faults.push({ message: `The field ${other.code} has this code or name already. Take another.`, at: 'code' });
 	if (code && f.code !== code)
-		faults.push({ message: 'The code of a fact stays: its values are kept under it.', at: 'code' });
+		faults.push({ message: 'The code of a field stays: its values are kept under it.', at: 'code' });
 	if (faults.length) throw new Problem(faults);
 	const row = {
 		name: f.name,

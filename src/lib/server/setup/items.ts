@@ -88,7 +88,7 @@ export async function createItem(
 	if (item.runMode === 'unit' && !tracking.includes('serial'))
 		throw new Problem([
 			{
-				message: 'One run for each finished piece needs serials. Choose a tracking with serials, or pooled runs.',
+				message: 'What is made one by one needs serials. Choose to carry serials, or made as one batch.',
 				at: 'runMode'
 			}
 		]);

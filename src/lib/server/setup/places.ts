@@ -29,22 +29,6 @@ export const partnerInput = z.strictObject({
 	kind: z.enum(['supplier', 'customer', 'both'], 'Choose supplier, customer or both.')
 });
 
-/** A place as the list shows it. */
-export interface PlaceRow {
-	code: string;
-	name: string;
-	site: string | null;
-	dock: boolean;
-	/** the time zone that was set for it */
-	zone: string | null;
-	numbers: number;
-}
-/** Places with how many numbers lie at each, in the order of their codes. */
-export const listPlaces = (sql: Db) => sql<PlaceRow[]>`
-	SELECT p.code, p.name, s.code AS site, p.dock, p.zone, coalesce(n.numbers, 0) AS numbers
-	FROM place p LEFT JOIN place s ON s.id = p.site_id
-	LEFT JOIN (SELECT place_id, count(*)::int AS numbers FROM balance WHERE qty > 0 AND NOT virtual GROUP BY 1) n ON n.place_id = p.id
-	WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;
 /** The codes of all places, for a list to choose from: nothing is counted. */
 export const placeCodes = (sql: Db) => sql<{ code: string; site: string | null }[]>`
 	SELECT p.code, s.code AS site FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;

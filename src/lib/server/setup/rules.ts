@@ -97,7 +97,7 @@ export function refuseRule(items: Touched[], rules: { step: string; serial: stri
 	if (hit && output && output.serial !== 'required')
 		throw new Problem([
 			{
-				message: `${hit.code} has one run for each finished serial: its serial is required at production output. Set that step back to required.`,
+				message: `${hit.code} is made one by one: its serial is required at production output. Set that step back to required.`,
 				at: 'rules'
 			}
 		]);

@@ -204,7 +204,7 @@ describe('a number as it arrives', () => {
 			'SALT',
 			[{ lot: 'L', qty: '1', expiresOn: '31.02.2027' }],
 			'stop',
-			'Lot L, expiry: “31.02.2027” is not a date'
+			'Lot L, expiry: There is no 31.02.2027 in the calendar'
 		],
 		[
 			'an expiry in the past',

@@ -34,6 +34,9 @@
 </script>
 
 <script lang="ts">
+	import Choose from '../fields/Choose.svelte';
+	import { Button } from 'carbon-components-svelte';
+	import Text from '../fields/Text.svelte';
 	import { backToField } from '../scan/scanner';
 	// The simulated hand scanner: any code typed or picked here is pressed as keys into the page.
 	let code = $state('');
@@ -55,21 +58,20 @@
 	<p class="soft">
 		Stands in for a hand scanner. Put the cursor where you would scan; {'{FNC1}'} stands for that sign.
 	</p>
-	<label class="field"
-		>Code<input class="plain mono" bind:value={code} maxlength="2000" autocomplete="off" spellcheck="false" /></label
-	>
-	<button class="go" onclick={() => scan(code)}>Scan it</button>
-	<label class="field"
-		>It<select class="plain" bind:value={behaviour}
-			>{#each behaviours as b (b)}<option>{b}</option>{/each}</select
-		></label
-	>
+	<Text label="Code" mono bind:value={code} maxlength="2000" />
+	<Button size="small" on:click={() => scan(code)}>Scan it</Button>
+	<Choose
+		label="It"
+		options={behaviours}
+		value={behaviour}
+		onpick={(b) => (behaviour = behaviours.find((x) => x === b) ?? 'works')}
+	/>
 	{#if labels.length}
 		<h3>Labels printed last</h3>
 		<ul>
 			{#each labels as l (l.reads)}<li>
-					<button class="link mono" title={l.reads} onclick={() => scan(l.reads)}
-						><span class="visually-hidden">Scan </span>{l.number}</button
+					<Button kind="ghost" size="small" class="link mono" title={l.reads} on:click={() => scan(l.reads)}
+						><span class="visually-hidden">Scan </span>{l.number}</Button
 					>
 				</li>{/each}
 		</ul>
@@ -102,10 +104,6 @@
 	}
 	p {
 		font-size: 0.8125rem;
-	}
-	input,
-	select {
-		width: 100%;
 	}
 	ul {
 		list-style: none;

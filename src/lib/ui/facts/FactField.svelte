@@ -1,7 +1,8 @@
 <script lang="ts">
+	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
-	import { shown } from '$lib/ui/shown';
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
+	import Choose from '../fields/Choose.svelte';
 	import FilePick from '../files/FilePick.svelte';
 	import { keepPicked } from '../files/picked';
 	interface Props {
@@ -30,15 +31,15 @@
 </script>
 
 {#if fact.kind === 'choice'}
-	<select
-		class="plain"
-		aria-label={says}
+	<Choose
+		label={says}
+		hide
 		data-field={field}
 		{value}
 		{onkeydown}
-		onchange={(e) => onchange(e.currentTarget.value)}
-		><option value="">–</option>{#each fact.choices as c (c)}<option>{c}</option>{/each}</select
-	>
+		options={[['', '–'], ...fact.choices]}
+		onpick={onchange}
+	/>
 {:else if fact.kind === 'file'}
 	<span class="kept">
 		{#if file}<a href="/files/{file.sha256}" target="_blank" rel="noopener" title={file.name}>{file.name}</a>{/if}
@@ -51,18 +52,16 @@
 		{#if said}<span class="soft" role="status">{said}</span>{/if}
 	</span>
 {:else}
-	<input
-		class="plain"
-		class:num={fact.kind === 'number'}
-		aria-label={says}
+	<Text
+		label={says}
+		hide
+		shown={value}
+		ch={fact.kind === 'number' ? 6 : fact.kind === 'date' ? 11 : 14}
 		data-field={field}
-		use:shown={value}
-		size={fact.kind === 'number' ? 6 : fact.kind === 'date' ? 11 : 14}
 		maxlength="200"
 		inputmode={fact.kind === 'number' ? 'decimal' : undefined}
 		title={limitsOf(fact) || undefined}
-		placeholder={fact.kind === 'date' ? '2027-03-31' : ''}
-		autocomplete="off"
+		placeholder={fact.kind === 'date' ? '31 Mar 2027' : ''}
 		{onkeydown}
 		onchange={(e) => onchange(e.currentTarget.value)}
 	/>

@@ -1,24 +1,40 @@
 <script lang="ts">
-	// Looks like a link and chooses a file; the same file may be chosen twice.
+	// Chooses a file and hands it over; the same file may be chosen twice.
+	import { FileUploaderButton } from 'carbon-components-svelte';
 	interface Props {
 		label: string;
 		/** what a screen reader says, where the label alone says too little */
 		says?: string;
 		accept: string;
-		onpick: (file: File) => unknown;
+		/** of a form that sends the file itself */
+		name?: string;
+		onpick?: (file: File) => unknown;
 	}
-	let { label, says = label, accept, onpick }: Props = $props();
+	let { label, says = label, accept, name, onpick }: Props = $props();
+	let files = $state<readonly File[]>([]);
+	function take(e: CustomEvent<readonly File[]>) {
+		const [file] = e.detail;
+		if (!file || !onpick) return;
+		onpick(file);
+		files = [];
+	}
 </script>
 
-<label class="file"
-	>{label}<input
-		type="file"
-		{accept}
+<span class="file">
+	<FileUploaderButton
+		kind={name ? 'tertiary' : 'ghost'}
+		size="small"
+		labelText={label}
+		disableLabelChanges={!name}
+		accept={accept.split(',')}
+		{name}
+		bind:files
+		on:change={take}
 		aria-label={says}
-		onchange={(e) => {
-			const [file] = e.currentTarget.files ?? [];
-			if (file) onpick(file);
-			e.currentTarget.value = '';
-		}}
-	/></label
->
+	>
+		<span slot="labelChildren"
+			>{files.length && name ? files[0].name : label}{#if says !== label}<span class="visually-hidden">: {says}</span
+				>{/if}</span
+		>
+	</FileUploaderButton>
+</span>

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import FilePick from '../files/FilePick.svelte';
+	import { Button } from 'carbon-components-svelte';
+	import Text from '../fields/Text.svelte';
 	// Notes and files that people added to a lot or serial, each with who and when.
 	import { enhance } from '$app/forms';
 	interface Props {
@@ -16,16 +19,12 @@
 	{#if may}
 		<div class="add">
 			<form method="POST" action="?/note" use:enhance>
-				<label class="field grow"
-					>Note<input class="plain" name="text" required maxlength="4000" autocomplete="off" /></label
-				>
-				<button class="act">Keep note</button>
+				<Text label="Note" name="text" required maxlength="4000" />
+				<Button kind="tertiary" size="small" type="submit">Add note</Button>
 			</form>
 			<form method="POST" action="?/file" enctype="multipart/form-data" use:enhance>
-				<label class="field"
-					>Certificate or picture<input type="file" name="file" accept=".pdf,.png,.jpg,.jpeg" required /></label
-				>
-				<button class="act">Keep file</button>
+				<FilePick label="Choose a certificate or picture" name="file" accept=".pdf,.png,.jpg,.jpeg" />
+				<Button kind="tertiary" size="small" type="submit">Add file</Button>
 			</form>
 		</div>
 	{/if}
@@ -55,9 +54,6 @@
 		align-items: flex-end;
 	}
 	.add form:first-child {
-		flex: 1;
-	}
-	.grow {
 		flex: 1;
 	}
 	ul {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
 	import { amount } from '$lib/core/quantity/quantity';
 	import Tag from '../tag/Tag.svelte';
 	interface Link {
@@ -22,20 +23,20 @@
 <section class="panel">
 	<h2>{title} <span class="soft">{links.length || ''}{links.length === 500 ? '+' : ''}</span></h2>
 	{#if links.length}
-		<table class="rows">
-			<tbody>
+		<Table size="short">
+			<TableBody>
 				{#each all ? links : links.slice(0, MOST) as l (l.id + l.run + l.role)}
-					<tr>
-						<td><Tag kind={l.kind} number={l.number ?? ''} id={l.id} item={l.itemName} /></td>
-						<td>{l.itemName}</td>
-						<td class="num">{l.qty === '0' ? 'in work' : `${amount(l.qty, l.unit)}`}</td>
-						<td class="soft">{taken(l) ? 'taken out' : l.pooled ? 'pooled' : 'exact'}</td>
-					</tr>
+					<TableRow>
+						<TableCell><Tag kind={l.kind} number={l.number ?? ''} id={l.id} item={l.itemName} /></TableCell>
+						<TableCell>{l.itemName}</TableCell>
+						<TableCell class="num">{l.qty === '0' ? 'in work' : `${amount(l.qty, l.unit)}`}</TableCell>
+						<TableCell class="soft">{taken(l) ? 'taken out' : l.pooled ? 'by batch' : 'piece by piece'}</TableCell>
+					</TableRow>
 				{/each}
-			</tbody>
-		</table>
-		{#if links.length > MOST}<button class="link" onclick={() => (all = !all)}
-				>{all ? 'Show fewer' : `Show all ${links.length}`}</button
+			</TableBody>
+		</Table>
+		{#if links.length > MOST}<Button kind="ghost" size="small" class="link" on:click={() => (all = !all)}
+				>{all ? 'Show fewer' : `Show all ${links.length}`}</Button
 			>{/if}
 	{:else}<p class="soft">{none}</p>{/if}
 </section>

@@ -1,7 +1,12 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
+	import Choose from '../fields/Choose.svelte';
+	import Hidden from '../fields/Hidden.svelte';
+	import Text from '../fields/Text.svelte';
 	// A fact of a lot or serial, recorded or changed after it was booked.
 	import { enhance } from '$app/forms';
 	import { limitsOf, type Fact } from '$lib/core/facts/fact';
+	import { opened } from '../shell/focus';
 	import FactField from '../facts/FactField.svelte';
 	interface Props {
 		facts: Fact[];
@@ -21,6 +26,7 @@
 	class="panel fields"
 	method="POST"
 	action="?/fact"
+	{@attach opened}
 	use:enhance={({ formData }) => {
 		formData.set('value', value);
 		return async ({ update, result }) => {
@@ -29,25 +35,26 @@
 		};
 	}}
 >
-	<input type="hidden" name="key" value={key} />
-	<label class="field"
-		>Fact<select class="plain" name="code" bind:value={code} onchange={() => (value = '')} data-first
-			>{#each facts as f (f.code)}<option value={f.code}>{f.name}</option>{/each}</select
-		></label
-	>
+	<Hidden name="key" value={key} />
+	<Choose
+		label="Detail"
+		name="code"
+		options={facts.map((f) => [f.code, f.name] as const)}
+		bind:value={code}
+		onpick={() => (value = '')}
+		data-first
+	/>
 	<div class="field">
 		<span aria-hidden="true">{fact.name}{fact.unit ? `, ${fact.unit}` : ''}</span>
 		<FactField {fact} {value} onchange={(v) => (value = v)} />
 	</div>
-	<label class="field why"
-		>Why{was ? `, since ${was} is recorded` : ', where it is outside its limits'}<input
-			class="plain"
-			name="reason"
-			maxlength="1000"
-		/></label
-	>
-	<button class="go">Record it</button>
-	<button type="button" class="link" onclick={onleave}>Leave it</button>
+	<Text
+		label="Why{was ? `, since ${was} is recorded` : ', where it is outside its limits'}"
+		name="reason"
+		maxlength="1000"
+	/>
+	<Button size="small" type="submit">Save</Button>
+	<Button kind="ghost" size="small" class="link" on:click={onleave}>Cancel</Button>
 	{#if limitsOf(fact)}<span class="soft">{limitsOf(fact)}</span>{/if}
 </form>
 
@@ -56,8 +63,5 @@
 		padding: 0.6rem 0.75rem;
 		margin-bottom: 0.75rem;
 		border-left: 3px solid var(--amber);
-	}
-	.why {
-		flex: 1;
 	}
 </style>

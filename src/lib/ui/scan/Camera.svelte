@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	// The camera of this device as a scanner: what it reads goes where the cursor stands, as a hand scanner's codes do.
 	import { onMount } from 'svelte';
 	import { Steady } from '$lib/core/codes/steady';
@@ -66,7 +67,7 @@
 	<!-- svelte-ignore a11y_media_has_caption -->
 	<video bind:this={video} autoplay playsinline muted></video>
 	<p role="status">{said}</p>
-	<button class="act" onclick={onclose}>Close the camera</button>
+	<Button kind="tertiary" size="small" on:click={onclose}>Close the camera</Button>
 </aside>
 
 <style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	// What each scan did, newest first; a wrong one stands out and changed nothing.
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import Close from 'carbon-icons-svelte/lib/Close.svelte';
@@ -19,7 +20,8 @@
 				>
 				<span class="soft"
 					>{s.at} · {s.by} · <span class="mono">{shown(s.text)}</span>{#if s.canUndo}{' '}
-						<button class="link" onclick={() => onundo(s.id)}>Undo<span class="visually-hidden"> {s.said}</span></button
+						<Button kind="ghost" size="small" class="link" on:click={() => onundo(s.id)}
+							>Undo<span class="visually-hidden"> {s.said}</span></Button
 						>{/if}</span
 				>
 			</li>

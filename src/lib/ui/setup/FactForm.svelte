@@ -1,5 +1,9 @@
 <script lang="ts">
-	// Defines a fact, or changes one.
+	import Choose from '../fields/Choose.svelte';
+	import { Button } from 'carbon-components-svelte';
+	import Hidden from '../fields/Hidden.svelte';
+	import Text from '../fields/Text.svelte';
+	// Adds an extra field, or changes one.
 	import { enhance } from '$app/forms';
 	import { FACT_KINDS, type Fact } from '$lib/core/facts/fact';
 	import { KINDS, OUTSIDE } from './words';
@@ -28,71 +32,56 @@
 		({ update }) =>
 			update({ reset: false })}
 >
-	<input type="hidden" name="was" value={fact?.code ?? ''} />
-	{#if fact}<input type="hidden" name="code" value={fact.code} />
-		<h2 class="mono">{fact.code}</h2>{:else}<label class="field"
-			>Code<input
-				class="plain mono"
-				name="code"
-				bind:value={v.code}
-				required
-				size="12"
-				maxlength="100"
-				placeholder="TEMP"
-			/></label
-		>{/if}
-	<label class="field"
-		>Name<input
-			class="plain"
-			name="name"
-			bind:value={v.name}
+	<Hidden name="was" value={fact?.code ?? ''} />
+	{#if fact}<Hidden name="code" value={fact.code} />
+		<h2 class="mono">{fact.code}</h2>{:else}<Text
+			label="Code"
+			mono
+			ch={12}
+			name="code"
+			bind:value={v.code}
 			required
-			size="24"
 			maxlength="100"
-			placeholder="Temperature on arrival"
-		/></label
-	>
-	<label class="field"
-		>Is a<select class="plain" name="kind" bind:value={v.kind}
-			>{#each FACT_KINDS as k (k)}<option value={k}>{KINDS[k]}</option>{/each}</select
-		></label
-	>
+			placeholder="TEMP"
+		/>{/if}
+	<Text
+		label="Name"
+		ch={24}
+		name="name"
+		bind:value={v.name}
+		required
+		maxlength="100"
+		placeholder="Temperature on arrival"
+	/>
+	<Choose label="Is a" name="kind" bind:value={v.kind} options={FACT_KINDS.map((k) => [k, KINDS[k]] as const)} />
 	{#if v.kind === 'number'}
-		<label class="field">Unit<input class="plain" name="unit" bind:value={v.unit} size="6" maxlength="40" /></label>
-		<label class="field"
-			>Decimals<input class="plain num" name="decimals" type="number" min="0" max="6" bind:value={v.decimals} /></label
-		>
-		<label class="field"
-			>At least<input class="plain num" name="low" bind:value={v.low} size="6" maxlength="40" /></label
-		>
-		<label class="field"
-			>At most<input class="plain num" name="high" bind:value={v.high} size="6" maxlength="40" /></label
-		>
-		<label class="field"
-			>Outside its limits it<select class="plain" name="outside" bind:value={v.outside}
-				>{#each Object.entries(OUTSIDE) as [value, says] (value)}<option {value}>{says}</option>{/each}</select
-			></label
-		>
+		<Text label="Unit" ch={6} name="unit" bind:value={v.unit} maxlength="40" />
+		<Text label="Decimals" num name="decimals" inputmode="numeric" bind:value={v.decimals} />
+		<Text label="At least" num ch={6} name="low" bind:value={v.low} maxlength="40" />
+		<Text label="At most" num ch={6} name="high" bind:value={v.high} maxlength="40" />
+		<Choose label="Outside its limits it" name="outside" bind:value={v.outside} options={Object.entries(OUTSIDE)} />
 	{:else if v.kind === 'choice'}
-		<label class="field"
-			>Choices, with commas between<input
-				class="plain"
-				name="choices"
-				bind:value={v.choices}
-				required
-				size="34"
-				maxlength="2000"
-				placeholder="clear, cloudy, coloured"
-			/></label
-		>
+		<Text
+			label="Choices, with commas between"
+			ch={34}
+			name="choices"
+			bind:value={v.choices}
+			required
+			maxlength="2000"
+			placeholder="clear, cloudy, coloured"
+		/>
 	{/if}
-	<label class="field"
-		>Kept with<select class="plain" name="per" bind:value={v.per}
-			><option value="lot">the lot, where there is one</option><option value="piece">each piece</option></select
-		></label
-	>
-	<button class="go">{fact ? 'Save' : 'Define it'}</button>
-	{#if fact}<a href="/setup/facts">New fact instead</a>{/if}
+	<Choose
+		label="Kept with"
+		name="per"
+		bind:value={v.per}
+		options={[
+			['lot', 'the lot, where there is one'],
+			['piece', 'each piece']
+		]}
+	/>
+	<Button size="small" type="submit">{fact ? 'Save' : 'Add field'}</Button>
+	{#if fact}<a href="/setup/facts">New field instead</a>{/if}
 </form>
 
 <style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// What was changed here: who, when, from what to what.
 	interface Change {
 		at: string;
@@ -20,22 +21,24 @@
 			>History{what ? ` of ${what}` : ''}
 			<span class="soft">· {changes.length} changes, the last on {changes[0].at} by {changes[0].by}</span></summary
 		>
-		<table class="rows">
-			<thead
-				><tr
-					><th>When</th><th>By</th>{#if changes[0].code !== undefined}<th>Of</th>{/if}<th>What</th><th>From</th><th
-						>To</th
-					></tr
-				></thead
+		<Table size="short">
+			<TableHead
+				><TableRow
+					><TableHeader>When</TableHeader><TableHeader>By</TableHeader>{#if changes[0].code !== undefined}<TableHeader
+							>Of</TableHeader
+						>{/if}<TableHeader>What</TableHeader><TableHeader>From</TableHeader><TableHeader>To</TableHeader></TableRow
+				></TableHead
 			>
-			<tbody>
-				{#each changes as c, i (i)}<tr
-						><td>{c.at}</td><td>{c.by}</td>{#if c.code !== undefined}<td class="mono">{c.code}</td>{/if}<td
-							>{words(c.field)}</td
-						><td class="value">{value(c.old)}</td><td class="value">{value(c.new)}</td></tr
+			<TableBody>
+				{#each changes as c, i (i)}<TableRow
+						><TableCell>{c.at}</TableCell><TableCell>{c.by}</TableCell>{#if c.code !== undefined}<TableCell class="mono"
+								>{c.code}</TableCell
+							>{/if}<TableCell>{words(c.field)}</TableCell><TableCell class="value">{value(c.old)}</TableCell><TableCell
+							class="value">{value(c.new)}</TableCell
+						></TableRow
 					>{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	</details>
 {/if}
 
@@ -46,10 +49,5 @@
 	summary {
 		cursor: pointer;
 		padding: 0.4rem 0;
-	}
-	.value {
-		max-width: 22rem;
-		overflow-wrap: anywhere;
-		font-size: 0.8125rem;
 	}
 </style>

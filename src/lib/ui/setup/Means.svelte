@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	// What a change of rule means, before it is saved.
 	let { means }: { means: string[] } = $props();
 </script>
@@ -9,7 +10,7 @@
 		{#each means as m (m)}<li>{m}</li>{/each}
 	</ul>
 	<p>What is booked already stays as it is.</p>
-	<button class="go">Save the new rule</button>
+	<Button size="small" type="submit">Save the new rule</Button>
 </section>
 
 <style>

@@ -1,6 +1,8 @@
 <script lang="ts">
+	import Choose from '../fields/Choose.svelte';
+	import { Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// A marking rule as one table of steps by numbers, dates and facts, and said back in plain sentences.
-	import { HOWS, startFrom, STARTS, type How, type Rule, type Start, type Tracking } from '$lib/core/marking/rule';
+	import { HOWS, startFrom, STARTS, type How, type Rule, type Tracking } from '$lib/core/marking/rule';
 	import { ruleSentence } from '$lib/core/marking/sentence';
 	interface Props {
 		rules: Rule[];
@@ -23,62 +25,56 @@
 </script>
 
 {#snippet choice(step: string, what: string, value: How, set: (how: How) => void)}
-	<td
-		>{#if readonly}<span class:soft={value === 'not asked'}>{value}</span>{:else}<select
-				class="plain {value.replace(' ', '-')}"
-				aria-label="{what} at {step}"
+	<TableCell
+		>{#if readonly}<span class:soft={value === 'not asked'}>{value}</span>{:else}<Choose
+				class={value.replace(' ', '-')}
+				label="{what} at {step}"
+				hide
 				{value}
-				onchange={(e) => set(e.currentTarget.value as How)}
-				>{#each HOWS as v (v)}<option>{v}</option>{/each}</select
-			>{/if}</td
+				options={HOWS}
+				onpick={(v) => set(HOWS.find((h) => h === v) ?? 'not asked')}
+			/>{/if}</TableCell
 	>
 {/snippet}
 
 <p class="says">{says || 'It asks nothing.'}</p>
 {#if !readonly}
 	<div class="fields start">
-		<label class="field"
-			>Start from<select
-				class="plain"
-				value=""
-				onchange={(e) => {
-					if (e.currentTarget.value) rules = startFrom(e.currentTarget.value as Start, carries, rules);
-					e.currentTarget.value = '';
+		{#key rules}<Choose
+				label="Start from"
+				options={[
+					['', 'choose a rule to start from'],
+					...STARTS.filter((x) => numbers.length === 2 || !x.startsWith('lot everywhere'))
+				]}
+				onpick={(v) => {
+					const start = STARTS.find((x) => x === v);
+					if (start) rules = startFrom(start, carries, rules);
 				}}
-				><option value="">choose a rule to start from</option
-				>{#each STARTS.filter((x) => numbers.length === 2 || !x.startsWith('lot everywhere')) as x (x)}<option value={x}
-						>{x}</option
-					>{/each}</select
-			></label
-		>
-		<label class="field"
-			>Ask a fact too<select
-				class="plain"
-				value=""
+			/>{/key}
+		{#key added.length}<Choose
+				label="Ask another field too"
 				disabled={!others.length}
-				onchange={(e) => {
-					if (e.currentTarget.value) added.push(e.currentTarget.value);
-					e.currentTarget.value = '';
-				}}
-				><option value="">{others.length ? 'choose a fact' : 'no other fact is defined'}</option
-				>{#each others as f (f.code)}<option value={f.code}>{f.name}</option>{/each}</select
-			></label
-		>
+				options={[
+					['', others.length ? 'choose a field' : 'there is no other field'],
+					...others.map((f) => [f.code, f.name] as const)
+				]}
+				onpick={(v) => v && added.push(v)}
+			/>{/key}
 	</div>
 {/if}
 <div class="wide">
-	<table class="rows">
-		<thead
-			><tr
-				><th>At</th>{#each numbers as n (n)}<th>{n}</th>{/each}<th>expiry</th>{#each columns as f (f.code)}<th
-						>{f.name}</th
-					>{/each}</tr
-			></thead
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>At</TableHeader>{#each numbers as n (n)}<TableHeader>{n}</TableHeader>{/each}<TableHeader
+					>expiry</TableHeader
+				>{#each columns as f (f.code)}<TableHeader>{f.name}</TableHeader>{/each}</TableRow
+			></TableHead
 		>
-		<tbody>
+		<TableBody>
 			{#each rules as r (r.step)}
-				<tr
-					><td>{r.step}</td>
+				<TableRow
+					><TableCell>{r.step}</TableCell>
 					{#each numbers as n (n)}{@render choice(r.step, n, r[n], (how) => (r[n] = how))}{/each}
 					{@render choice(r.step, 'expiry', r.expiry, (how) => (r.expiry = how))}
 					{#each columns as f (f.code)}{@render choice(
@@ -87,10 +83,10 @@
 							r.facts[f.code] ?? 'not asked',
 							(how) => (r.facts = { ...r.facts, [f.code]: how })
 						)}{/each}
-				</tr>
+				</TableRow>
 			{/each}
-		</tbody>
-	</table>
+		</TableBody>
+	</Table>
 </div>
 
 <style>
@@ -99,23 +95,5 @@
 	}
 	.wide {
 		overflow-x: auto;
-	}
-	.rows th,
-	.rows td {
-		padding: 0 0.4rem;
-	}
-	td:first-child {
-		white-space: nowrap;
-	}
-	td .plain {
-		height: 26px;
-	}
-	/* What is asked stands out; what is not steps back. */
-	.not-asked {
-		color: var(--ink-soft);
-		border-color: transparent;
-	}
-	.required {
-		font-weight: 600;
 	}
 </style>

@@ -14,3 +14,8 @@ export const OUTSIDE: Record<Strength, string> = {
 	reason: 'wants a reason',
 	note: 'is only noted'
 };
+/** How an item is made. */
+export const RUN_MODES = [
+	['pooled', 'made as one batch'],
+	['unit', 'made one by one']
+] as const;

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
+	import Hidden from '../fields/Hidden.svelte';
 	// What the supplier announced for a line, ticked off by what has arrived.
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import type { AnnouncedLine } from '$lib/core/sheet/sheet';
@@ -16,15 +18,17 @@
 	{#if a.missing.length}<span>missing: <span class="mono">{some(a.missing)}</span></span>{/if}
 	{#if a.extra.length}<span class="extra">not announced: <span class="mono">{some(a.extra)}</span></span>{/if}
 	{#if a.pallets.length}<form method="POST" action="/devices?/print">
-			<input type="hidden" name="size" value="148 × 105" />
+			<Hidden name="size" value="148 × 105" />
 			{a.pallets.length === 1 ? 'Pallet' : 'Pallets'}
 			{#each a.pallets.slice(0, 4) as p (p)}<span class="mono">{p}</span>
-				{#if onenter}<button class="link" name="pallet" value={p}
-						>Print label<span class="visually-hidden"> of pallet {p}</span></button
+				{#if onenter}<Button kind="ghost" size="small" class="link" type="submit" name="pallet" value={p}
+						>Print label<span class="visually-hidden"> of pallet {p}</span></Button
 					>{/if}&ensp;{/each}{a.pallets.length > 4 ? `and ${a.pallets.length - 4} more` : ''}
 			<span class="soft">Scan one to enter all that is on it.</span>
 		</form>{/if}
-	{#if a.missing.length && onenter}<button class="link" onclick={onenter}>Enter all that is missing</button>{/if}
+	{#if a.missing.length && onenter}<Button kind="ghost" size="small" class="link" on:click={onenter}
+			>Enter all that is missing</Button
+		>{/if}
 </div>
 
 <style>

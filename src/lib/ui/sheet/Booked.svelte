@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import Text from '../fields/Text.svelte';
 	// What was booked on this order, with undo for whoever may.
 	import type { Sheet } from './sheet.svelte';
 	let {
@@ -20,62 +22,49 @@
 {#if sheet.state.events.length}
 	<section>
 		<h2>Booked on {sheet.state.code}</h2>
-		<table class="rows">
-			<thead><tr><th>When</th><th>What</th><th>By</th><th class="num">Movements</th><th></th></tr></thead>
-			<tbody>
+		<Table size="short">
+			<TableHead
+				><TableRow
+					><TableHeader>When</TableHeader><TableHeader>What</TableHeader><TableHeader>By</TableHeader><TableHeader
+						class="num">Movements</TableHeader
+					><TableHeader></TableHeader></TableRow
+				></TableHead
+			>
+			<TableBody>
 				{#each sheet.state.events as e (e.id)}
-					<tr class:undone={e.undone || e.kind === 'undo'}>
-						<td>{e.at}</td>
-						<td>{e.kind}{e.undone ? ', undone' : ''} <span class="soft">event {e.id}</span></td>
-						<td>{e.by}</td>
-						<td class="num">{e.movements.toLocaleString('en')}</td>
-						<td class="num">
+					<TableRow class={e.undone || e.kind === 'undo' ? 'undone' : ''}>
+						<TableCell>{e.at}</TableCell>
+						<TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell>
+						<TableCell>{e.by}</TableCell>
+						<TableCell class="num">{e.movements.toLocaleString('en')}</TableCell>
+						<TableCell class="num">
 							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a>{/if}
 							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
-									<button class="link" name="event" value={e.id}
-										>Print labels<span class="visually-hidden"> of event {e.id}</span></button
+									<Button kind="ghost" size="small" class="link" type="submit" name="event" value={e.id}
+										>Print labels<span class="visually-hidden"> of what was booked {e.at}</span></Button
 									>
 								</form>{/if}
 							{#if mayUndo && !e.undone && e.kind !== 'undo'}
 								{#if asking === e.id}
-									<input
-										class="plain"
-										bind:value={reason}
-										placeholder="Why"
-										aria-label="Why it is undone"
-										maxlength="1000"
-									/>
-									<button class="link" disabled={!reason.trim()} onclick={() => undo(e.id)}>Undo event {e.id}</button>
-									<button class="link" onclick={() => (asking = null)}>Leave it</button>
-								{:else}<button class="link" onclick={() => (asking = e.id)}>Undo…</button>{/if}
+									<Text label="Why it is undone" hide bind:value={reason} placeholder="Why" maxlength="1000" />
+									<Button kind="ghost" size="small" class="link" disabled={!reason.trim()} on:click={() => undo(e.id)}
+										>Undo it</Button
+									>
+									<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
+								{:else}<Button kind="ghost" size="small" class="link" on:click={() => (asking = e.id)}
+										>Undo<span class="visually-hidden"> {e.kind} of {e.at}</span></Button
+									>{/if}
 							{/if}
-						</td>
-					</tr>
+						</TableCell>
+					</TableRow>
 				{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	</section>
 {/if}
 
 <style>
 	section {
 		margin-top: 1.5rem;
-	}
-	.undone td {
-		color: var(--ink-soft);
-		text-decoration: line-through;
-	}
-	.undone td:nth-child(2) {
-		text-decoration: none;
-	}
-	td .plain {
-		height: 26px;
-	}
-	td form {
-		display: inline;
-	}
-	td a,
-	td .link {
-		margin-left: 0.75rem;
 	}
 </style>

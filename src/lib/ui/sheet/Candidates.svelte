@@ -14,6 +14,8 @@
 </script>
 
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import Text from '../fields/Text.svelte';
 	// What there is of an item, wherever it lies.
 	import { show } from '$lib/core/quantity/quantity';
 	import type { PickRow, SheetLine } from '$lib/core/sheet/sheet';
@@ -51,27 +53,19 @@
 </script>
 
 <div class="list">
-	<label class="field"
-		>Find in {line.itemName}<input
-			class="plain mono"
-			bind:value={q}
-			placeholder="number or place"
-			size="20"
-			maxlength="60"
-			autocomplete="off"
-		/></label
-	>
-	<table class="rows">
-		<thead
-			><tr
-				><th>There is</th><th>Place</th><th>Expires</th><th class="num">On hand</th><th class="num">Free</th><th
-				></th></tr
-			></thead
+	<Text label="Find in {line.itemName}" mono ch={20} bind:value={q} placeholder="number or place" maxlength="60" />
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>There is</TableHeader><TableHeader>Place</TableHeader><TableHeader>Expires</TableHeader
+				><TableHeader class="num">On hand</TableHeader><TableHeader class="num">Free</TableHeader><TableHeader
+				></TableHeader></TableRow
+			></TableHead
 		>
-		<tbody>
+		<TableBody>
 			{#each all as c (c.mark + c.place)}
-				<tr>
-					<td
+				<TableRow>
+					<TableCell
 						><Tag
 							kind={c.kind}
 							number={c.number}
@@ -79,23 +73,25 @@
 							item={line.itemName}
 							status={c.status}
 							expiresOn={c.expiresOn}
-						/></td
+						/></TableCell
 					>
-					<td class="mono">{c.place}</td>
-					<td>{c.expiresOn ?? '–'}</td>
-					<td class="num">{show(c.qty)}</td>
-					<td class="num">{show(c.free)}</td>
-					<td class="num">
+					<TableCell class="mono">{c.place}</TableCell>
+					<TableCell>{c.expiresOn ?? '–'}</TableCell>
+					<TableCell class="num">{show(c.qty)}</TableCell>
+					<TableCell class="num">{show(c.free)}</TableCell>
+					<TableCell class="num">
 						{#if isTaken(c)}<span class="soft">taken</span>
 						{:else if c.stopped}<span class="soft">{c.stopped}</span>
-						{:else}<button class="link" onclick={() => ontake(c)}
-								>Take<span class="visually-hidden"> {c.number}</span></button
+						{:else}<Button kind="ghost" size="small" class="link" on:click={() => ontake(c)}
+								>Take<span class="visually-hidden"> {c.number}</span></Button
 							>{/if}
-					</td>
-				</tr>
-			{:else}<tr><td colspan="6" class="soft">{said || 'Nothing of it is on hand here.'}</td></tr>{/each}
-		</tbody>
-	</table>
+					</TableCell>
+				</TableRow>
+			{:else}<TableRow
+					><TableCell colspan={6} class="soft">{said || 'Nothing of it is on hand here.'}</TableCell></TableRow
+				>{/each}
+		</TableBody>
+	</Table>
 	{#if total > all.length}<p class="soft">
 			{all.length} of {total.toLocaleString('en')} shown. Type to narrow it down.
 		</p>{/if}
@@ -106,10 +102,6 @@
 		margin: 0.25rem 0.75rem 0.75rem 2rem;
 		border-left: 3px solid var(--amber);
 		padding-left: 0.75rem;
-	}
-	label {
-		align-items: flex-start;
-		margin-bottom: 0.4rem;
 	}
 	p {
 		margin: 0.3rem 0.75rem;

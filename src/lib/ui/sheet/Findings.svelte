@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import Close from 'carbon-icons-svelte/lib/Close.svelte';
 	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
@@ -18,7 +19,7 @@
 		<span
 			>{f.message}{#if f.mark && f.level !== 'note'}
 				<a href="/register/{f.mark}">Open</a>{/if}{#if f.use && onuse}
-				<button class="link" onclick={() => onuse(f.use!)}>Add to {f.use}</button>{/if}</span
+				<Button kind="ghost" size="small" class="link" on:click={() => onuse(f.use!)}>Add to {f.use}</Button>{/if}</span
 		>
 	</span>
 {:else}

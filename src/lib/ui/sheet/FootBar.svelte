@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Text from '../fields/Text.svelte';
 	// What is missing, in words that can be clicked, and one button with the verb of the job.
 	import { Button } from 'carbon-components-svelte';
 	import type { Sheet } from './sheet.svelte';
@@ -59,10 +60,10 @@
 		{:else if !missing.length}
 			<span class="good">{sheet.state.ready ? 'Nothing is missing.' : 'Nothing is entered yet.'}</span>
 		{:else}
-			<span class="soft">{stopped ? 'In the way:' : 'Missing:'}</span>
+			<span class="soft">{stopped ? 'Fix first:' : 'Still missing:'}</span>
 			{#each missing.slice(0, 5) as m, i (i)}
-				<button class="word {m.level}" onclick={() => show(m.line)}
-					>Line {m.line}: {m.message.replace(/\.$/, '')}</button
+				<Button kind="ghost" size="small" class="word {m.level}" on:click={() => show(m.line)}
+					>Line {m.line}: {m.message.replace(/\.$/, '')}</Button
 				>
 			{/each}
 			{#if missing.length > 5}<span class="soft">and {missing.length - 5} more</span>{/if}
@@ -70,15 +71,9 @@
 	</div>
 	{#if may}
 		{#if asks.length}
-			<input
-				class="plain reason"
-				bind:value={reason}
-				maxlength="1000"
-				placeholder="Reason"
-				aria-label="Reason, kept in the ledger"
-			/>
+			<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
 		{/if}
-		<Button size="field" disabled={!ready} onclick={go} title="Ctrl + Enter"
+		<Button size="small" disabled={!ready} onclick={go} title="Ctrl + Enter"
 			>{verb}{part && sheet.state.ready ? ', the rest later' : ''}</Button
 		>
 	{/if}
@@ -114,30 +109,11 @@
 		flex: 0 1 auto;
 		width: fit-content;
 	}
-	.word {
-		border: 0;
-		border-bottom: 2px solid var(--amber);
-		background: none;
-		padding: 0;
-		font: inherit;
-		color: var(--ink);
-		cursor: pointer;
-		text-align: left;
-		overflow-wrap: anywhere;
-	}
-	.word.stop {
-		border-color: var(--red);
-		color: var(--red);
-	}
 	.stop {
 		color: var(--red);
 	}
 	.good {
 		color: var(--green);
-	}
-	.reason {
-		width: 16rem;
-		border-color: var(--amber);
 	}
 	@media (max-width: 640px) {
 		.foot {

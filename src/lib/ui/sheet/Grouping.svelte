@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
+	import Text from '../fields/Text.svelte';
 	// Serials that have no lot yet: put into one, typed or drawn, in one act.
 	import type { SheetLine } from '$lib/core/sheet/sheet';
 	import { typed, type Sheet } from './sheet.svelte';
@@ -28,18 +30,10 @@
 		}}
 	>
 		<span>{pieces.toLocaleString('en')} {pieces === 1 ? 'serial has' : 'serials have'} no lot yet.</span>
-		<label class="field"
-			>Put {pieces === 1 ? 'it' : 'them'} in lot<input
-				class="plain mono"
-				bind:value={lot}
-				size="14"
-				autocomplete="off"
-				spellcheck="false"
-			/></label
-		>
-		<button class="act" disabled={!lot.trim()}>Put in</button>
-		{#if line.lotPattern}<button type="button" class="link" onclick={() => sheet.group(line.id)}
-				>Take the next lot of {line.lotPattern} for {pieces === 1 ? 'it' : 'them'}</button
+		<Text label="Put {pieces === 1 ? 'it' : 'them'} in lot" mono ch={14} bind:value={lot} />
+		<Button kind="tertiary" size="small" type="submit" disabled={!lot.trim()}>Put in</Button>
+		{#if line.lotPattern}<Button kind="ghost" size="small" class="link" on:click={() => sheet.group(line.id)}
+				>Take the next lot of {line.lotPattern} for {pieces === 1 ? 'it' : 'them'}</Button
 			>{/if}
 	</form>
 {/if}
@@ -52,10 +46,5 @@
 		gap: 0.5rem 0.75rem;
 		padding: 0.4rem 0.75rem;
 		background: var(--amber-soft);
-	}
-	.field {
-		flex-direction: row;
-		align-items: center;
-		gap: 0.5rem;
 	}
 </style>

@@ -1,6 +1,10 @@
 <script lang="ts">
+	import Choose from '../fields/Choose.svelte';
+	import DayField from '../fields/DayField.svelte';
+	import Hidden from '../fields/Hidden.svelte';
+	import Text from '../fields/Text.svelte';
 	// An order by hand: a delivery without one, something to make, something to ship.
-	import { Button } from 'carbon-components-svelte';
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Faults from '../shell/Faults.svelte';
 	import { documentKind, type Kind } from '$lib/core/document/kinds';
 	import type { Fault } from '$lib/core/problem/problem';
@@ -30,105 +34,102 @@
 <div class="head"><h1>{title}</h1></div>
 <Faults {faults} />
 <form method="POST" class="panel">
-	<input type="hidden" name="lines" value={JSON.stringify(lines.filter((l) => l.item || l.qty))} />
+	<Hidden name="lines" value={JSON.stringify(lines.filter((l) => l.item || l.qty))} />
 	<div class="fields">
-		<label class="field"
-			>Order or delivery note no.<input
-				class="plain mono"
-				name="code"
-				defaultValue={was('code')}
-				placeholder="given by Earmark"
-				size="20"
-				maxlength="200"
-			/></label
-		>
+		<Text
+			label="Order or delivery note no."
+			mono
+			ch={20}
+			name="code"
+			value={was('code')}
+			placeholder="given by Earmark"
+			maxlength="200"
+		/>
 		{#if row.partner}
-			<label class="field"
-				>{row.partner.label}<select class="plain" name="partner" required
-					><option value="">Choose…</option>{#each partners as p (p.code)}<option
-							value={p.code}
-							selected={p.code === was('partner')}>{p.name}</option
-						>{/each}</select
-				></label
-			>
+			<Choose
+				label={row.partner.label}
+				name="partner"
+				required
+				options={[['', 'Choose…'], ...partners.map((p) => [p.code, p.name] as const)]}
+				value={was('partner')}
+			/>
 		{/if}
 		{#if row.job}
-			<label class="field"
-				>Job<select class="plain" name="job" required
-					><option value="">Choose…</option>{#each jobs as j (j.code)}<option
-							value={j.code}
-							selected={j.code === was('job')}>{j.name}{j.partnerName ? `, for ${j.partnerName}` : ''}</option
-						>{/each}</select
-				></label
-			>
+			<Choose
+				label="Job"
+				name="job"
+				required
+				options={[
+					['', 'Choose…'],
+					...jobs.map((j) => [j.code, j.name + (j.partnerName ? `, for ${j.partnerName}` : '')] as const)
+				]}
+				value={was('job')}
+			/>
 		{/if}
-		<label class="field"
-			>{row.place.label}
-			<select class="plain" name="place"
-				>{#if !row.place.needed}<option value="">anywhere</option>{/if}{#each places as p (p)}<option
-						selected={p === was('place')}>{p}</option
-					>{/each}</select
-			></label
-		>
-		<label class="field"
-			>{row.due}<input
-				class="plain"
-				name="dueOn"
-				defaultValue={was('dueOn') || today}
-				size="11"
-				placeholder="2027-03-31"
-				maxlength="200"
-			/></label
-		>
-		<label class="field note"
-			>Note<input class="plain" name="note" defaultValue={was('note')} maxlength="20000" /></label
-		>
+		<Choose
+			label={row.place.label}
+			name="place"
+			options={[...(row.place.needed ? [] : [['', 'anywhere'] as const]), ...places]}
+			value={was('place') || (row.place.needed ? places[0] : '')}
+		/>
+		<DayField label={row.due} name="dueOn" value={was('dueOn') || today} />
+		<Text label="Note" name="note" value={was('note')} maxlength="20000" />
 	</div>
-	<table class="rows">
-		<thead><tr><th>Line</th><th>Item</th><th class="num">Quantity</th><th>Unit</th><th></th></tr></thead>
-		<tbody>
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>Line</TableHeader><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader
+				><TableHeader>Unit</TableHeader><TableHeader></TableHeader></TableRow
+			></TableHead
+		>
+		<TableBody>
 			{#each lines as line, i (i)}
-				<tr>
-					<td class="soft">{i + 1}</td>
-					<td
-						><input
-							class="plain mono"
+				<TableRow>
+					<TableCell class="soft">{i + 1}</TableCell>
+					<TableCell
+						><Text
+							label="Item of line {i + 1}"
+							hide
+							mono
+							ch={24}
 							list="items"
 							bind:value={line.item}
-							aria-label="Item of line {i + 1}"
 							placeholder="code"
-							size="24"
 							maxlength="200"
-						/> <span class="soft">{items.find((x) => x.code === line.item)?.name ?? ''}</span></td
+						/> <span class="soft">{items.find((x) => x.code === line.item)?.name ?? ''}</span></TableCell
 					>
-					<td class="num"
-						><input
-							class="plain num"
+					<TableCell class="num"
+						><Text
+							label="Quantity of line {i + 1}"
+							hide
+							num
+							ch={10}
 							bind:value={line.qty}
-							aria-label="Quantity of line {i + 1}"
-							size="10"
 							inputmode="decimal"
 							maxlength="200"
-						/></td
+						/></TableCell
 					>
-					<td class="soft">{unitOf(line.item)}</td>
-					<td class="num"
-						>{#if lines.length > 1}<button type="button" class="link" onclick={() => lines.splice(i, 1)}
-								>Take out</button
-							>{/if}</td
+					<TableCell class="soft">{unitOf(line.item)}</TableCell>
+					<TableCell class="num"
+						>{#if lines.length > 1}<Button kind="ghost" size="small" class="link" on:click={() => lines.splice(i, 1)}
+								>Remove</Button
+							>{/if}</TableCell
 					>
-				</tr>
+				</TableRow>
 			{/each}
-		</tbody>
-	</table>
+		</TableBody>
+	</Table>
 	<datalist id="items"
 		>{#each items as i (i.code)}<option value={i.code}>{i.name}</option>{/each}</datalist
 	>
 	<div class="below">
-		{#if row.line.several}<button type="button" class="link" onclick={() => lines.push({ item: '', qty: '' })}
-				>Add a line</button
+		{#if row.line.several}<Button
+				kind="ghost"
+				size="small"
+				class="link"
+				on:click={() => lines.push({ item: '', qty: '' })}>Add a line</Button
 			>{/if}
-		<Button type="submit" size="field">{row.words.make}</Button>
+		<Button type="submit" size="small">{row.words.make}</Button>
 	</div>
 </form>
 
@@ -139,9 +140,6 @@
 	.fields {
 		padding: 0 0.75rem 0.75rem;
 	}
-	.note {
-		flex: 1;
-	}
 	.below {
 		display: flex;
 		justify-content: space-between;
@@ -150,8 +148,5 @@
 	}
 	.below :global(.bx--btn) {
 		margin-left: auto;
-	}
-	td .plain {
-		height: 28px;
 	}
 </style>

@@ -1,11 +1,15 @@
 <script lang="ts">
+	// What was booked last; it takes the focus when it comes, for the button that booked it may be spent.
 	import CheckmarkFilled from 'carbon-icons-svelte/lib/CheckmarkFilled.svelte';
+	import { told } from '../shell/focus';
 	import type { Sheet } from './sheet.svelte';
 	let { sheet }: { sheet: Sheet } = $props();
 </script>
 
 <div role="status">
-	{#if sheet.notice}<p><CheckmarkFilled size={20} />{sheet.notice}</p>{/if}
+	{#key sheet.notice}{#if sheet.notice}<p tabindex="-1" {@attach told}>
+				<CheckmarkFilled size={20} />{sheet.notice}
+			</p>{/if}{/key}
 </div>
 
 <style>

@@ -1,7 +1,9 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
+	import Text from '../fields/Text.svelte';
 	// Where new numbers of a line are entered, and the rows entered so far.
 	import { tick } from 'svelte';
-	import { parseFill, next as nextNumber } from '$lib/core/ranges/ranges';
+	import { filledWords, parseFill } from '$lib/core/ranges/ranges';
 	import { readScan } from '$lib/core/codes/scan';
 	import { guess, mapRows, readCells, type TableRow } from '$lib/core/tables/table';
 	import { readColumn } from '$lib/core/ranges/column';
@@ -56,9 +58,7 @@
 		if (!serials || !fill.text.trim()) return '';
 		const f = parseFill(fill.text);
 		if ('problem' in f) return f.problem;
-		return f.count === 1
-			? `Enter adds ${f.first}`
-			: `Enter fills ${f.count.toLocaleString('en')}: ${f.first} … ${nextNumber(f.first, (f.count - 1) * (f.step ?? 1))}`;
+		return f.count === 1 ? `Enter adds ${f.runs[0].first}` : `Enter adds ${filledWords(f)}`;
 	});
 
 	const isCoded = (text: string) => {
@@ -85,10 +85,13 @@
 			const f = parseFill(fill.text);
 			if ('problem' in f) return void (said = f.problem);
 			said = '';
-			const run = { serial: f.first, count: f.count, ...(f.step ? { step: f.step } : {}) };
-			const supplier = beside && text(theirSerial) ? { supplierSerial: text(theirSerial) } : {};
-			await sheet.put([{ lineId: line.id, data: { ...extra, ...run, ...supplier } }]);
+			// Cleared before the server answers, so that a second Enter adds nothing; back when it is refused.
+			const typed = fill.text;
 			fill.set('');
+			const rows = f.runs.map(({ first: serial, count, step }) => ({ serial, count, ...(step ? { step } : {}) }));
+			const supplier = beside && text(theirSerial) ? { supplierSerial: text(theirSerial) } : {};
+			const data = rows.map((run, i) => ({ lineId: line.id, data: { ...extra, ...run, ...(i ? {} : supplier) } }));
+			if (!(await sheet.put(data)) && !sheet.waiting && !fill.text) return fill.set(typed);
 			theirSerial.set('');
 			focus('fill');
 		} else {
@@ -180,7 +183,7 @@
 		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...held, ...r } }))))) return;
 		await focus(
 			serials ? 'fill' : lots ? 'lot' : 'qty',
-			`${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} left out` : ''}.`
+			`${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} skipped` : ''}.`
 		);
 	}
 	let table = $state<{ name: string; cells: string[][] } | null>(null);
@@ -212,20 +215,16 @@
 	}
 </script>
 
-{#snippet field(label: string, held: Remembered, key: string, size: number, more: Record<string, unknown> = {})}
-	<label class="field"
-		>{label}<input
-			class="plain"
-			data-field={key}
-			value={held.text}
-			oninput={(e) => held.set(e.currentTarget.value)}
-			onkeydown={enter}
-			{size}
-			autocomplete="off"
-			spellcheck="false"
-			{...more}
-		/></label
-	>
+{#snippet field(label: string, held: Remembered, key: string, ch: number, more: Record<string, unknown> = {})}
+	<Text
+		{label}
+		data-field={key}
+		value={held.text}
+		oninput={(e) => held.set(e.currentTarget.value)}
+		onkeydown={enter}
+		{ch}
+		{...more}
+	/>
 {/snippet}
 
 {#if !readonly}
@@ -244,13 +243,13 @@
 		aria-label="Enter numbers for {line.itemName}"
 	>
 		{#if lots}{@render field('Lot', lot, 'lot', 16, {
-				class: 'plain mono',
+				mono: true,
 				onpaste: paste,
 				'data-first': first || undefined
 			})}{/if}
 		{#if serials}
 			{@render field('First serial, count', fill, 'fill', 22, {
-				class: 'plain mono',
+				mono: true,
 				onpaste: paste,
 				'data-first': (first && !lots) || undefined,
 				placeholder: 'PW-0098, 40',
@@ -258,13 +257,13 @@
 			})}
 		{:else}
 			{@render field(`Quantity, ${line.unit}`, qty, 'qty', 9, {
-				class: 'plain num',
+				num: true,
 				placeholder: left === '0' ? '' : left,
 				inputmode: 'decimal',
 				'data-first': (first && !lots) || undefined
 			})}
 		{/if}
-		{#if dated && !output}{@render field('Expires', expiry, 'expiry', 11, { placeholder: '2027-03-31' })}{/if}
+		{#if dated && !output}{@render field('Expires', expiry, 'expiry', 11, { placeholder: '31 Mar 2027' })}{/if}
 		{#each line.facts as f (f.code)}
 			<div class="field">
 				<span aria-hidden="true">{f.name}{f.unit ? `, ${f.unit}` : ''}</span>
@@ -278,27 +277,31 @@
 			</div>
 		{/each}
 		{#if lots && beside}{@render field('Supplier’s lot, if another', theirs, 'theirs', 13, {
-				class: 'plain mono'
+				mono: true
 			})}{/if}
 		{#if serials && beside}{@render field('Supplier’s first serial', theirSerial, 'their-serial', 13, {
-				class: 'plain mono'
+				mono: true
 			})}{/if}
 		{#if bins}{@render field('To bin', bin, 'bin', 12, {
-				class: 'plain mono',
+				mono: true,
 				list: bins,
 				placeholder: sheet.state.place ?? '',
 				title: line.bins.length ? `Held already at ${line.bins.join(', ')}` : undefined
 			})}{/if}
-		<button class="act" onclick={add}>Add</button>
-		{#if serials && line.serialAsked === 'asked' && left !== '0' && !output}<button class="link take" onclick={addBare}
-				>Enter {fill.text.trim() && /^\d+$/.test(fill.text.trim()) ? fill.text.trim() : left} without serials</button
+		<Button kind="tertiary" size="small" on:click={add}>Add</Button>
+		{#if serials && line.serialAsked === 'asked' && left !== '0' && !output}<Button
+				kind="ghost"
+				size="small"
+				class="link take"
+				on:click={addBare}
+				>Enter {fill.text.trim() && /^\d+$/.test(fill.text.trim()) ? fill.text.trim() : left} without serials</Button
 			>{/if}
-		{#if pattern && (left !== '0' || !serials)}<button class="link take" onclick={draw}
+		{#if pattern && (left !== '0' || !serials)}<Button kind="ghost" size="small" class="link take" on:click={draw}
 				>{#if released}Take {serials
 						? `the ${released.toLocaleString('en')} drawn at release, from`
 						: 'the lot drawn at release,'} <span class="mono">{line.released!.first}</span>{:else}Take {serials
 						? `the next ${drawn.toLocaleString('en')}`
-						: 'the next lot'} of {pattern}{/if}</button
+						: 'the next lot'} of {pattern}{/if}</Button
 			>{/if}
 		<span class="pick"
 			><FilePick
@@ -341,10 +344,6 @@
 	}
 	.over {
 		background: var(--amber-soft);
-	}
-	.take,
-	.pick {
-		align-self: center;
 	}
 	.hint {
 		align-self: center;

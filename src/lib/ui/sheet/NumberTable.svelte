@@ -1,6 +1,7 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import GridField from '../fields/GridField.svelte';
 	// The rows of a line's marking sheet: what was entered, what was found about it, and how to mend it.
-	import { shown } from '$lib/ui/shown';
 	import type { AskedFact } from '$lib/core/facts/fact';
 	import type { SheetLine, SheetRow } from '$lib/core/sheet/sheet';
 	import FactField from '../facts/FactField.svelte';
@@ -101,6 +102,8 @@
 		const { expiresOn: _e, ...data } = typed(row);
 		put(row, { ...data, lot: number, ...(row.supplierLot ? {} : { supplierLot: row.lot }) });
 	}
+	/** Its number in the sheet, from 1: what a screen reader calls it by. */
+	const at = (row: SheetRow) => (places.get(row.id) ?? 0) + 1;
 	const bad = (row: SheetRow) => row.findings.some((f) => f.level === 'stop');
 	const name = (row: SheetRow) => row.serial || row.lot;
 </script>
@@ -109,55 +112,56 @@
 	<Findings findings={row.findings} good="new" onuse={(number) => useLot(row, number)} />
 {/snippet}
 {#snippet cell(row: SheetRow, c: Column)}
-	<td data-column={c.key} data-label={c.label}
-		><input
-			class="plain"
-			class:mono={c.mono}
-			aria-label={c.label}
-			use:shown={row[c.key]}
-			size={c.size}
+	<TableCell data-column={c.key} data-label={c.label}
+		><GridField
+			label="{c.label}, row {at(row)}"
+			value={row[c.key]}
+			mono={c.mono}
+			ch={c.size}
 			list={c.list}
 			placeholder={c.key === 'place' ? (sheet.state.place ?? '') : ''}
 			onkeydown={(e) =>
 				walk(e, c.key, () => copyDown(row, (to) => changed(to, c.key, (e.target as HTMLInputElement).value)))}
-			onchange={(e) => put(row, changed(row, c.key, e.currentTarget.value))}
+			onchange={(value) => put(row, changed(row, c.key, value))}
 		/>{@render down(row, c.label, (to) =>
 			changed(to, c.key, row[c.key])
-		)}{#if c.key === 'expiresOn' && row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span>{/if}</td
+		)}{#if c.key === 'expiresOn' && row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span>{/if}</TableCell
 	>
 {/snippet}
 {#snippet down(row: SheetRow, label: string, make: (to: SheetRow) => Data)}
-	{#if after(row)}<button
-			class="down"
-			tabindex="-1"
+	{#if after(row)}<Button
+			kind="ghost"
+			size="small"
+			class="link down"
+			tabindex={-1}
 			title="Copy into the {after(row).toLocaleString('en')} rows after it (Ctrl+D)"
-			onclick={() => copyDown(row, make)}
+			on:click={() => copyDown(row, make)}
 			><span aria-hidden="true">↓</span><span class="visually-hidden"
 				>Copy {label} of {name(row)} into the rows after it</span
-			></button
+			></Button
 		>{/if}
 {/snippet}
 
 {#if line.rows.length}
 	<div class="wide">
-		<table class="rows">
-			<thead>
-				<tr>
-					{#if serials}<th>Serial</th>{/if}
-					{#if lots}<th>Lot</th>{/if}
-					<th class="num">{serials ? 'Pieces' : `Quantity, ${line.unit}`}</th>
-					{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}<th>{c.label}</th>{/each}
-					{#each line.facts as f (f.code)}<th
-							>{f.name}{#if f.unit}, {f.unit}{/if}</th
+		<Table size="short" aria-label="{line.itemName}: entered" aria-rowcount={line.rows.length}>
+			<TableHead>
+				<TableRow>
+					{#if serials}<TableHeader>Serial</TableHeader>{/if}
+					{#if lots}<TableHeader>Lot</TableHeader>{/if}
+					<TableHeader class="num">{serials ? 'Pieces' : `Quantity, ${line.unit}`}</TableHeader>
+					{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}<TableHeader>{c.label}</TableHeader>{/each}
+					{#each line.facts as f (f.code)}<TableHeader
+							>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
 						>{/each}
-					{#if !under}<th>Check</th>{/if}
-					<th><span class="visually-hidden">Take out</span></th>
-				</tr>
-			</thead>
-			<tbody>
+					{#if !under}<TableHeader>Check</TableHeader>{/if}
+					<TableHeader><span class="visually-hidden">Remove</span></TableHeader>
+				</TableRow>
+			</TableHead>
+			<TableBody>
 				{#each shownRows as row (row.id)}
-					<tr class:bad={bad(row)}>
-						{#if serials}<td
+					<TableRow class={bad(row) ? 'bad' : ''}>
+						{#if serials}<TableCell
 								>{#if row.serial}<Tag
 										kind="serial"
 										number={row.serial}
@@ -166,50 +170,51 @@
 									/>{#if row.step > 1}<span class="soft small">in steps of {row.step}</span>{/if}{:else}<Tag
 										kind="unmarked"
 										number=""
-									/>{/if}</td
+									/>{/if}</TableCell
 							>{/if}
 						{#each columns.filter((c) => c.key === 'lot') as c (c.key)}{@render cell(row, c)}{/each}
-						<td class="num" data-label={serials ? 'Pieces' : `Quantity, ${line.unit}`}>
-							{#if row.serial}{row.count.toLocaleString('en')}{:else}<input
-									class="plain num"
-									aria-label="Quantity"
-									use:shown={row.qty}
-									size="9"
-									onchange={(e) => put(row, changed(row, 'qty', e.currentTarget.value))}
+						<TableCell class="num" data-label={serials ? 'Pieces' : `Quantity, ${line.unit}`}>
+							{#if row.serial}{row.count.toLocaleString('en')}{:else}<GridField
+									label="Quantity, row {at(row)}"
+									value={row.qty}
+									num
+									ch={9}
+									onchange={(value) => put(row, changed(row, 'qty', value))}
 								/>{/if}
-						</td>
+						</TableCell>
 						{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}{@render cell(row, c)}{/each}
 						{#each line.facts as f (f.code)}
-							<td data-column="fact {f.code}" data-label="{f.name}{f.unit ? `, ${f.unit}` : ''}"
+							<TableCell data-column="fact {f.code}" data-label="{f.name}{f.unit ? `, ${f.unit}` : ''}"
 								><FactField
 									fact={f}
-									says={f.name}
+									says="{f.name}, row {at(row)}"
 									value={row.facts[f.code] ?? ''}
 									onkeydown={(e) =>
 										walk(e, `fact ${f.code}`, () =>
 											copyDown(row, (to) => withFact(to, f, (e.target as HTMLInputElement).value))
 										)}
 									onchange={(value) => put(row, withFact(row, f, value))}
-								/>{@render down(row, f.name, (to) => withFact(to, f, row.facts[f.code] ?? ''))}</td
+								/>{@render down(row, f.name, (to) => withFact(to, f, row.facts[f.code] ?? ''))}</TableCell
 							>
 						{/each}
-						{#if !under}<td class="check">{@render findings(row)}</td>{/if}
-						<td class="num"
-							><button class="link" onclick={() => sheet.remove([row.id])}
-								>Take out<span class="visually-hidden"> {name(row)}</span></button
-							></td
+						{#if !under}<TableCell class="check">{@render findings(row)}</TableCell>{/if}
+						<TableCell class="num"
+							><Button kind="ghost" size="small" class="link" on:click={() => sheet.remove([row.id])}
+								>Remove<span class="visually-hidden"> {name(row)}</span></Button
+							></TableCell
 						>
-					</tr>
-					{#if under && row.findings.length}<tr class="under" class:bad={bad(row)}
-							><td class="check" colspan={width}>{@render findings(row)}</td></tr
+					</TableRow>
+					{#if under && row.findings.length}<TableRow class="under {bad(row) ? 'bad' : ''}"
+							><TableCell class="check" colspan={width}>{@render findings(row)}</TableCell></TableRow
 						>{/if}
 				{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	</div>
 	{#if line.rows.length > most}<p class="more">
-			{most.toLocaleString('en')} of {line.rows.length.toLocaleString('en')} rows shown, those to mend first, then the latest.
-			<button class="link" onclick={() => (most += 500)}>Show more</button>
+			{most.toLocaleString('en')} of {line.rows.length.toLocaleString('en')} rows shown, those to correct first, then the
+			latest.
+			<Button kind="ghost" size="small" class="link" on:click={() => (most += 500)}>Show more</Button>
 		</p>{/if}
 {/if}
 
@@ -222,87 +227,57 @@
 		margin: 0.4rem 0.75rem;
 		font-size: 0.8125rem;
 	}
-	.rows th,
-	.rows td {
-		padding: 0 0.5rem;
-	}
-	.rows th:first-child,
-	.rows td:first-child {
-		padding-left: 0.75rem;
-	}
-	tr.under td {
-		height: auto;
-		padding-bottom: 0.3rem;
-	}
-	tr:has(+ tr.under) td {
-		border-bottom: 0;
-	}
-	tr.bad {
-		background: var(--red-soft);
-	}
-	td {
+	.wide :global(td) {
 		white-space: nowrap;
 	}
-	td :global(.plain) {
-		height: 26px;
+	.wide :global(tr.under td) {
+		padding-bottom: 0.3rem;
+	}
+	.wide :global(tr:has(+ tr.under) td) {
+		border-bottom-color: transparent;
+	}
+	.wide :global(.cell) {
 		border-color: transparent;
 		background: transparent;
 	}
-	td :global(.plain:hover),
-	td :global(.plain:focus) {
-		border-color: var(--tag-rule);
+	.wide :global(td:hover .cell),
+	.wide :global(.cell:focus) {
+		border-color: var(--field-rule);
 		background: var(--paper);
 	}
 	/* Seen where the hand is: in the row that is pointed at or typed in. */
-	.down {
-		border: 0;
-		background: none;
-		color: var(--link);
-		cursor: pointer;
-		padding: 0 0.25rem;
+	.wide :global(.down) {
 		opacity: 0;
 	}
-	td:hover .down,
-	td:focus-within .down {
+	.wide :global(td:hover .down),
+	.wide :global(td:focus-within .down) {
 		opacity: 1;
-	}
-	.check {
-		font-size: 0.8125rem;
-		white-space: normal;
-		min-width: 12rem;
 	}
 	.small {
 		font-size: 0.75rem;
 		margin-left: 0.25rem;
 	}
 	@media (max-width: 640px) {
-		table.rows,
-		.rows thead,
-		.rows tbody,
-		.rows tr,
-		.rows td {
+		.wide :global(:is(table, thead, tbody, tr, td)) {
 			display: block;
 			height: auto;
 		}
-		.rows thead {
+		.wide :global(thead) {
 			display: none;
 		}
-		.rows td {
+		.wide :global(td) {
 			padding: 0.2rem 0.75rem;
 			border: 0;
 			text-align: left;
 		}
-		.rows td[data-label]::before {
+		.wide :global(td[data-label]::before) {
 			content: attr(data-label);
 			display: inline-block;
 			width: 9rem;
 			font-size: 0.75rem;
 			color: var(--ink-soft);
 		}
-		.rows td[data-label] :global(.num) {
-			text-align: left;
-		}
-		.rows tr {
+		.wide :global(tr) {
 			border-bottom: 1px solid var(--rule);
 			padding: 0.4rem 0;
 		}

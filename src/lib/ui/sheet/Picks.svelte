@@ -1,6 +1,7 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import GridField from '../fields/GridField.svelte';
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
-	import { shown } from '$lib/ui/shown';
 	import { compress, expand } from '$lib/core/ranges/ranges';
 	import { least, show } from '$lib/core/quantity/quantity';
 	import type { Cell, PickRow, SheetLine } from '$lib/core/sheet/sheet';
@@ -107,21 +108,22 @@
 </script>
 
 {#if cell.picks.length}
-	<table class="rows">
-		<thead
-			><tr
-				><th>{byHand ? 'Chosen' : 'Suggested'}</th><th>Place</th><th>Expires</th><th class="num"
-					>Quantity, {line.unit}</th
-				>{#each line.facts as f (f.code)}<th
-						>{f.name}{#if f.unit}, {f.unit}{/if}</th
-					>{/each}<th>Check</th><th><span class="visually-hidden">Take out</span></th></tr
-			></thead
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>{byHand ? 'Chosen' : 'Suggested'}</TableHeader><TableHeader>Place</TableHeader><TableHeader
+					>Expires</TableHeader
+				><TableHeader class="num">Quantity, {line.unit}</TableHeader>{#each line.facts as f (f.code)}<TableHeader
+						>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
+					>{/each}<TableHeader>Check</TableHeader><TableHeader><span class="visually-hidden">Remove</span></TableHeader
+				></TableRow
+			></TableHead
 		>
-		<tbody>
+		<TableBody>
 			{#each groups as g (g.key)}
 				{@const p = g.first}
-				<tr class:bad={g.picks.some((x) => x.findings.some((f) => f.level === 'stop'))}>
-					<td>
+				<TableRow class={g.picks.some((x) => x.findings.some((f) => f.level === 'stop')) ? 'bad' : ''}>
+					<TableCell>
 						<Tag
 							kind={p.kind}
 							number={p.number}
@@ -131,83 +133,92 @@
 							item={line.itemName}
 							place={p.place}
 						/>
-						{#if g.picks.length > 1}<button class="link" onclick={() => (opened[g.key] = !opened[g.key])}
-								>{opened[g.key] ? 'Fold' : 'Open'}</button
+						{#if g.picks.length > 1}<Button
+								kind="ghost"
+								size="small"
+								class="link"
+								on:click={() => (opened[g.key] = !opened[g.key])}>{opened[g.key] ? 'Fold' : 'Open'}</Button
 							>{/if}
-					</td>
-					<td class="mono">{p.place}</td>
-					<td
-						>{#if dated && !p.expiresOn && p.kind !== 'unmarked' && !readonly}<input
-								class="plain"
-								aria-label="Expires, {p.number}"
-								use:shown={p.expiryTyped}
-								size="11"
-								placeholder="2027-03-31"
-								onchange={(e) => enter(g.picks, { expiryTyped: e.currentTarget.value.trim().slice(0, 40) })}
-							/>{:else}{p.expiresOn ?? '–'}{/if}</td
+					</TableCell>
+					<TableCell class="mono">{p.place}</TableCell>
+					<TableCell
+						>{#if dated && !p.expiresOn && p.kind !== 'unmarked' && !readonly}<GridField
+								label="Expires, {p.number}"
+								value={p.expiryTyped}
+								ch={11}
+								placeholder="31 Mar 2027"
+								onchange={(value) => enter(g.picks, { expiryTyped: value.trim().slice(0, 40) })}
+							/>{:else}{p.expiresOn ?? '–'}{/if}</TableCell
 					>
-					<td class="num">
+					<TableCell class="num">
 						{#if p.kind === 'serial' || readonly}{g.picks.length > 1
 								? g.picks.length.toLocaleString('en')
 								: show(p.qty)}
-						{:else}<input
-								class="plain num"
-								aria-label="Quantity of {p.number}"
-								use:shown={p.qty}
-								size="9"
-								onchange={(e) => changeQty(p, e.currentTarget.value)}
+						{:else}<GridField
+								label="Quantity of {p.number}"
+								value={p.qty}
+								num
+								ch={9}
+								onchange={(value) => changeQty(p, value)}
 							/>{/if}
-					</td>
-					{#each line.facts as f (f.code)}<td
+					</TableCell>
+					{#each line.facts as f (f.code)}<TableCell
 							>{#if p.kind !== 'unmarked' && !readonly}<FactField
 									fact={f}
 									says="{f.name} of {p.number}"
 									value={p.facts[f.code] ?? ''}
 									onchange={(value) => setFact(g.picks, f.code, value)}
-								/>{/if}</td
+								/>{/if}</TableCell
 						>{/each}
-					<td class="check"
+					<TableCell class="check"
 						><Findings
 							findings={p.findings}
 							good={byHand && p.id ? 'chosen' : p.expiresOn ? 'expires first' : 'in order'}
-						/></td
+						/></TableCell
 					>
-					<td class="num"
-						>{#if !readonly}<button class="link" onclick={() => takeOut(g)}
-								>Take out<span class="visually-hidden"> {p.number}</span></button
-							>{/if}</td
+					<TableCell class="num"
+						>{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut(g)}
+								>Remove<span class="visually-hidden"> {p.number}</span></Button
+							>{/if}</TableCell
 					>
-				</tr>
+				</TableRow>
 				{#if opened[g.key]}
 					{#each g.picks as x (x.mark)}
-						<tr class="inner"
-							><td><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></td><td class="mono"
-								>{x.place}</td
-							><td>{x.expiresOn ?? '–'}</td><td class="num">1</td>{#each line.facts as f (f.code)}<td></td>{/each}<td
-							></td>
-							<td class="num"
-								>{#if !readonly}<button class="link" onclick={() => settle((y) => (y === x ? null : y.qty))}
-										>Take out<span class="visually-hidden"> {x.number}</span></button
-									>{/if}</td
-							></tr
+						<TableRow class="inner"
+							><TableCell><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></TableCell><TableCell
+								class="mono">{x.place}</TableCell
+							><TableCell>{x.expiresOn ?? '–'}</TableCell><TableCell class="num">1</TableCell
+							>{#each line.facts as f (f.code)}<TableCell></TableCell>{/each}<TableCell></TableCell>
+							<TableCell class="num"
+								>{#if !readonly}<Button
+										kind="ghost"
+										size="small"
+										class="link"
+										on:click={() => settle((y) => (y === x ? null : y.qty))}
+										>Remove<span class="visually-hidden"> {x.number}</span></Button
+									>{/if}</TableCell
+							></TableRow
 						>
 					{/each}
 				{/if}
 			{/each}
-		</tbody>
-	</table>
+		</TableBody>
+	</Table>
 {/if}
 {#if !readonly}
 	<div class="below">
-		<button class="link" aria-expanded={choosing} onclick={() => (choosing = !choosing)}
-			>{choosing ? 'Close the list' : 'Choose from what is there'}</button
+		<Button kind="ghost" size="small" class="link" aria-expanded={choosing} on:click={() => (choosing = !choosing)}
+			>{choosing ? 'Close the list' : 'Choose from what is there'}</Button
 		>
-		{#if byHand}<button class="link" onclick={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}
-				>Suggest again</button
+		{#if byHand}<Button
+				kind="ghost"
+				size="small"
+				class="link"
+				on:click={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}>Suggest again</Button
 			>{/if}
 		{#if line.leftOut.length}
 			<span class="soft"
-				>Left out:
+				>Skipped:
 				{#each line.leftOut.slice(0, 4) as l, i (l.number + l.place)}{i ? ', ' : ''}<span class="mono">{l.number}</span>
 					{l.reason}{/each}{line.leftOut.length > 4 ? ` and ${line.leftOut.length - 4} more` : ''}</span
 			>
@@ -223,18 +234,6 @@
 	/>{/if}
 
 <style>
-	tr.bad {
-		background: var(--red-soft);
-	}
-	tr.inner td:first-child {
-		padding-left: 2rem;
-	}
-	td :global(.plain) {
-		height: 26px;
-	}
-	.check {
-		font-size: 0.8125rem;
-	}
 	.below {
 		display: flex;
 		flex-wrap: wrap;

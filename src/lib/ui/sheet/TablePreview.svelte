@@ -1,13 +1,24 @@
 <script lang="ts">
+	import {
+		Button,
+		Checkbox,
+		Table,
+		TableBody,
+		TableCell,
+		TableHead,
+		TableHeader,
+		TableRow
+	} from 'carbon-components-svelte';
 	// A table before it goes into the sheet: what each column is, and which rows are faulty.
-	import { fieldsFor, guess, mapRows, type Mapping, type TableRow } from '$lib/core/tables/table';
+	import Choose from '../fields/Choose.svelte';
+	import { fieldsFor, guess, mapRows, type Mapping, type TableRow as Row } from '$lib/core/tables/table';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
 	interface Props {
 		name: string;
 		cells: string[][];
 		line: SheetLine;
 		lot: string;
-		ontake: (rows: TableRow[], numbers: number) => void;
+		ontake: (rows: Row[], numbers: number) => void;
 		onleave: () => void;
 	}
 	let { name, cells, line, lot, ontake, onleave }: Props = $props();
@@ -33,35 +44,34 @@
 	<p>
 		<b>{name}</b>: {made.numbers.toLocaleString('en')}
 		{made.numbers === 1 ? 'row' : 'rows'}.
-		<label><input type="checkbox" bind:checked={headings} /> The first row is headings</label>
+		<Checkbox labelText="The first row is headings" bind:checked={headings} />
 	</p>
 	<div class="wide">
-		<table class="rows">
-			<thead>
-				<tr
-					><th>Row</th>{#each Array.from({ length: width }, (_, i) => i) as c (c)}<th
-							><select
-								class="plain"
-								aria-label="Column {c + 1} is"
+		<Table size="short">
+			<TableHead>
+				<TableRow
+					><TableHeader>Row</TableHeader>{#each Array.from({ length: width }, (_, i) => i) as c (c)}<TableHeader
+							><Choose
+								label="Column {c + 1} is"
+								hide
 								value={mapping[c] ?? ''}
-								onchange={(e) => (mapping[c] = (e.currentTarget.value || null) as Mapping[number])}
-								><option value="">left out</option>{#each fields as f (f.field)}<option value={f.field}
-										>{f.label}</option
-									>{/each}</select
-							>{#if headings}<span class="soft">{cells[0][c] ?? ''}</span>{/if}</th
-						>{/each}</tr
+								options={[['', 'skipped'], ...fields.map((f) => [f.field, f.label] as const)]}
+								onpick={(v) => (mapping[c] = (v || null) as Mapping[number])}
+							/>{#if headings}<span class="soft">{cells[0][c] ?? ''}</span>{/if}</TableHeader
+						>{/each}</TableRow
 				>
-			</thead>
-			<tbody>
+			</TableHead>
+			<TableBody>
 				{#each cells.slice(start, start + 6) as row, i (i)}
-					<tr class:bad={faulty.has(i + start + 1)}
-						><td class="soft">{i + start + 1}</td>{#each Array.from({ length: width }, (_, c) => c) as c (c)}<td
-								class="mono">{row[c] ?? ''}</td
-							>{/each}</tr
+					<TableRow class={faulty.has(i + start + 1) ? 'bad' : ''}
+						><TableCell class="soft">{i + start + 1}</TableCell
+						>{#each Array.from({ length: width }, (_, c) => c) as c (c)}<TableCell class="mono"
+								>{row[c] ?? ''}</TableCell
+							>{/each}</TableRow
 					>
 				{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	</div>
 	{#if cells.length - start > 6}<p class="soft">and {(cells.length - start - 6).toLocaleString('en')} more rows</p>{/if}
 	{#if made.faults.length}
@@ -69,17 +79,17 @@
 			{#each made.faults.slice(0, 8) as f, i (i)}<li>Row {f.row}: {f.message}</li>{/each}
 			{#if made.faults.length > 8}<li>and {(made.faults.length - 8).toLocaleString('en')} more</li>{/if}
 		</ul>
-		<p>Mend the file and drop it again, or say above what its columns are. Nothing is entered yet.</p>
+		<p>Correct the file and drop it again, or say above what its columns are. Nothing is entered yet.</p>
 	{/if}
 	<p>
-		<button
-			class="go"
-			bind:this={button}
+		<Button
+			size="small"
+			bind:ref={button}
 			disabled={made.faults.length > 0 || !made.rows.length}
-			onclick={() => ontake(made.rows, made.numbers)}
-			>Enter {made.numbers.toLocaleString('en')} {made.numbers === 1 ? 'row' : 'rows'}</button
+			on:click={() => ontake(made.rows, made.numbers)}
+			>Enter {made.numbers.toLocaleString('en')} {made.numbers === 1 ? 'row' : 'rows'}</Button
 		>
-		<button class="link leave" onclick={onleave}>Leave it</button>
+		<Button kind="ghost" size="small" class="link leave" on:click={onleave}>Cancel</Button>
 	</p>
 </div>
 
@@ -93,19 +103,8 @@
 	p {
 		margin: 0.3rem 0;
 	}
-	.leave {
-		margin-left: 1rem;
-	}
 	.wide {
 		overflow-x: auto;
-	}
-	th .soft {
-		display: block;
-		font-weight: 400;
-	}
-	.bad td,
-	ul {
-		color: var(--red);
 	}
 	ul {
 		margin: 0.3rem 0;

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// One row a finished serial, one column a component: what goes into which.
 	import type { Cell, SheetLine } from '$lib/core/sheet/sheet';
 	import { amount, show } from '$lib/core/quantity/quantity';
@@ -18,21 +19,21 @@
 
 {#if units.length}
 	<div class="wide">
-		<table class="rows">
-			<thead
-				><tr
-					><th>Goes into</th>{#each parts as l (l.id)}<th id="line-{l.no}"
-							>{l.itemName} <span class="soft">{l.no}</span></th
-						>{/each}</tr
-				></thead
+		<Table size="short">
+			<TableHead
+				><TableRow
+					><TableHeader>Goes into</TableHeader>{#each parts as l (l.id)}<TableHeader id="line-{l.no}"
+							>{l.itemName} <span class="soft">{l.no}</span></TableHeader
+						>{/each}</TableRow
+				></TableHead
 			>
-			<tbody>
+			<TableBody>
 				{#each units.slice(0, shown) as unit (unit)}
-					<tr>
-						<td><Tag kind="serial" number={unit} /></td>
+					<TableRow>
+						<TableCell><Tag kind="serial" number={unit} /></TableCell>
 						{#each parts as l (l.id)}
 							{@const cell = cellOf(l, unit)}
-							<td>
+							<TableCell>
 								{#if cell}
 									{#each cell.picks as p (p.mark + p.place)}
 										<Tag
@@ -47,55 +48,52 @@
 										{#if p.findings.length}<Findings findings={p.findings} />{/if}
 									{/each}
 									{#if cell.short !== '0'}<span class="short">{amount(cell.short, l.unit)} missing</span>{/if}
-									{#if !readonly}{#each cell.offers as o (o.mark)}<button
+									{#if !readonly}{#each cell.offers as o (o.mark)}<Button
+												kind="ghost"
+												size="small"
 												class="link"
 												title="{o.number} is at hand at {o.place}; say that it goes into {unit}"
-												onclick={() =>
+												on:click={() =>
 													sheet.put([{ lineId: l.id, data: { mark: o.mark, place: o.place, qty: '1', unit } }])}
 												>Take <span class="mono">{o.number}</span><span class="visually-hidden">
 													for {unit}</span
-												></button
+												></Button
 											>{/each}{/if}
-									{#if !readonly}<button
+									{#if !readonly}<Button
+											kind="ghost"
+											size="small"
 											class="link"
 											aria-expanded={isOpen(l.id, unit)}
-											onclick={() => (editing = isOpen(l.id, unit) ? null : { line: l.id, unit })}
+											on:click={() => (editing = isOpen(l.id, unit) ? null : { line: l.id, unit })}
 											>{cell.picks.length ? 'Change' : 'Choose'}<span class="visually-hidden">
 												{l.itemName} of {unit}</span
-											></button
+											></Button
 										>{/if}
 								{/if}
-							</td>
+							</TableCell>
 						{/each}
-					</tr>
+					</TableRow>
 					{#if editing?.unit === unit}
 						{@const line = parts.find((l) => l.id === editing!.line)!}
-						<tr
-							><td colspan={parts.length + 1}
+						<TableRow
+							><TableCell colspan={parts.length + 1}
 								><p>{line.itemName} for <span class="mono">{unit}</span></p>
-								<Picks {sheet} {line} cell={cellOf(line, unit)!} /></td
-							></tr
+								<Picks {sheet} {line} cell={cellOf(line, unit)!} /></TableCell
+							></TableRow
 						>
 					{/if}
 				{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	</div>
-	{#if units.length > shown}<button class="link" onclick={() => (shown += 500)}
-			>Show more: {units.length - shown} units below</button
+	{#if units.length > shown}<Button kind="ghost" size="small" class="link" on:click={() => (shown += 500)}
+			>Show more: {units.length - shown} units below</Button
 		>{/if}
 {/if}
 
 <style>
 	.wide {
 		overflow-x: auto;
-	}
-	td {
-		white-space: nowrap;
-	}
-	td .link {
-		font-size: 0.8125rem;
-		margin-left: 0.25rem;
 	}
 	.short {
 		color: var(--red);

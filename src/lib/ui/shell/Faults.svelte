@@ -1,15 +1,18 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	import WarningFilled from 'carbon-icons-svelte/lib/WarningFilled.svelte';
+	import { told } from './focus';
 	import type { Fault } from '$lib/core/problem/problem';
 	let { faults, onclose }: { faults: Fault[]; onclose?: () => void } = $props();
 	/** Whoever pressed a button at the foot of a long page sees what came of it. */
 	const show = (el: HTMLElement) => {
-		if (faults.length) el.scrollIntoView({ block: 'nearest' });
+		el.scrollIntoView({ block: 'nearest' });
+		told(el);
 	};
 </script>
 
 {#if faults.length}
-	<div class="faults" role="alert" {@attach show}>
+	<div class="faults" role="alert" tabindex="-1" {@attach show}>
 		<WarningFilled size={20} />
 		<ul>
 			{#each faults.slice(0, 12) as f, i (i)}<li>
@@ -17,7 +20,7 @@
 				</li>{/each}
 			{#if faults.length > 12}<li class="soft">and {faults.length - 12} more</li>{/if}
 		</ul>
-		{#if onclose}<button class="link" onclick={onclose}>Put away</button>{/if}
+		{#if onclose}<Button kind="ghost" size="small" class="link" on:click={onclose}>Close</Button>{/if}
 	</div>
 {/if}
 

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// `?` lists the keys.
-	let dialog: HTMLDialogElement;
+	import { Button, Modal } from 'carbon-components-svelte';
+	let open = $state(false);
 	const keys = [
 		['/', 'go to the scan line'],
 		['Enter', 'move on: to the next field, or add the row'],
@@ -11,47 +12,33 @@
 		['Esc', 'close a list; nothing typed is lost'],
 		['?', 'this list']
 	];
-	function open(e: KeyboardEvent) {
+	function press(e: KeyboardEvent) {
 		const el = document.activeElement;
 		const typing = !!el && /^(INPUT|SELECT|TEXTAREA)$/.test(el.tagName) && (el as HTMLInputElement).value !== '';
 		if (e.key === '?' && !typing) {
 			e.preventDefault();
-			dialog.showModal();
+			open = true;
 		}
 	}
 </script>
 
-<svelte:window onkeydown={open} />
-<button class="keys" aria-label="Keys" title="Keys (?)" onclick={() => dialog.showModal()}>?</button>
-<dialog bind:this={dialog} aria-label="Keys">
-	<h2>Keys</h2>
+<svelte:window onkeydown={press} />
+<Button kind="ghost" size="small" class="link out" aria-label="Keys" title="Keys (?)" on:click={() => (open = true)}
+	>?</Button
+>
+<Modal bind:open passiveModal size="xs" modalHeading="Keys">
 	<dl>
 		{#each keys as [key, what] (key)}<dt><kbd>{key}</kbd></dt>
 			<dd>{what}</dd>{/each}
 	</dl>
-	<button class="link" onclick={() => dialog.close()}>Close</button>
-</dialog>
+</Modal>
 
 <style>
-	.keys {
-		width: 28px;
-		height: 28px;
-		border: 1px solid #52606b;
-		background: none;
-		color: #fff;
-		cursor: pointer;
-		flex: none;
-	}
-	dialog {
-		border: 1px solid var(--tag-rule);
-		background: var(--paper);
-		color: var(--ink);
-		padding: 1rem 1.5rem;
-	}
 	dl {
 		display: grid;
 		grid-template-columns: auto 1fr;
 		gap: 0.4rem 1.25rem;
+		margin: 0;
 	}
 	dd {
 		margin: 0;

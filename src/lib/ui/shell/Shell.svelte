@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	import { onMount, type Component, type Snippet } from 'svelte';
 	import { page } from '$app/state';
 	import Calendar from 'carbon-icons-svelte/lib/Calendar.svelte';
@@ -10,6 +11,7 @@
 	import FlowConnection from 'carbon-icons-svelte/lib/FlowConnection.svelte';
 	import Settings from 'carbon-icons-svelte/lib/Settings.svelte';
 	import { can } from '$lib/core/people/can';
+	import { holdFocus } from './focus';
 	import ScanLine from './ScanLine.svelte';
 	import Keys from './Keys.svelte';
 	import Camera from '../scan/Camera.svelte';
@@ -44,6 +46,7 @@
 	let camera = $state(false);
 	// Offered only where there is one.
 	let hasCamera = $state(false);
+	onMount(holdFocus);
 	onMount(async () => {
 		const devices = (await navigator.mediaDevices?.enumerateDevices().catch(() => [])) ?? [];
 		hasCamera = devices.some((d) => d.kind === 'videoinput');
@@ -61,13 +64,27 @@
 	>
 	<ScanLine />
 	<a class="out device" href="/devices">Devices</a>
-	<button class="out device" aria-expanded={scanner} onclick={() => (scanner = !scanner)}>Scanner</button>
-	{#if hasCamera}<button class="out" aria-expanded={camera} onclick={() => (camera = !camera)}>Camera</button>{/if}
+	<Button
+		kind="ghost"
+		size="small"
+		class="link out device"
+		aria-expanded={scanner}
+		on:click={() => (scanner = !scanner)}>Scanner</Button
+	>
+	{#if hasCamera}<Button
+			kind="ghost"
+			size="small"
+			class="link out"
+			aria-expanded={camera}
+			on:click={() => (camera = !camera)}>Camera</Button
+		>{/if}
 	<Keys />
 	<span class="who" title="Times are those of {zone}, or of a document’s site"
 		>{person.name}<span class="role">{person.role} · {zone}</span></span
 	>
-	<form method="POST" action="/sign-out"><button class="out">Sign out</button></form>
+	<form method="POST" action="/sign-out">
+		<Button kind="ghost" size="small" class="link out" type="submit">Sign out</Button>
+	</form>
 </header>
 <nav aria-label="Areas">
 	{#each areas as a (a.url)}
@@ -126,20 +143,30 @@
 		font-size: 0.6875rem;
 		color: #c3ced6;
 	}
+	header :global(.out.bx--btn),
 	.out {
-		border: 1px solid #52606b;
+		border: 1px solid #7d8a95;
 		background: none;
 		color: #fff;
-		font: inherit;
 		font-size: 0.8125rem;
+		min-height: 28px;
 		height: 28px;
 		padding: 0 0.6rem;
-		cursor: pointer;
 		white-space: nowrap;
 		display: inline-flex;
 		align-items: center;
 		text-decoration: none;
 		box-sizing: border-box;
+	}
+	header :global(.out.bx--btn:hover) {
+		color: #fff;
+		background: #2b3c4a;
+		text-decoration: none;
+	}
+	header :global(:focus-visible) {
+		outline: 2px solid #fff;
+		outline-offset: 1px;
+		box-shadow: none;
 	}
 	nav {
 		position: fixed;
@@ -207,8 +234,7 @@
 			width: auto;
 			font-size: 0;
 		}
-		.who,
-		.device {
+		.who {
 			display: none;
 		}
 		nav {

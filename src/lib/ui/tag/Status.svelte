@@ -22,7 +22,10 @@
 		display: inline-flex;
 		align-items: center;
 		gap: 0.2rem;
-		font-size: 0.75rem;
+		font:
+			0.75rem/1.3 'IBM Plex Sans',
+			system-ui,
+			sans-serif;
 		white-space: nowrap;
 	}
 	.stop {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// By generation: folds and unfolds; a crowd of serials of one item and run is one line until it is opened.
 	import { SvelteSet } from 'svelte/reactivity';
 	import { foldChildren } from '$lib/core/trace/fold';
@@ -9,6 +10,7 @@
 
 	let { view, marks }: { view: TraceView; marks: Map<string, TraceMark> } = $props();
 	const tree = $derived(treeOf(view));
+	const rootNumber = $derived(marks.get(view.root)?.number ?? '');
 	const closed = new SvelteSet<string>();
 	const opened = new SvelteSet<string>();
 	let shown = $state(400);
@@ -55,28 +57,32 @@
 	const since = $derived(new Map(view.reached.map((x) => [x.mark, x])));
 </script>
 
-<table class="rows">
-	<thead
-		><tr
-			><th>Number</th><th>Item</th><th class="num">Quantity</th>{#if view.direction === 'forward'}<th class="num"
-					>Of the root</th
-				>{/if}<th>Run</th><th>Document</th><th>{view.direction === 'forward' ? 'Reached' : 'Went in'}</th><th>Path</th
-			></tr
-		></thead
+<Table size="short">
+	<TableHead
+		><TableRow
+			><TableHeader>Number</TableHeader><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader
+			>{#if view.direction === 'forward'}<TableHeader class="num">From {rootNumber}</TableHeader>{/if}<TableHeader
+				>Run</TableHeader
+			><TableHeader>Document</TableHeader><TableHeader
+				>{view.direction === 'forward' ? 'Reached' : 'Went in'}</TableHeader
+			><TableHeader>Proven</TableHeader></TableRow
+		></TableHead
 	>
-	<tbody>
+	<TableBody>
 		{#each rows.slice(0, shown) as r (r.key)}
 			{@const n = r.node}
 			{@const m = marks.get(n.mark)!}
 			{@const s = since.get(n.mark)}
-			<tr>
-				<td style="padding-left:{0.75 + n.level * 1.4 + (r.group || !r.key.includes('…') ? 0 : 0.8)}rem">
-					{#if r.folds}<button
+			<TableRow>
+				<TableCell style="padding-left:{0.75 + n.level * 1.4 + (r.group || !r.key.includes('…') ? 0 : 0.8)}rem">
+					{#if r.folds}<Button
+							kind="ghost"
+							size="small"
 							class="link fold"
 							aria-expanded={r.open}
 							aria-label="{r.open ? 'Fold' : 'Unfold'} {m.number}"
-							onclick={() => toggle(r)}
-							>{#if r.open}<ChevronDown size={16} />{:else}<ChevronRight size={16} />{/if}</button
+							on:click={() => toggle(r)}
+							>{#if r.open}<ChevronDown size={16} />{:else}<ChevronRight size={16} />{/if}</Button
 						>{:else}<span class="fold"></span>{/if}
 					{#if r.group}<Tag
 							kind="serial"
@@ -85,36 +91,36 @@
 							count={r.group.length}
 						/>
 					{:else}<Tag kind={m.kind} number={m.number} id={m.id} status={m.status} expiresOn={m.expiresOn} />{/if}
-				</td>
-				<td>{m.itemName}</td>
-				<td class="num"
+				</TableCell>
+				<TableCell>{m.itemName}</TableCell>
+				<TableCell class="num"
 					>{r.group ? r.group.length : (n.qty ?? (view.rootQty ? view.rootQty : ''))}
-					{n.qty || view.rootQty || r.group ? m.unit : ''}</td
+					{n.qty || view.rootQty || r.group ? m.unit : ''}</TableCell
 				>
-				{#if view.direction === 'forward'}<td class="num"
-						>{r.group ? '' : n.content ? `${n.content} ${view.unit}` : ''}</td
+				{#if view.direction === 'forward'}<TableCell class="num"
+						>{r.group ? '' : n.content ? `${n.content} ${view.unit}` : ''}</TableCell
 					>{/if}
-				<td class="mono">{r.group ? '' : (n.step?.run ?? '')}</td>
-				<td class="mono">{n.step?.document ?? ''}</td>
-				<td
+				<TableCell class="mono">{r.group ? '' : (n.step?.run ?? '')}</TableCell>
+				<TableCell class="mono">{n.step?.document ?? ''}</TableCell>
+				<TableCell
 					>{(view.direction === 'forward' ? s?.since : n.step?.at)?.slice(0, 10) ?? ''}{#if s && !s.now}<span
 							class="soft"
 						>
 							no longer</span
-						>{/if}</td
+						>{/if}</TableCell
 				>
-				<td class="soft"
-					>{n.level === 0 ? '' : n.repeated ? 'laid out above' : n.exact ? 'exact' : 'pooled'}{n.taken
+				<TableCell class="soft"
+					>{n.level === 0 ? '' : n.repeated ? 'laid out above' : n.exact ? 'piece by piece' : 'by batch'}{n.taken
 						? ', taken out'
-						: ''}</td
+						: ''}</TableCell
 				>
-			</tr>
+			</TableRow>
 		{/each}
-	</tbody>
-</table>
+	</TableBody>
+</Table>
 {#if rows.length > shown}<p>
-		<button class="link" onclick={() => (shown += 1000)}
-			>Show more: {(rows.length - shown).toLocaleString('en')} rows below</button
+		<Button kind="ghost" size="small" class="link" on:click={() => (shown += 1000)}
+			>Show more: {(rows.length - shown).toLocaleString('en')} rows below</Button
 		>
 	</p>{/if}
 {#each view.steps.filter((s) => s.open && s.pooled) as s (s.run)}<p class="soft">

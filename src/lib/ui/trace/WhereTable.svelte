@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// Where it is now. Serials of one item, place and paper fold into ranges.
 	import { foldWhere } from '$lib/core/trace/fold';
 	import type { TraceMark, WhereRow } from '$lib/core/trace/view';
@@ -11,18 +12,19 @@
 	let shown = $state(300);
 </script>
 
-<table class="rows">
-	<thead
-		><tr
-			><th>Number</th><th>Item</th><th>State</th><th>Where</th><th>Document</th><th>Date</th><th class="num"
-				>Quantity</th
-			><th class="num">Of it {root}</th></tr
-		></thead
+<Table size="short">
+	<TableHead
+		><TableRow
+			><TableHeader>Number</TableHeader><TableHeader>Item</TableHeader><TableHeader>State</TableHeader><TableHeader
+				>Where</TableHeader
+			><TableHeader>Document</TableHeader><TableHeader>Date</TableHeader><TableHeader class="num">Quantity</TableHeader
+			><TableHeader class="num">From {root}</TableHeader></TableRow
+		></TableHead
 	>
-	<tbody>
+	<TableBody>
 		{#each folded.slice(0, shown) as r (r.key)}
-			<tr>
-				<td>
+			<TableRow>
+				<TableCell>
 					{#if r.first}<Tag
 							kind={r.first.kind}
 							number={r.first.number}
@@ -32,41 +34,38 @@
 							status={r.first.status}
 						/>
 					{:else}<span class="mono">run {r.run}</span>{/if}
-					{#if r.inner.length > 1}<button
+					{#if r.inner.length > 1}<Button
+							kind="ghost"
+							size="small"
 							class="link"
 							aria-expanded={!!opened[r.key]}
-							onclick={() => (opened[r.key] = !opened[r.key])}>{opened[r.key] ? 'Fold' : 'Open'}</button
+							on:click={() => (opened[r.key] = !opened[r.key])}>{opened[r.key] ? 'Fold' : 'Open'}</Button
 						>{/if}
-				</td>
-				<td>{r.first?.itemName ?? ''}</td>
-				<td>{r.state}</td>
-				<td>{r.at ?? '–'}</td>
-				<td class="mono">{r.document ?? '–'}</td>
-				<td>{r.date ?? '–'}</td>
-				<td class="num">{r.qty ? `${r.qty} ${r.first?.unit ?? ''}` : '–'}</td>
-				<td class="num">{r.content} {unit}</td>
-			</tr>
+				</TableCell>
+				<TableCell>{r.first?.itemName ?? ''}</TableCell>
+				<TableCell>{r.state}</TableCell>
+				<TableCell>{r.at ?? '–'}</TableCell>
+				<TableCell class="mono">{r.document ?? '–'}</TableCell>
+				<TableCell>{r.date ?? '–'}</TableCell>
+				<TableCell class="num">{r.qty ? `${r.qty} ${r.first?.unit ?? ''}` : '–'}</TableCell>
+				<TableCell class="num">{r.content} {unit}</TableCell>
+			</TableRow>
 			{#if opened[r.key]}
 				{#each r.inner as w (w.mark)}
 					{@const m = marks.get(w.mark!)!}
-					<tr class="inner"
-						><td><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></td><td colspan="5" class="soft"
-							>{m.lot ? `lot ${m.lot}` : ''}</td
-						><td class="num">{w.qty}</td><td class="num">{w.content} {unit}</td></tr
+					<TableRow class="inner"
+						><TableCell><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell><TableCell
+							colspan={5}
+							class="soft">{m.lot ? `lot ${m.lot}` : ''}</TableCell
+						><TableCell class="num">{w.qty}</TableCell><TableCell class="num">{w.content} {unit}</TableCell></TableRow
 					>
 				{/each}
 			{/if}
-		{:else}<tr><td colspan="8" class="soft">There is none of it anywhere.</td></tr>{/each}
-	</tbody>
-</table>
+		{:else}<TableRow><TableCell colspan={8} class="soft">None left.</TableCell></TableRow>{/each}
+	</TableBody>
+</Table>
 {#if folded.length > shown}<p>
-		<button class="link" onclick={() => (shown += 1000)}
-			>Show more: {(folded.length - shown).toLocaleString('en')} rows below</button
+		<Button kind="ghost" size="small" class="link" on:click={() => (shown += 1000)}
+			>Show more: {(folded.length - shown).toLocaleString('en')} rows below</Button
 		>
 	</p>{/if}
-
-<style>
-	.inner td:first-child {
-		padding-left: 2rem;
-	}
-</style>

@@ -1,13 +1,19 @@
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { cancelJob, listJobs, printLabels, readPrinter, reprint, setPrinter } from '$lib/server/labels/jobs';
+import { labelList } from '$lib/server/labels/list';
+import { listFor } from '$lib/server/list/page';
 import { action, idOf, page } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'read', async (who) => {
-		const [printer, jobs] = await Promise.all([readPrinter(pool()), listJobs(pool())]);
-		return { printer, jobs, may: can(who.role, 'print labels') };
+		const [printer, jobs, list] = await Promise.all([
+			readPrinter(pool()),
+			listJobs(pool()),
+			listFor(pool(), event, who, labelList)
+		]);
+		return { printer, jobs, list, may: can(who.role, 'print labels') };
 	});
 
 const job = (typed: Record<string, string>) => idOf(typed.job) ?? '0';

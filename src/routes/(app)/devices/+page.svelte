@@ -1,8 +1,11 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
 	import { enhance } from '$app/forms';
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import List from '$lib/ui/list/List.svelte';
+	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
 	const waits = $derived(data.jobs.filter((j) => j.printed < j.size && !j.cancelled));
 	const state = $derived(!data.printer.online ? 'switched off' : data.printer.paper === 0 ? 'out of paper' : 'ready');
@@ -12,10 +15,9 @@
 <svelte:head><title>Devices · Earmark</title></svelte:head>
 <div class="head">
 	<h1>Devices</h1>
-	<span class="soft">These stand in for real ones. The scanner is in the panel on the right, on every page.</span>
+	<span class="soft">These stand in for real ones. The scanner opens from the top of every page.</span>
 </div>
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form && form.said}<p role="status">{form.said}</p>{/if}
+<Said {form} />
 <section class="panel">
 	<h2>Label printer</h2>
 	<p class="state" class:good={state === 'ready'}>
@@ -28,56 +30,37 @@
 	</p>
 	{#if data.may}
 		<form class="fields" method="POST" action="?/printer" use:enhance>
-			<button class="act" name="online" value={data.printer.online ? 'no' : 'yes'}
-				>{data.printer.online ? 'Switch it off' : 'Switch it on'}</button
+			<Button kind="tertiary" size="small" type="submit" name="online" value={data.printer.online ? 'no' : 'yes'}
+				>{data.printer.online ? 'Switch it off' : 'Switch it on'}</Button
 			>
-			<button class="act" name="paper" value="500">Put in a roll of 500</button>
-			<button class="act" name="paper" value="0">Take the paper out</button>
+			<Button kind="tertiary" size="small" type="submit" name="paper" value="500">Put in a roll of 500</Button>
+			<Button kind="tertiary" size="small" type="submit" name="paper" value="0">Take the paper out</Button>
 		</form>
 	{/if}
 </section>
-<h2>Queue</h2>
-<table class="rows">
-	<thead
-		><tr
-			><th>Job</th><th>Labels for</th><th>Code</th><th>Label, mm</th><th class="num">dpi</th><th class="num">Printed</th
-			><th>By</th><th>When</th><th></th></tr
-		></thead
-	>
-	<tbody>
-		{#each data.jobs as j (j.id)}
-			<tr>
-				<td>{j.id}{j.reprintOf ? `, again of ${j.reprintOf}` : ''}</td>
-				<td class="mono">{j.title}</td>
-				<td>{j.symbol}</td>
-				<td>{j.label}</td>
-				<td class="num">{j.dpi}</td>
-				<td class="num">{j.printed.toLocaleString('en')} of {j.size.toLocaleString('en')}</td>
-				<td>{j.by}</td>
-				<td>{j.at}</td>
-				<td class="num acts">
-					<a href="/labels/{j.id}/pdf">PDF</a>
-					{#if j.cancelled}<span class="soft">cancelled</span>
-					{:else if data.may && j.printed < j.size}<form method="POST" action="?/cancel" use:enhance>
-							<button class="link" name="job" value={j.id}
-								>Cancel<span class="visually-hidden"> job {j.id}</span></button
-							>
-						</form>
-					{:else if data.may}<form method="POST" action="?/again" use:enhance>
-							<button class="link" name="job" value={j.id}
-								>Print again<span class="visually-hidden"> job {j.id}</span></button
-							>
-						</form>{/if}
-				</td>
-			</tr>
-		{:else}<tr
-				><td colspan="9" class="soft"
-					>Nothing was printed yet. Labels are printed from the page of a lot or serial, and from what was booked on an
-					order.</td
-				></tr
-			>{/each}
-	</tbody>
-</table>
+<h2>Labels printed</h2>
+<List list={data.list} cells={['job', 'printed']}>
+	{#snippet cell(j, c)}
+		{#if c.key === 'job'}{j.job}{j.again ? `, again of ${j.again}` : ''}
+		{:else}{Number(j.printed).toLocaleString('en')} of {Number(j.size).toLocaleString('en')}{j.cancelled
+				? ', cancelled'
+				: ''}{/if}
+	{/snippet}
+	{#snippet acts(j)}
+		<Button kind="ghost" size="small" class="link" href="/labels/{j.id}/pdf"
+			>PDF<span class="visually-hidden"> of job {j.job}</span></Button
+		>
+		{#if data.may && !j.cancelled}
+			{@const waits = Number(j.printed) < Number(j.size)}
+			<form method="POST" action="?/{waits ? 'cancel' : 'again'}" use:enhance>
+				<Hidden name="job" value={j.id} />
+				<Button type="submit" kind="ghost" size="small" class="link"
+					>{waits ? 'Cancel' : 'Print again'}<span class="visually-hidden"> job {j.job}</span></Button
+				>
+			</form>
+		{/if}
+	{/snippet}
+</List>
 {#if shown.length}
 	<h2>What came out last</h2>
 	<div class="paper">
@@ -103,10 +86,6 @@
 	}
 	.state.good {
 		color: var(--green);
-	}
-	.acts form {
-		display: inline;
-		margin-left: 0.75rem;
 	}
 	.paper {
 		display: flex;

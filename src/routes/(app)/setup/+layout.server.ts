@@ -11,7 +11,7 @@ export const load: LayoutServerLoad = ({ locals }) => {
 				? [
 						{ url: '/setup/items', name: 'Items' },
 						{ url: '/setup/kinds', name: 'Kinds' },
-						{ url: '/setup/facts', name: 'Facts' },
+						{ url: '/setup/facts', name: 'Extra fields' },
 						{ url: '/setup/checks', name: 'Checks' },
 						{ url: '/setup/patterns', name: 'Number patterns' },
 						{ url: '/setup/drawn', name: 'Drawn numbers' }
@@ -26,7 +26,7 @@ export const load: LayoutServerLoad = ({ locals }) => {
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),
 			...(can(role, 'manage people') ? [{ url: '/setup/people', name: 'People' }] : []),
-			...(can(role, 'manage tokens') ? [{ url: '/setup/tokens', name: 'Tokens' }] : [])
+			...(can(role, 'manage tokens') ? [{ url: '/setup/tokens', name: 'Access' }] : [])
 		]
 	};
 };

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
 	import { group } from '$lib/core/group/group';
@@ -45,10 +47,10 @@
 		!view
 			? ''
 			: view.pooled === 0
-				? 'exact: every run on the way has one finished piece'
+				? 'proven piece by piece: everything on the way was made one by one'
 				: view.exact === 0
-					? `pooled: ${view.pooled} ${view.pooled === 1 ? 'run' : 'runs'} made many pieces at once`
-					: `${view.exact} exact runs, ${view.pooled} pooled`
+					? `proven by batch: ${view.pooled} ${view.pooled === 1 ? 'batch' : 'batches'} made many pieces at once`
+					: `proven piece by piece in ${view.exact} runs, by batch in ${view.pooled}`
 	);
 </script>
 
@@ -56,19 +58,9 @@
 {#if !view || !root}
 	<div class="head"><h1>Trace</h1></div>
 	<form class="fields" action="/trace">
-		<label class="field"
-			>Lot or serial<input
-				class="plain mono"
-				name="q"
-				defaultValue={data.typed}
-				data-first
-				size="28"
-				maxlength="200"
-				autocomplete="off"
-			/></label
-		>
-		<button class="act" name="direction" value="back">Trace back</button>
-		<button class="act" name="direction" value="forward">Trace forward</button>
+		<Text label="Lot or serial" mono ch={28} name="q" value={data.typed} data-first maxlength="200" />
+		<Button kind="tertiary" size="small" type="submit" name="direction" value="back">Trace back</Button>
+		<Button kind="tertiary" size="small" type="submit" name="direction" value="forward">Trace forward</Button>
 	</form>
 	{#if data.said}
 		<p role="status">{data.said}</p>
@@ -102,27 +94,23 @@
 			></span
 		>
 		{#if data.direction === 'forward'}
-			<label class="field inline"
-				>from <input
-					class="plain"
-					value={data.asked.since}
-					placeholder="its first day"
-					size="11"
-					maxlength="40"
-					onchange={(e) => goto(link({ since: e.currentTarget.value.trim() || null }))}
-				/></label
-			>
-		{/if}
-		<label class="field inline"
-			>as of <input
-				class="plain"
-				value={data.asked.asOf}
-				placeholder="now"
-				size="11"
+			<Text
+				label="from"
+				ch={11}
+				value={data.asked.since}
+				placeholder="its first day"
 				maxlength="40"
-				onchange={(e) => goto(link({ asOf: e.currentTarget.value.trim() || null }))}
-			/></label
-		>
+				onchange={(e) => goto(link({ since: e.currentTarget.value.trim() || null }))}
+			/>
+		{/if}
+		<Text
+			label="as of"
+			ch={11}
+			value={data.asked.asOf}
+			placeholder="now"
+			maxlength="40"
+			onchange={(e) => goto(link({ asOf: e.currentTarget.value.trim() || null }))}
+		/>
 		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof} · answered in {view.ms} ms</span>
 		<span class="push"
 			><a
@@ -143,18 +131,22 @@
 				<b class="big" class:broken={view.accounted === false}
 					>{view.accounted === null ? '–' : view.accounted ? '100 %' : 'not all'}</b
 				>
-				<table class="rows">
-					<tbody>
-						<tr><td>Root</td><td class="num"><b>{view.rootQty} {view.unit}</b></td></tr>
-						{#each view.balance as b (b.state)}<tr
-								><td>{shown[b.state] ?? b.state}</td><td class="num">{b.content}</td></tr
+				<Table size="short">
+					<TableBody>
+						<TableRow
+							><TableCell>Start</TableCell><TableCell class="num"><b>{view.rootQty} {view.unit}</b></TableCell
+							></TableRow
+						>
+						{#each view.balance as b (b.state)}<TableRow
+								><TableCell>{shown[b.state] ?? b.state}</TableCell><TableCell class="num">{b.content}</TableCell
+								></TableRow
 							>{/each}
-					</tbody>
-				</table>
+					</TableBody>
+				</Table>
 				{#if view.accounted === false}<p>
 						<Findings
 							findings={[
-								{ code: 'content', level: 'stop', message: 'The contents do not add up. Run the check of the ledger.' }
+								{ code: 'content', level: 'stop', message: 'The quantities do not add up. Tell your administrator.' }
 							]}
 						/>
 					</p>{/if}
@@ -193,23 +185,29 @@
 				No customer has any of it.
 			</p>{/each}
 	{:else if tab === 'suppliers'}
-		<table class="rows">
-			<thead
-				><tr
-					><th>Supplier</th><th>Number</th><th>Item</th><th>Document</th><th>Received</th><th class="num">Quantity</th
-					></tr
-				></thead
+		<Table size="short">
+			<TableHead
+				><TableRow
+					><TableHeader>Supplier</TableHeader><TableHeader>Number</TableHeader><TableHeader>Item</TableHeader
+					><TableHeader>Document</TableHeader><TableHeader>Received</TableHeader><TableHeader class="num"
+						>Quantity</TableHeader
+					></TableRow
+				></TableHead
 			>
-			<tbody>
+			<TableBody>
 				{#each view.suppliers as s, i (i)}{@const m = marks.get(s.mark)!}
-					<tr
-						><td>{s.partner}</td><td><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></td><td
-							>{m.itemName}</td
-						><td class="mono">{s.document ?? '–'}</td><td>{s.at}</td><td class="num">{s.qty} {m.unit}</td></tr
+					<TableRow
+						><TableCell>{s.partner}</TableCell><TableCell
+							><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell
+						><TableCell>{m.itemName}</TableCell><TableCell class="mono">{s.document ?? '–'}</TableCell><TableCell
+							>{s.at}</TableCell
+						><TableCell class="num">{s.qty} {m.unit}</TableCell></TableRow
 					>
-				{:else}<tr><td colspan="6" class="soft">Nothing in it was received from a supplier.</td></tr>{/each}
-			</tbody>
-		</table>
+				{:else}<TableRow
+						><TableCell colspan={6} class="soft">Nothing in it was received from a supplier.</TableCell></TableRow
+					>{/each}
+			</TableBody>
+		</Table>
 	{:else if tab === 'formerly'}
 		<p>
 			Was in it once and was taken out: {#each view.formerly as id (id)}{@const m = marks.get(id)!}<Tag
@@ -220,18 +218,26 @@
 				/>&nbsp;{/each}
 		</p>
 	{:else if view.gaps.length}
-		<table class="rows">
-			<thead><tr><th>What</th><th>Of</th><th class="num">Quantity</th><th>Run</th><th>Document</th></tr></thead>
-			<tbody>
+		<Table size="short">
+			<TableHead
+				><TableRow
+					><TableHeader>What</TableHeader><TableHeader>Of</TableHeader><TableHeader class="num">Quantity</TableHeader
+					><TableHeader>Run</TableHeader><TableHeader>Document</TableHeader></TableRow
+				></TableHead
+			>
+			<TableBody>
 				{#each view.gaps as g, i (i)}{@const m = g.mark ? marks.get(g.mark) : null}
-					<tr
-						><td>{g.what}</td><td
-							>{#if m}<Tag kind={m.kind} number={m.number} id={m.id} /> <span class="soft">{m.itemName}</span>{/if}</td
-						><td class="num">{g.qty}</td><td class="mono">{g.run ?? ''}</td><td class="mono">{g.document ?? ''}</td></tr
+					<TableRow
+						><TableCell>{g.what}</TableCell><TableCell
+							>{#if m}<Tag kind={m.kind} number={m.number} id={m.id} />
+								<span class="soft">{m.itemName}</span>{/if}</TableCell
+						><TableCell class="num">{g.qty}</TableCell><TableCell class="mono">{g.run ?? ''}</TableCell><TableCell
+							class="mono">{g.document ?? ''}</TableCell
+						></TableRow
 					>
 				{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	{:else}<p class="empty">No gap: every step is proven.</p>{/if}
 {/if}
 
@@ -262,10 +268,6 @@
 		background: var(--ink);
 		color: var(--paper);
 	}
-	.inline {
-		flex-direction: row;
-		align-items: center;
-	}
 	.proof {
 		display: grid;
 		grid-template-columns: 1fr 15.5rem;
@@ -284,10 +286,6 @@
 	}
 	.big.broken {
 		color: var(--red);
-	}
-	aside td {
-		padding: 0;
-		height: 28px;
 	}
 	@media (max-width: 640px) {
 		.proof {

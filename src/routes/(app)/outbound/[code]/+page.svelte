@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { shown } from '$lib/ui/shown';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -55,15 +55,14 @@
 		{#if !folded[line.no] && line.open !== '0'}
 			{#if !shut}
 				<div class="now">
-					<label class="field"
-						>Goes now, {line.unit}<input
-							class="plain num"
-							use:shown={line.now?.qty ?? line.open}
-							size="9"
-							inputmode="decimal"
-							onchange={(e) => goesNow(line, e.currentTarget.value)}
-						/></label
-					>
+					<Text
+						label="Goes now, {line.unit}"
+						shown={line.now?.qty ?? line.open}
+						num
+						ch={9}
+						inputmode="decimal"
+						onchange={(e) => goesNow(line, e.currentTarget.value)}
+					/>
 					<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
 				</div>
 			{/if}

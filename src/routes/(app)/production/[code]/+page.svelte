@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { Button } from 'carbon-components-svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
@@ -41,14 +43,15 @@
 <div class="head">
 	<h1>{s.code}: {show(output.qty)} {output.itemName}</h1>
 	<span class="soft"
-		>{s.unitRuns ? 'one run for each piece' : 'one pooled run'}{s.dueOn ? ` · due ${showDay(s.dueOn)}` : ''} · to {s.place}{s.closedAt
+		>{s.unitRuns ? 'made one by one' : 'made as one batch'}{s.dueOn ? ` · due ${showDay(s.dueOn)}` : ''} · to {s.place}{s.closedAt
 			? ` · complete ${showDay(s.closedAt)}`
 			: ''}</span
 	>
 	{#if !shut}
 		<div class="push modes" role="radiogroup" aria-label="What is recorded now">
 			{#each modes as [mode, label] (mode)}<label class:on={sheet.mode === mode}
-					><input
+					><Text
+						label="?"
 						type="radio"
 						name="mode"
 						value={mode}
@@ -68,8 +71,8 @@
 				kind="serial"
 				number={n}
 			/>&nbsp;{/each}{s.started.length > 8 ? `and ${s.started.length - 8} more` : ''}
-		{#if sheet.mode === 'output' && !output.rows.length}<button class="link" onclick={finish}
-				>Finish {s.started.length === 1 ? 'it' : 'all of them'}</button
+		{#if sheet.mode === 'output' && !output.rows.length}<Button kind="ghost" size="small" class="link" on:click={finish}
+				>Finish {s.started.length === 1 ? 'it' : 'all of them'}</Button
 			>{/if}
 	</p>
 {/if}
@@ -148,9 +151,5 @@
 	}
 	.modes label:focus-within {
 		outline: 2px solid var(--link);
-	}
-	.modes input {
-		position: absolute;
-		opacity: 0;
 	}
 </style>

@@ -64,8 +64,8 @@ export const actions: Actions = {
 	},
 	fact: action('add notes', async ({ who, typed, event }) => {
 		const { code = '', value = '', reason = '' } = typed;
-		const booked = await recordFact(pool(), who, { key: keyOf(typed), mark: known(event), code, value, reason });
-		return { said: `Recorded as event ${booked.id}.` };
+		await recordFact(pool(), who, { key: keyOf(typed), mark: known(event), code, value, reason });
+		return { said: `Saved. It stands in its history.` };
 	}),
 	label: action('print labels', async ({ who, typed, event }) => {
 		const { symbol, dpi, copies, size } = typed;
@@ -78,12 +78,12 @@ export const actions: Actions = {
 		};
 	}),
 	status: action('hold', async ({ who, typed, event }) => {
-		const booked = await setStatus(pool(), who, {
+		await setStatus(pool(), who, {
 			key: keyOf(typed),
 			act: typed.kind,
 			mark: known(event),
 			reason: typed.reason ?? ''
 		});
-		return { said: `Recorded as event ${booked.id}.` };
+		return { said: `Saved. It stands in its history.` };
 	})
 };

@@ -1,11 +1,16 @@
 <script lang="ts">
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import { enhance } from '$app/forms';
 	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
 	import { daysBetween, showDay } from '$lib/core/dates/dates';
 	import { sayStatus } from '$lib/core/ledger/status';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { dayIn } from '$lib/core/time/clock';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import { opened } from '$lib/ui/shell/focus';
+	import Said from '$lib/ui/shell/Said.svelte';
 	import Attachments from '$lib/ui/register/Attachments.svelte';
 	import LifeLine from '$lib/ui/register/LifeLine.svelte';
 	import Links from '$lib/ui/register/Links.svelte';
@@ -45,56 +50,48 @@
 	<span class="push acts">
 		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
 		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
-		{#if data.mayNote && data.defined.length}<button
+		{#if data.mayNote && data.defined.length}<Button
+				kind="ghost"
+				size="small"
 				class="link"
 				aria-expanded={asking === 'fact'}
-				onclick={() => (asking = asking === 'fact' ? null : 'fact')}>Record a fact…</button
+				on:click={() => (asking = asking === 'fact' ? null : 'fact')}>Add a detail…</Button
 			>{/if}
-		{#if data.mayPrint}<button
+		{#if data.mayPrint}<Button
+				kind="ghost"
+				size="small"
 				class="link"
 				aria-expanded={asking === 'label'}
-				onclick={() => (asking = asking === 'label' ? null : 'label')}>Print label…</button
+				on:click={() => (asking = asking === 'label' ? null : 'label')}>Print label…</Button
 			>{/if}
-		{#if data.mayHold}{#each acts as [kind, label] (kind)}<button
+		{#if data.mayHold}{#each acts as [kind, label] (kind)}<Button
+					kind="ghost"
+					size="small"
 					class="link"
 					aria-expanded={asking === kind}
-					onclick={() => (asking = asking === kind ? null : kind)}>{label}…</button
+					on:click={() => (asking = asking === kind ? null : kind)}>{label}…</Button
 				>{/each}{/if}
 	</span>
 </div>
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form && form.said}<p role="status">{form.said}</p>{/if}
+<Said {form} />
 {#if asking === 'label'}
 	<form
 		class="panel fields ask"
 		method="POST"
 		action="?/label"
+		{@attach opened}
 		use:enhance={() =>
 			async ({ update, result }) => {
 				await update({ reset: false });
 				if (result.type === 'success') asking = null;
 			}}
 	>
-		<label class="field"
-			>Code<select class="plain" name="symbol" data-first
-				>{#each symbols as s (s)}<option>{s}</option>{/each}</select
-			></label
-		>
-		<label class="field"
-			>Label, mm<select class="plain" name="size"
-				>{#each Object.keys(SIZES) as size (size)}<option selected={size === '70 × 35'}>{size}</option>{/each}</select
-			></label
-		>
-		<label class="field"
-			>Printer, dpi<select class="plain" name="dpi"
-				>{#each resolutions as d (d)}<option>{d}</option>{/each}</select
-			></label
-		>
-		<label class="field"
-			>Copies<input class="plain num" name="copies" value="1" size="4" inputmode="numeric" required /></label
-		>
-		<button class="go">Print</button>
-		<button type="button" class="link" onclick={() => (asking = null)}>Leave it</button>
+		<Choose label="Code" name="symbol" options={symbols} value={symbols[0]} data-first />
+		<Choose label="Label, mm" name="size" options={Object.keys(SIZES)} value="70 × 35" />
+		<Choose label="Printer, dpi" name="dpi" options={resolutions.map(String)} value={String(resolutions[0])} />
+		<Text label="Copies" num ch={4} name="copies" value="1" inputmode="numeric" required />
+		<Button size="small" type="submit">Print</Button>
+		<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
 	</form>
 {:else if asking === 'fact'}
 	<RecordFact facts={data.defined} recorded={m.facts} onleave={() => (asking = null)} />
@@ -103,35 +100,28 @@
 		class="panel fields ask"
 		method="POST"
 		action="?/status"
+		{@attach opened}
 		use:enhance={() =>
 			async ({ update, result }) => {
 				await update();
 				if (result.type === 'success') asking = null;
 			}}
 	>
-		<input type="hidden" name="kind" value={asking} />
-		<label class="field why"
-			>Why, in one line; it is kept in the ledger<input
-				class="plain"
-				name="reason"
-				required
-				maxlength="1000"
-				data-first
-			/></label
-		>
-		<button class="go">{acts.find(([k]) => k === asking)?.[1]}</button>
-		<button type="button" class="link" onclick={() => (asking = null)}>Leave it</button>
+		<Hidden name="kind" value={asking} />
+		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" data-first />
+		<Button size="small" type="submit">{acts.find(([k]) => k === asking)?.[1]}</Button>
+		<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
 	</form>
 {/if}
 <div class="two">
 	<section class="panel">
-		<h2>Facts</h2>
+		<h2>Details</h2>
 		<dl>
 			{#if m.lot}<dt>Lot</dt>
 				<dd><Tag kind="lot" number={m.lot.number} id={m.lot.id} /></dd>{/if}
 			{#if m.serials}<dt>Serials</dt>
 				<dd>
-					<a href="/register?item={m.item}&q={encodeURIComponent(m.number)}"
+					<a href="/register?show=all&kind=serial&item={encodeURIComponent(m.item)}&lot={encodeURIComponent(m.number)}"
 						>{m.serials.toLocaleString('en')} belong to it</a
 					>
 				</dd>{/if}
@@ -167,20 +157,20 @@
 	<section class="panel">
 		<h2>Where it is</h2>
 		{#if hand.length || m.where.length}
-			<table class="rows">
-				<tbody>
+			<Table size="short">
+				<TableBody>
 					{#each m.where as w (w.place)}
-						<tr
-							><td
+						<TableRow
+							><TableCell
 								>{#if w.virtual}{gone[w.place]}{w.partner ? `: ${w.partner}` : ''}{:else}<a
 										class="mono"
 										href="/register?place={encodeURIComponent(w.place)}">{w.place}</a
-									>{/if}</td
-							><td class="num">{amount(w.qty, m.unit)}</td></tr
+									>{/if}</TableCell
+							><TableCell class="num">{amount(w.qty, m.unit)}</TableCell></TableRow
 						>
 					{/each}
-				</tbody>
-			</table>
+				</TableBody>
+			</Table>
 		{:else}<p class="soft none">Its parts are recorded; it is not finished yet.</p>{/if}
 	</section>
 </div>
@@ -191,34 +181,35 @@
 	<Links title="Went into" links={m.wentInto} none="Nothing yet." />
 </div>
 <h2>Events</h2>
-<table class="rows">
-	<thead
-		><tr
-			><th>When</th><th>What</th>{#if m.serials}<th>Pieces</th>{/if}<th class="num">Quantity</th><th>Details</th><th
-				>Document</th
-			><th>By</th></tr
-		></thead
+<Table size="short">
+	<TableHead
+		><TableRow
+			><TableHeader>When</TableHeader><TableHeader>What</TableHeader>{#if m.serials}<TableHeader>Pieces</TableHeader
+				>{/if}<TableHeader class="num">Quantity</TableHeader><TableHeader>Details</TableHeader><TableHeader
+				>Document</TableHeader
+			><TableHeader>By</TableHeader></TableRow
+		></TableHead
 	>
-	<tbody>
+	<TableBody>
 		{#each [...m.life].reverse() as e, i (i)}
-			<tr class:undone={e.undone || e.undoes}>
-				<td title="recorded {e.recordedAt}">{e.at}</td>
-				<td>{e.did}{e.undone ? ', undone' : ''}</td>
-				{#if m.serials}<td class="mono small">{e.pieces ?? ''}</td>{/if}
-				<td class="num">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</td>
-				<td class="mono small"
-					>{moved(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</td
+			<TableRow class={e.undone || e.undoes ? 'undone' : ''}>
+				<TableCell title="recorded {e.recordedAt}">{e.at}</TableCell>
+				<TableCell>{e.did}{e.undone ? ', undone' : ''}</TableCell>
+				{#if m.serials}<TableCell class="mono small">{e.pieces ?? ''}</TableCell>{/if}
+				<TableCell class="num">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</TableCell>
+				<TableCell class="mono small"
+					>{moved(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</TableCell
 				>
-				<td
+				<TableCell
 					>{#if e.path}<a class="mono" href={e.path}>{e.document ?? ''}</a>{:else}<span class="mono"
 							>{e.document ?? ''}</span
-						>{/if}</td
+						>{/if}</TableCell
 				>
-				<td>{e.by} <span class="soft">event {e.id}</span></td>
-			</tr>
+				<TableCell>{e.by}</TableCell>
+			</TableRow>
 		{/each}
-	</tbody>
-</table>
+	</TableBody>
+</Table>
 
 <style>
 	h1 {
@@ -255,16 +246,6 @@
 		padding: 0.6rem 0.75rem;
 		margin-bottom: 0.75rem;
 		border-left: 3px solid var(--amber);
-	}
-	.why {
-		flex: 1;
-	}
-	.undone td {
-		text-decoration: line-through;
-		color: var(--ink-soft);
-	}
-	.small {
-		font-size: 0.8125rem;
 	}
 	.none {
 		margin: 0;

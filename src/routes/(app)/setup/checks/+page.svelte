@@ -1,4 +1,6 @@
 <script lang="ts">
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import { POLICY_CHECKS } from '$lib/core/checks/catalogue';
 	import History from '$lib/ui/setup/History.svelte';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
@@ -9,30 +11,34 @@
 <KeptForm {form}>
 	<p class="soft">
 		What a sheet does when it finds this. What would break the ledger, such as a number that is there already, always
-		stops. A number that does not fit its pattern is set with its item, a fact outside its limits with the fact.
+		stops. A number that does not fit its pattern is set with its item, a field outside its limits with the field.
 	</p>
-	<table class="rows">
-		<thead><tr><th>When</th><th>The sheet</th><th>As delivered</th></tr></thead>
-		<tbody>
-			{#each POLICY_CHECKS as check (check.code)}<tr
-					><td>{check.says}</td><td
-						><select class="plain" name={check.code} aria-label={check.says}
-							>{#each Object.entries(words) as [v, says] (v)}<option value={v} selected={v === data.policy[check.code]}
-									>{says}</option
-								>{/each}</select
-						></td
-					><td class="soft">{check.strength}</td></tr
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>When</TableHeader><TableHeader>The sheet</TableHeader><TableHeader>As delivered</TableHeader
+				></TableRow
+			></TableHead
+		>
+		<TableBody>
+			{#each POLICY_CHECKS as check (check.code)}<TableRow
+					><TableCell>{check.says}</TableCell><TableCell
+						><Choose
+							name={check.code}
+							label={check.says}
+							hide
+							options={Object.entries(words)}
+							value={data.policy[check.code]}
+						/></TableCell
+					><TableCell class="soft">{check.strength}</TableCell></TableRow
 				>{/each}
-		</tbody>
-	</table>
-	<p class="save"><button class="go">Save</button></p>
+		</TableBody>
+	</Table>
+	<p class="save"><Button size="small" type="submit">Save</Button></p>
 </KeptForm>
 <History changes={data.history} />
 
 <style>
-	td .plain {
-		height: 26px;
-	}
 	.save {
 		margin-top: 0.75rem;
 	}

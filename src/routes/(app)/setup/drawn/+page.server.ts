@@ -1,11 +1,8 @@
 import { pool } from '$lib/server/database/pool';
-import { drawnNumbers } from '$lib/server/numbering/draw';
-import { idOf, page } from '$lib/server/request';
+import { listFor } from '$lib/server/list/page';
+import { drawnList } from '$lib/server/numbering/list';
+import { page } from '$lib/server/request';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'write items', async () => {
-		const p = event.url.searchParams;
-		const q = (p.get('q') ?? '').trim().slice(0, 60);
-		return { q, ...(await drawnNumbers(pool(), q, idOf(p.get('before')))) };
-	});
+	page(event, 'write items', async (who) => ({ list: await listFor(pool(), event, who, drawnList) }));

@@ -1,14 +1,20 @@
 import { pool } from '$lib/server/database/pool';
 import { historyOf } from '$lib/server/history/history';
 import { action, page } from '$lib/server/request';
+import { listFor } from '$lib/server/list/page';
+import { factList } from '$lib/server/setup/lists';
 import { listFacts, saveFact } from '$lib/server/setup/facts';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'write items', async () => {
-		const facts = [...(await listFacts(pool()))];
-		const fact = facts.find((f) => f.code === event.url.searchParams.get('fact')) ?? null;
-		return { facts, fact, history: fact ? await historyOf(pool(), 'fact', fact.code) : [] };
+	page(event, 'write items', async (who) => {
+		const code = event.url.searchParams.get('fact');
+		const [fact = null] = code ? await listFacts(pool(), [code]) : [];
+		return {
+			list: await listFor(pool(), event, who, factList),
+			fact,
+			history: fact ? await historyOf(pool(), 'fact', fact.code) : []
+		};
 	});
 
 export const actions: Actions = {
@@ -35,6 +41,6 @@ export const actions: Actions = {
 			},
 			typed.was || null
 		);
-		return { said: `${name} is ${typed.was ? 'saved' : 'defined. Ask it in the rule of an item or a kind'}.` };
+		return { said: `${name} is ${typed.was ? 'saved' : 'added. Ask it in the rule of an item or a kind'}.` };
 	})
 };

@@ -1,10 +1,12 @@
 import { pool } from '$lib/server/database/pool';
+import { listFor } from '$lib/server/list/page';
 import { action, page } from '$lib/server/request';
-import { createItem, listItems } from '$lib/server/setup/items';
+import { createItem } from '$lib/server/setup/items';
+import { itemList } from '$lib/server/setup/lists';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'write items', async () => ({ items: [...(await listItems(pool()))] }));
+	page(event, 'write items', async (who) => ({ list: await listFor(pool(), event, who, itemList) }));
 
 export const actions: Actions = {
 	default: action('write items', async ({ who, typed }) => {
@@ -19,7 +21,7 @@ export const actions: Actions = {
 			runMode: typed.runMode
 		});
 		return {
-			said: created ? `${code} is made. Open it for its parts list and rule.` : `${code} is there already, just so.`
+			said: created ? `${code} is added. Open it for its parts list and rule.` : `${code} is there already, just so.`
 		};
 	})
 };

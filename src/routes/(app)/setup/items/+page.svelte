@@ -1,107 +1,46 @@
 <script lang="ts">
-	import { typedBefore } from '$lib/ui/setup/typed';
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import { sayDuration } from '$lib/core/dates/dates';
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Duration from '$lib/ui/fields/Duration.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import List from '$lib/ui/list/List.svelte';
+	import { typedBefore } from '$lib/ui/setup/typed';
+	import { RUN_MODES } from '$lib/ui/setup/words';
+	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
 	const was = (name: string, other = '') => String(typedBefore(form)[name] ?? other);
-	let q = $state('');
-	const shown = $derived(data.items.filter((i) => `${i.code} ${i.name}`.toLowerCase().includes(q.toLowerCase())));
-	const carries = { none: 'no number', lot: 'lot', serial: 'serial', 'lot and serial': 'lot and serial' };
+	const carries = [
+		['none', 'no number'],
+		['lot', 'lot'],
+		['serial', 'serial'],
+		['lot and serial', 'lot and serial']
+	] as const;
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form method="POST" class="panel fields add" use:enhance>
-	<label class="field"
-		>Code<input class="plain mono" name="code" defaultValue={was('code')} required size="12" maxlength="200" /></label
-	>
-	<label class="field"
-		>Name<input class="plain" name="name" defaultValue={was('name')} required size="22" maxlength="1000" /></label
-	>
-	<label class="field"
-		>Base unit<input
-			class="plain"
-			name="unit"
-			defaultValue={was('unit', 'each')}
-			required
-			size="6"
-			maxlength="100"
-		/></label
-	>
-	<label class="field"
-		>Decimals<input
-			class="plain num"
-			name="decimals"
-			type="number"
-			min="0"
-			max="6"
-			defaultValue={was('decimals', '0')}
-		/></label
-	>
-	<label class="field"
-		>Carries<select class="plain" name="carries"
-			>{#each Object.entries(carries) as [v, label] (v)}<option value={v} selected={v === was('carries', 'lot')}
-					>{label}</option
-				>{/each}</select
-		></label
-	>
-	<label class="field"
-		>Expiry<select class="plain" name="expiry"
-			>{#each ['not asked', 'asked', 'required'] as v (v)}<option selected={v === was('expiry')}>{v}</option
-				>{/each}</select
-		></label
-	>
-	<label class="field"
-		>Shelf life<input
-			class="plain mono"
-			name="shelfLife"
-			defaultValue={was('shelfLife')}
-			placeholder="P12M"
-			size="6"
-			maxlength="100"
-		/></label
-	>
-	<label class="field"
-		>When made<select class="plain" name="runMode"
-			><option value="pooled">one pooled run an order</option><option value="unit" selected={was('runMode') === 'unit'}
-				>one run for each serial</option
-			></select
-		></label
-	>
-	<Button type="submit" size="field">Add item</Button>
-</form>
-<div class="head">
-	<input class="plain" bind:value={q} placeholder="Find an item" aria-label="Find an item" size="24" /><span
-		class="soft">{shown.length} items</span
-	>
-</div>
-<table class="rows">
-	<thead
-		><tr><th>Item</th><th>Name</th><th>Unit</th><th>Carries</th><th>Expiry</th><th>Shelf life</th><th>Made from</th></tr
-		></thead
-	>
-	<tbody>
-		{#each shown as i (i.id)}
-			<tr>
-				<td><a class="mono" href="/setup/items/{encodeURIComponent(i.code)}">{i.code}</a></td>
-				<td>{i.name}</td>
-				<td>{i.unit}{i.decimals ? `, ${i.decimals} decimals` : ''}</td>
-				<td>{carries[i.tracking]}</td>
-				<td>{i.expiry}</td>
-				<td class="mono">{i.shelfLife ?? '–'}</td>
-				<td class="soft">{i.parts.map((p) => `${p.qty} ${p.unit} ${p.item}`).join(', ') || '–'}</td>
-			</tr>
-		{/each}
-	</tbody>
-</table>
-
-<style>
-	.add {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-	}
-	input[type='number'] {
-		width: 4rem;
-	}
-</style>
+<Said {form} />
+{#key form}
+	<form method="POST" class="panel fields add" use:enhance>
+		<Text label="Code" name="code" value={was('code')} mono required ch={10} maxlength="200" />
+		<Text label="Name" name="name" value={was('name')} required ch={20} maxlength="1000" />
+		<Text label="Base unit" name="unit" value={was('unit', 'each')} required ch={5} maxlength="100" />
+		<Text label="Decimals" name="decimals" value={was('decimals', '0')} num ch={3} inputmode="numeric" maxlength="2" />
+		<Choose label="Carries" name="carries" options={carries} value={was('carries', 'lot')} />
+		<Choose
+			label="Expiry"
+			name="expiry"
+			options={['not asked', 'asked', 'required']}
+			value={was('expiry', 'not asked')}
+		/>
+		<Duration label="Shelf life" name="shelfLife" value={was('shelfLife')} />
+		<Choose label="When made" name="runMode" options={RUN_MODES} value={was('runMode', 'pooled')} />
+		<Button type="submit" size="small">Add item</Button>
+	</form>
+{/key}
+<List list={data.list} cells={['code', 'shelfLife']}>
+	{#snippet cell(i, c)}
+		{#if c.key === 'code'}<a href="/setup/items/{encodeURIComponent(i.code ?? '')}">{i.code}</a>
+		{:else}{i.shelfLife ? sayDuration(i.shelfLife) : '–'}{/if}
+	{/snippet}
+</List>

@@ -1,9 +1,13 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import List from '$lib/ui/list/List.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
+	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
 	const was = (name: string) => String(typedBefore(form)[name] ?? '');
 </script>
@@ -12,57 +16,28 @@
 	What material is used for that makes no item: a customer’s project, a department, own use. It is taken out on
 	<a href="/stock/issues">Issues to jobs</a>; a trace forward ends at the job.
 </p>
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
-<form method="POST" action="?/add" class="panel fields" use:enhance>
-	<label class="field"
-		>Code<input class="plain mono" name="code" defaultValue={was('code')} required size="14" maxlength="200" /></label
-	>
-	<label class="field"
-		>What it is<input class="plain" name="name" defaultValue={was('name')} required size="30" maxlength="1000" /></label
-	>
-	<label class="field"
-		>Kind<select class="plain" name="kind"
-			>{#each data.kinds as k (k)}<option selected={k === was('kind')}>{k}</option>{/each}</select
-		></label
-	>
-	<label class="field"
-		>For the customer<select class="plain" name="partner"
-			><option value="">nobody</option>{#each data.customers as p (p.code)}<option
-					value={p.code}
-					selected={p.code === was('partner')}>{p.name}</option
-				>{/each}</select
-		></label
-	>
-	<Button type="submit" size="field">Add job</Button>
+<Said {form} />
+<form method="POST" action="?/add" class="panel fields add" use:enhance>
+	<Text label="Code" name="code" value={was('code')} mono required ch={12} maxlength="200" />
+	<Text label="What it is" name="name" value={was('name')} required ch={28} maxlength="1000" />
+	<Choose label="Kind" name="kind" options={data.kinds} value={was('kind') || data.kinds[0]} />
+	<Choose
+		label="For the customer"
+		name="partner"
+		options={[['', 'nobody'], ...data.customers.map((p) => [p.code, p.name] as const)]}
+		value={was('partner')}
+	/>
+	<Button type="submit" size="small">Add job</Button>
 </form>
-<table class="rows">
-	<thead
-		><tr><th>Code</th><th>What it is</th><th>Kind</th><th>Customer</th><th class="num">Issues</th><th>State</th></tr
-		></thead
-	>
-	<tbody>
-		{#each data.jobs as j (j.code)}<tr
-				><td class="mono">{j.code}</td><td>{j.name}</td><td>{j.kind}</td><td>{j.partnerName ?? ''}</td><td class="num"
-					>{j.issues.toLocaleString('en')}</td
-				><td
-					><form class="label" method="POST" action="?/closed" use:enhance>
-						<input type="hidden" name="closed" value={j.closedOn ? 'no' : 'yes'} />{j.closedOn
-							? `closed ${j.closedOn}`
-							: 'open'}
-						<button class="link" name="code" value={j.code}
-							>{j.closedOn ? 'Open again' : 'Close'}<span class="visually-hidden"> {j.name}</span></button
-						>
-					</form></td
-				></tr
-			>{:else}<tr><td colspan="6" class="soft">No job yet. Add the first one above.</td></tr>{/each}
-	</tbody>
-</table>
+<List list={data.list}>
+	{#snippet acts(j)}
+		<form method="POST" action="?/closed" use:enhance>
+			<Hidden name="code" value={j.code} />
+			<Hidden name="closed" value={j.closed ? 'no' : 'yes'} />
+			<Button type="submit" kind="ghost" size="small" class="link"
+				>{j.closed ? 'Open again' : 'Close'}<span class="visually-hidden"> {j.name}</span></Button
+			>
+		</form>
+	{/snippet}
+</List>
 <History changes={data.history} what="jobs" />
-
-<style>
-	form.panel {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-	}
-</style>

@@ -1,8 +1,18 @@
 <script lang="ts">
+	import FilePick from '$lib/ui/files/FilePick.svelte';
 	import { enhance } from '$app/forms';
 	import { DOCUMENT_NAMES, documentPath } from '$lib/core/document/kinds';
 	import { inSentence } from '$lib/core/marking/sentence';
-	import { Button } from 'carbon-components-svelte';
+	import {
+		Button,
+		TextArea,
+		Table,
+		TableBody,
+		TableCell,
+		TableHead,
+		TableHeader,
+		TableRow
+	} from 'carbon-components-svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	let { form } = $props();
 	const result = $derived(form && 'result' in form ? form.result : null);
@@ -13,12 +23,12 @@
 
 <p class="soft">
 	One row a line; rows with the same order number make one order. Kind is one of {inSentence(DOCUMENT_NAMES)}; an issue
-	names its job in a column of that name. Everything is checked first; nothing is made while a row is faulty.
+	names its job in a column of that name. Everything is checked first; nothing is added while a row is faulty.
 </p>
 <Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
 {#if result?.made}
 	<p role="status">
-		Made {result.orders.length} orders from {result.rows} rows: {#each result.orders.slice(0, 12) as o (o.code)}<a
+		Added {result.orders.length} orders from {result.rows} rows: {#each result.orders.slice(0, 12) as o (o.code)}<a
 				class="mono"
 				href={documentPath(o.kind, o.code)}>{o.code}</a
 			>&nbsp;
@@ -28,16 +38,19 @@
 	<div class="panel said" role="status">
 		<h2>
 			{result.rows} rows: {result.faults.length
-				? `${result.faults.length} to mend`
-				: `${result.orders.length} orders, nothing to mend`}
+				? `${result.faults.length} to correct`
+				: `${result.orders.length} orders, nothing to correct`}
 		</h2>
 		{#if result.faults.length}
-			<table class="rows">
-				<thead><tr><th>Where</th><th>What to mend</th></tr></thead><tbody
-					>{#each result.faults.slice(0, 200) as f, i (i)}<tr><td class="mono">{f.at}</td><td>{f.message}</td></tr
-						>{/each}</tbody
+			<Table size="short">
+				<TableHead
+					><TableRow><TableHeader>Where</TableHeader><TableHeader>What to correct</TableHeader></TableRow></TableHead
+				><TableBody
+					>{#each result.faults.slice(0, 200) as f, i (i)}<TableRow
+							><TableCell class="mono">{f.at}</TableCell><TableCell>{f.message}</TableCell></TableRow
+						>{/each}</TableBody
 				>
-			</table>
+			</Table>
 		{/if}
 	</div>
 {/if}
@@ -48,36 +61,31 @@
 		({ update }) =>
 			update({ reset: false })}
 >
-	<label class="field"
-		>CSV, pasted or typed<textarea
-			class="plain mono"
-			name="csv"
-			rows="10"
-			placeholder={example}
-			spellcheck="false"
-			value={text}></textarea></label
-	>
+	<TextArea
+		labelText="CSV, pasted or typed"
+		class="mono"
+		name="csv"
+		rows={10}
+		placeholder={example}
+		spellcheck="false"
+		value={text}
+	/>
 	<div class="fields">
-		<label class="field">or a file<input type="file" name="file" accept=".csv,text/csv" /></label>
+		<FilePick label="Or choose a file" name="file" accept=".csv" />
 		<span class="push">
-			<Button type="submit" size="field" kind="tertiary" name="do" value="check">Check</Button>
+			<Button type="submit" size="small" kind="tertiary" name="do" value="check">Check</Button>
 			<Button
 				type="submit"
-				size="field"
+				size="small"
 				name="do"
 				value="import"
-				disabled={!result || result.made || result.faults.length > 0}>Make the orders</Button
+				disabled={!result || result.made || result.faults.length > 0}>Add the orders</Button
 			>
 		</span>
 	</div>
 </form>
 
 <style>
-	textarea {
-		height: auto;
-		padding: 0.5rem;
-		line-height: 1.5;
-	}
 	.fields {
 		margin-top: 0.75rem;
 	}

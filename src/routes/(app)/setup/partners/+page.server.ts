@@ -1,12 +1,14 @@
 import { pool } from '$lib/server/database/pool';
 import { historyOfAll } from '$lib/server/history/history';
 import { action, page } from '$lib/server/request';
-import { addPartner, listPartners } from '$lib/server/setup/places';
+import { listFor } from '$lib/server/list/page';
+import { partnerList } from '$lib/server/setup/lists';
+import { addPartner } from '$lib/server/setup/places';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'write places and partners', async () => ({
-		partners: [...(await listPartners(pool()))],
+	page(event, 'write places and partners', async (who) => ({
+		list: await listFor(pool(), event, who, partnerList),
 		history: await historyOfAll(pool(), 'partner')
 	}));
 export const actions: Actions = {

@@ -1,10 +1,8 @@
-import { example } from '$lib/core/numbering/pattern';
 import { pool } from '$lib/server/database/pool';
-import { listPatterns } from '$lib/server/numbering/patterns';
+import { listFor } from '$lib/server/list/page';
+import { patternList } from '$lib/server/numbering/list';
 import { page } from '$lib/server/request';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'write items', async () => ({
-		patterns: (await listPatterns(pool())).map((p) => ({ ...p, like: example(p.blocks) }))
-	}));
+	page(event, 'write items', async (who) => ({ list: await listFor(pool(), event, who, patternList) }));

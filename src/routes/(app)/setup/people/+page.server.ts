@@ -1,13 +1,15 @@
 import { roles } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { historyOfAll } from '$lib/server/history/history';
-import { addPerson, listPeople, setActive, setPassword } from '$lib/server/people/people';
+import { listFor } from '$lib/server/list/page';
+import { peopleList } from '$lib/server/people/list';
+import { addPerson, setActive, setPassword } from '$lib/server/people/people';
 import { action, keepNothing, page } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'manage people', async () => ({
-		people: [...(await listPeople(pool()))],
+	page(event, 'manage people', async (who) => ({
+		list: await listFor(pool(), event, who, peopleList),
 		roles,
 		history: await historyOfAll(pool(), 'person')
 	}));

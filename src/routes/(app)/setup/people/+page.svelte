@@ -1,113 +1,100 @@
 <script lang="ts">
-	import History from '$lib/ui/setup/History.svelte';
 	import { enhance } from '$app/forms';
-	import { Button } from 'carbon-components-svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import { Button, Modal, PasswordInput } from 'carbon-components-svelte';
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import List from '$lib/ui/list/List.svelte';
+	import History from '$lib/ui/setup/History.svelte';
+	import { typedBefore } from '$lib/ui/setup/typed';
+	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
-	const was = (name: string) =>
-		String((form && 'typed' in form ? (form.typed as Record<string, unknown>)?.[name] : null) ?? '');
-	let asking = $state<string | null>(null);
+	const was = (name: string) => String(typedBefore(form)[name] ?? '');
+	let asking = $state<{ login: string; name: string } | null>(null);
+	let password = $state('');
+	let sent = $state<HTMLFormElement>();
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
+<Said {form} />
 <form method="POST" action="?/add" class="panel fields add" use:enhance>
-	<label class="field"
-		>Sign-in name<input
-			class="plain mono"
-			name="login"
-			defaultValue={was('login')}
-			required
-			size="16"
-			maxlength="200"
-			autocomplete="off"
-		/></label
-	>
-	<label class="field"
-		>Name<input
-			class="plain"
-			name="name"
-			defaultValue={was('name')}
-			required
-			size="22"
-			maxlength="1000"
-			autocomplete="off"
-		/></label
-	>
-	<label class="field"
-		>Role<select class="plain" name="role"
-			>{#each data.roles as r (r)}<option selected={r === was('role')}>{r}</option>{/each}</select
-		></label
-	>
-	<label class="field"
-		>First password<input
-			class="plain"
-			name="password"
-			type="password"
-			required
-			minlength="10"
-			maxlength="200"
-			autocomplete="new-password"
-		/></label
-	>
-	<Button type="submit" size="field">Add person</Button>
+	<Text label="Sign-in name" name="login" value={was('login')} mono required ch={14} maxlength="200" />
+	<Text label="Name" name="name" value={was('name')} required ch={20} maxlength="1000" />
+	<Choose label="Role" name="role" options={data.roles} value={was('role') || data.roles[0]} />
+	<PasswordInput
+		size="sm"
+		labelText="First password"
+		name="password"
+		required
+		minlength={10}
+		maxlength={200}
+		autocomplete="new-password"
+	/>
+	<Button type="submit" size="small">Add person</Button>
 </form>
-<table class="rows">
-	<thead><tr><th>Sign-in name</th><th>Name</th><th>Role</th><th>State</th><th></th></tr></thead>
-	<tbody>
-		{#each data.people as p (p.login)}
-			<tr>
-				<td class="mono">{p.login}</td><td>{p.name}</td><td>{p.role}</td><td>{p.active ? 'may sign in' : 'kept out'}</td
-				>
-				<td class="num acts">
-					{#if asking === p.login}
-						<form
-							method="POST"
-							action="?/password"
-							use:enhance={() =>
-								({ update }) => {
-									asking = null;
-									return update();
-								}}
-						>
-							<input type="hidden" name="login" value={p.login} /><input
-								class="plain"
-								name="password"
-								type="password"
-								minlength="10"
-								maxlength="200"
-								required
-								aria-label="New password of {p.name}"
-								autocomplete="new-password"
-							/><button class="link">Set it</button>
-						</form>
-					{:else}<button class="link" onclick={() => (asking = p.login)}>New password…</button>{/if}
-					<form method="POST" action="?/active" use:enhance>
-						<input type="hidden" name="login" value={p.login} /><input
-							type="hidden"
-							name="active"
-							value={p.active ? 'no' : 'yes'}
-						/><button class="link"
-							>{p.active ? 'Keep out' : 'Let in'}<span class="visually-hidden"> {p.name}</span></button
-						>
-					</form>
-				</td>
-			</tr>
-		{/each}
-	</tbody>
-</table>
+<List list={data.list}>
+	{#snippet acts(p)}
+		<Button
+			kind="ghost"
+			size="small"
+			class="link"
+			on:click={() => (asking = { login: p.login ?? '', name: p.name ?? '' })}
+			>New password<span class="visually-hidden"> for {p.name}</span></Button
+		>
+		<form method="POST" action="?/active" use:enhance>
+			<Hidden name="login" value={p.login} />
+			<Hidden name="active" value={p.state === 'blocked' ? 'yes' : 'no'} />
+			<Button type="submit" kind="ghost" size="small" class="link"
+				>{p.state === 'blocked' ? 'Unblock' : 'Block'}<span class="visually-hidden"> {p.name}</span></Button
+			>
+		</form>
+	{/snippet}
+</List>
 <History changes={data.history} what="people" />
 
+<Modal
+	open={asking !== null}
+	size="xs"
+	modalHeading="New password for {asking?.name ?? ''}"
+	primaryButtonText="Set password"
+	secondaryButtonText="Cancel"
+	primaryButtonDisabled={password.length < 10}
+	selectorPrimaryFocus="#new-password"
+	on:close={() => {
+		asking = null;
+		password = '';
+	}}
+	on:click:button--secondary={() => (asking = null)}
+	on:submit={() => sent?.requestSubmit()}
+>
+	<form
+		bind:this={sent}
+		method="POST"
+		action="?/password"
+		use:enhance={() =>
+			({ update }) => {
+				asking = null;
+				password = '';
+				return update();
+			}}
+	>
+		<Hidden name="login" value={asking?.login} />
+		<PasswordInput
+			id="new-password"
+			size="sm"
+			labelText="New password, 10 characters or more"
+			name="password"
+			bind:value={password}
+			required
+			minlength={10}
+			maxlength={200}
+			autocomplete="new-password"
+		/>
+		<p class="soft after">{asking?.name} is signed out everywhere and signs in with it.</p>
+	</form>
+</Modal>
+
 <style>
-	.add {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-	}
-	.acts form {
-		display: inline;
-		margin-left: 1rem;
-	}
-	td .plain {
-		height: 26px;
+	.after {
+		margin-top: 0.6rem;
 	}
 </style>

@@ -3,17 +3,19 @@ import { historyOfAll } from '$lib/server/history/history';
 import { firmZone } from '$lib/server/marks/zone';
 import { action, page } from '$lib/server/request';
 import { saveFirm } from '$lib/server/setup/firm';
-import { addPlace, listPlaces, setDock } from '$lib/server/setup/places';
+import { listFor } from '$lib/server/list/page';
+import { placeList } from '$lib/server/setup/lists';
+import { addPlace, setDock } from '$lib/server/setup/places';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'write places and partners', async () => {
-		const [places, firm, history] = await Promise.all([
-			listPlaces(pool()),
+	page(event, 'write places and partners', async (who) => {
+		const [list, firm, history] = await Promise.all([
+			listFor(pool(), event, who, placeList),
 			firmZone(pool()),
 			historyOfAll(pool(), 'place')
 		]);
-		return { places: [...places], firm, history };
+		return { list, firm, history };
 	});
 export const actions: Actions = {
 	add: action('write places and partners', async ({ who, typed }) => {

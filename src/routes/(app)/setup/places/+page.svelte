@@ -1,102 +1,79 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
+	import { Button, Checkbox, Toggle } from 'carbon-components-svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import List from '$lib/ui/list/List.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
-	import { enhance } from '$app/forms';
-	import { Button } from 'carbon-components-svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
 	const was = (name: string) => String(typedBefore(form)[name] ?? '');
+	const forms: Record<string, HTMLFormElement> = {};
 </script>
 
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
+<Said {form} />
 <form
 	method="POST"
 	action="?/zone"
-	class="panel fields"
+	class="panel fields add"
 	use:enhance={() =>
 		({ update }) =>
 			update({ reset: false })}
 >
-	<label class="field"
-		>The firm’s time zone<input
-			class="plain"
-			name="zone"
-			defaultValue={data.firm}
-			required
-			size="22"
-			maxlength="60"
-		/></label
-	>
-	<Button type="submit" size="field" kind="tertiary">Save</Button>
+	<Text label="The firm’s time zone" name="zone" value={data.firm} required ch={20} maxlength="60" />
+	<Button type="submit" size="small" kind="tertiary">Save</Button>
 	<span class="soft what"
 		>“Today” and every time shown is that of the site, or of the firm where a site has none of its own.</span
 	>
 </form>
-<form method="POST" action="?/add" class="panel fields" use:enhance>
-	<label class="field"
-		>Site or bin<input
-			class="plain mono"
-			name="code"
-			defaultValue={was('code')}
-			placeholder="QS or QS/A1"
-			required
-			size="18"
-			maxlength="200"
-		/></label
-	>
-	<label class="field"
-		>Name<input class="plain" name="name" defaultValue={was('name')} required size="26" maxlength="1000" /></label
-	>
-	<label class="field"
-		>Time zone of a site<input
-			class="plain"
-			name="zone"
-			defaultValue={was('zone')}
-			placeholder={data.firm}
-			size="18"
-			maxlength="60"
-		/></label
-	>
-	<label class="dock"><input type="checkbox" name="dock" value="yes" /> goods arrive here, to be put away</label>
-	<Button type="submit" size="field">Add place</Button>
+<form method="POST" action="?/add" class="panel fields add" use:enhance>
+	<Text
+		label="Site or bin"
+		name="code"
+		value={was('code')}
+		mono
+		placeholder="QS or QS/A1"
+		required
+		ch={16}
+		maxlength="200"
+	/>
+	<Text label="Name" name="name" value={was('name')} required ch={24} maxlength="1000" />
+	<Text label="Time zone of a site" name="zone" value={was('zone')} placeholder={data.firm} ch={16} maxlength="60" />
+	<div class="what"><Checkbox labelText="Goods arrive here, to be put away" name="dock" value="yes" /></div>
+	<Button type="submit" size="small">Add place</Button>
 </form>
-<table class="rows">
-	<thead
-		><tr
-			><th>Place</th><th>Name</th><th>Site</th><th>Time zone</th><th>Goods arrive</th><th class="num">Numbers there</th
-			><th></th></tr
-		></thead
-	>
-	<tbody>
-		{#each data.places as p (p.code)}<tr
-				><td><a class="mono" href="/register?place={encodeURIComponent(p.code)}">{p.code}</a></td><td>{p.name}</td><td
-					class="mono">{p.site ?? 'site'}</td
-				><td class="soft">{p.zone ?? ''}</td><td
-					>{#if p.site}<form class="label" method="POST" action="?/dock" use:enhance>
-							<input type="hidden" name="dock" value={p.dock ? 'no' : 'yes'} />{p.dock ? 'yes' : ''}
-							<button class="link" name="code" value={p.code}
-								>{p.dock ? 'No longer' : 'Say so'}<span class="visually-hidden"> for {p.code}</span></button
-							>
-						</form>{/if}</td
-				><td class="num">{p.numbers.toLocaleString('en')}</td><td class="num"
-					><form class="label" method="POST" action="/devices?/print">
-						<button class="link" name="place" value={p.code}
-							>Print label<span class="visually-hidden"> of {p.code}</span></button
-						>
-					</form></td
-				></tr
-			>{:else}<tr><td colspan="7" class="soft">No place yet. Add the site first, then its bins.</td></tr>{/each}
-	</tbody>
-</table>
+<List list={data.list} cells={['code', 'dock']}>
+	{#snippet cell(p, c)}
+		{#if c.key === 'code'}<a href="/register?place={encodeURIComponent(p.code ?? '')}">{p.code}</a>
+		{:else if p.site}
+			<form method="POST" action="?/dock" use:enhance bind:this={forms[p.id]}>
+				<Hidden name="code" value={p.code} />
+				<Hidden name="dock" value={p.dock === 'yes' ? 'no' : 'yes'} />
+				<Toggle
+					size="sm"
+					labelText="Goods arrive at {p.code}"
+					hideLabel
+					labelA="no"
+					labelB="yes"
+					toggled={p.dock === 'yes'}
+					on:toggle={(e) => e.detail.toggled !== (p.dock === 'yes') && forms[p.id].requestSubmit()}
+				/>
+			</form>
+		{/if}
+	{/snippet}
+	{#snippet acts(p)}
+		<form method="POST" action="/devices?/print">
+			<Hidden name="place" value={p.code} />
+			<Button type="submit" kind="ghost" size="small" class="link"
+				>Print label<span class="visually-hidden"> of {p.code}</span></Button
+			>
+		</form>
+	{/snippet}
+</List>
 <History changes={data.history} what="places" />
 
 <style>
-	form.panel {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-	}
-	.dock,
 	.what {
 		align-self: center;
 	}

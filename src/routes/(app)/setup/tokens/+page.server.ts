@@ -1,13 +1,15 @@
 import { roles } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { historyOfAll } from '$lib/server/history/history';
-import { listTokens, makeToken, revokeToken } from '$lib/server/people/tokens';
+import { listFor } from '$lib/server/list/page';
+import { accessList } from '$lib/server/people/list';
+import { makeToken, revokeToken } from '$lib/server/people/tokens';
 import { action, idOf, page } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
-	page(event, 'manage tokens', async () => ({
-		tokens: await listTokens(pool()),
+	page(event, 'manage tokens', async (who) => ({
+		list: await listFor(pool(), event, who, accessList),
 		roles,
 		history: await historyOfAll(pool(), 'token')
 	}));
@@ -19,6 +21,6 @@ export const actions: Actions = {
 	revoke: action('manage tokens', async ({ who, typed }) => {
 		const id = idOf(typed.id);
 		if (id) await revokeToken(pool(), who.name, id);
-		return { said: 'Revoked. It opens nothing from now on.' };
+		return { said: 'Withdrawn. It opens nothing from now on.' };
 	})
 };

@@ -1,68 +1,56 @@
 <script lang="ts">
-	import History from '$lib/ui/setup/History.svelte';
 	import { enhance } from '$app/forms';
-	import { Button } from 'carbon-components-svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
+	import { Button, CopyButton } from 'carbon-components-svelte';
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import List from '$lib/ui/list/List.svelte';
+	import History from '$lib/ui/setup/History.svelte';
+	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
 </script>
 
-<p class="soft">
-	A token lets a program do over HTTP what a role may do here: <span class="mono">Authorization: Bearer …</span>
-</p>
-<Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
-{#if form && 'said' in form}<p role="status">{form.said}</p>{/if}
+<p class="soft">Lets another program do what a role may do here. How programs use it stands in the operator’s notes.</p>
+<Said {form} />
 {#if form && 'secret' in form}
-	<div class="panel secret" role="status">
-		<p>The token of {form.name}. Copy it now; it is not shown again.</p>
+	<div class="panel add secret" role="status">
+		<p>The access of {form.name}. Copy it now; it is not shown again.</p>
 		<code>{form.secret}</code>
+		<CopyButton text={String(form.secret)} iconDescription="Copy the access" />
 	</div>
 {/if}
 <form method="POST" action="?/make" class="panel fields add" use:enhance>
-	<label class="field"
-		>Program<input class="plain" name="name" required size="24" maxlength="200" autocomplete="off" /></label
-	>
-	<label class="field"
-		>Role<select class="plain" name="role"
-			>{#each data.roles as r (r)}<option>{r}</option>{/each}</select
-		></label
-	>
-	<Button type="submit" size="field">Make a token</Button>
+	<Text label="Program" name="name" required ch={22} maxlength="200" />
+	<Choose label="Role" name="role" options={data.roles} value={data.roles[0]} />
+	<Button type="submit" size="small">Add access</Button>
 </form>
-<table class="rows">
-	<thead><tr><th>Program</th><th>Role</th><th>Made</th><th>By</th><th>Last used</th><th></th></tr></thead>
-	<tbody>
-		{#each data.tokens as t (t.id)}
-			<tr class:revoked={t.revokedAt}>
-				<td>{t.name}</td><td>{t.role}</td><td>{t.createdAt}</td><td>{t.createdBy}</td><td>{t.lastUsedAt ?? 'never'}</td>
-				<td class="num"
-					>{#if t.revokedAt}revoked {t.revokedAt}{:else}<form method="POST" action="?/revoke" use:enhance>
-							<input type="hidden" name="id" value={t.id} /><button class="link"
-								>Revoke<span class="visually-hidden"> {t.name}</span></button
-							>
-						</form>{/if}</td
+<List list={data.list}>
+	{#snippet acts(t)}
+		{#if !t.revoked}
+			<form method="POST" action="?/revoke" use:enhance>
+				<Hidden name="id" value={t.id} />
+				<Button type="submit" kind="ghost" size="small" class="link"
+					>Withdraw<span class="visually-hidden"> the access of {t.name}</span></Button
 				>
-			</tr>
-		{:else}<tr><td colspan="6" class="soft">No token yet.</td></tr>{/each}
-	</tbody>
-</table>
-<History changes={data.history} what="tokens" />
+			</form>
+		{/if}
+	{/snippet}
+</List>
+<History changes={data.history} what="access" />
 
 <style>
-	.add,
 	.secret {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-	}
-	.secret {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.5rem 1rem;
 		border-left: 3px solid var(--amber);
 	}
 	.secret p {
-		margin: 0 0 0.3rem;
+		margin: 0;
+		flex-basis: 100%;
 	}
 	code {
 		overflow-wrap: anywhere;
-	}
-	.revoked td {
-		color: var(--ink-soft);
 	}
 </style>

@@ -51,14 +51,14 @@ export const POST: RequestHandler = (event) =>
 		let said: string;
 		if (given && typeof given === 'object' && 'undo' in given) {
 			const input = parse(undoInput, given);
-			const booked = await undoOrderEvent(pool(), allow(event, 'undo'), order, input);
-			said = `Undone: event ${booked.id} takes event ${input.undo} back.`;
+			await undoOrderEvent(pool(), allow(event, 'undo'), order, input);
+			said = 'Undone: what it booked is taken back.';
 		} else {
 			const who = allow(event, documentKind(order.kind).right);
 			const booked = await bookSheet(pool(), who, order.code, parse(bookInput, given));
 			said = booked.again
-				? `Booked before, as event ${booked.id}.`
-				: `Booked as event ${booked.id}: ${booked.movements.toLocaleString('en')} movements.`;
+				? `Booked before on ${order.code}; nothing is booked twice.`
+				: `Booked on ${order.code}: ${booked.movements.toLocaleString('en')} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`;
 		}
 		return json({ said, ...(await state(event)) });
 	});

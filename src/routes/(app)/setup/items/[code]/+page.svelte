@@ -1,6 +1,10 @@
 <script lang="ts">
+	import Duration from '$lib/ui/fields/Duration.svelte';
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import History from '$lib/ui/setup/History.svelte';
-	import { Button } from 'carbon-components-svelte';
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import type { Rule } from '$lib/core/marking/rule';
 	import Means from '$lib/ui/setup/Means.svelte';
 	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
@@ -29,99 +33,80 @@
 		<span class="soft"
 			>carries {i.tracking === 'none' ? 'no number' : i.tracking} · base unit {i.unit}{i.decimals
 				? ` with ${i.decimals} decimals`
-				: ', whole'} · {i.runMode === 'unit' ? 'one run for each serial' : 'pooled runs'}</span
+				: ', whole'} · {i.runMode === 'unit' ? 'made one by one' : 'made as one batch'}</span
 		>
 	</div>
-	<input type="hidden" name="confirmed" value={confirmed} />
-	<input type="hidden" name="rules" value={JSON.stringify(rules)} />
-	<input type="hidden" name="parts" value={JSON.stringify(parts.filter((p) => p.item || p.qty))} />
+	<Hidden name="confirmed" value={confirmed} />
+	<Hidden name="rules" value={JSON.stringify(rules)} />
+	<Hidden name="parts" value={JSON.stringify(parts.filter((p) => p.item || p.qty))} />
 	<div class="panel fields">
-		<label class="field"
-			>Name<input class="plain" name="name" defaultValue={i.name} required size="30" maxlength="1000" /></label
-		>
-		<label class="field"
-			>Shelf life, as P12M or P90D<input
-				class="plain mono"
-				name="shelfLife"
-				defaultValue={i.shelfLife ?? ''}
-				size="8"
-				maxlength="100"
-			/></label
-		>
-		<label class="field"
-			>Worked out to<select class="plain" name="endOfMonth"
-				><option value="no">the day</option><option value="yes" selected={i.endOfMonth}>the end of its month</option
-				></select
-			></label
-		>
-		<label class="field"
-			>Left at receipt, at least<input
-				class="plain mono"
-				name="leastLeft"
-				defaultValue={i.leastLeft ?? ''}
-				size="8"
-				maxlength="100"
-				placeholder="P6M"
-			/></label
-		>
-		<label class="field"
-			>Warranty from shipment<input
-				class="plain mono"
-				name="warranty"
-				defaultValue={i.warranty ?? ''}
-				size="8"
-				maxlength="100"
-				placeholder="P24M"
-			/></label
-		>
-		<label class="field"
-			>GTIN, from the label<input
-				class="plain mono"
-				name="gtin"
-				defaultValue={i.gtin ?? ''}
-				size="15"
-				maxlength="100"
-				inputmode="numeric"
-			/></label
-		>
-		<Button type="submit" size="field">Save</Button>
+		<Text label="Name" ch={30} name="name" value={i.name} required maxlength="1000" />
+		<Duration label="Shelf life" name="shelfLife" value={i.shelfLife} />
+		<Choose
+			label="Worked out to"
+			name="endOfMonth"
+			options={[
+				['no', 'the day'],
+				['yes', 'the end of its month']
+			]}
+			value={i.endOfMonth ? 'yes' : 'no'}
+		/>
+		<Duration label="Left at receipt, at least" name="leastLeft" value={i.leastLeft} />
+		<Duration label="Warranty from shipment" name="warranty" value={i.warranty} />
+		<Text
+			label="GTIN, from the label"
+			mono
+			ch={15}
+			name="gtin"
+			value={i.gtin ?? ''}
+			maxlength="100"
+			inputmode="numeric"
+		/>
+		<Button type="submit" size="small">Save</Button>
 	</div>
 	{#if numbers.length}
 		<div class="panel fields">
 			{#each numbers as n (n)}
 				{@const chosen = n === 'lot' ? i.lotPattern : i.serialPattern}
-				<label class="field"
-					>{n === 'lot' ? 'Lots are drawn from' : 'Serials are drawn from'}<select class="plain" name="{n}Pattern"
-						><option value="">no pattern: typed or scanned</option>{#each data.patterns as p (p.code)}<option
-								value={p.code}
-								selected={p.code === chosen}>{p.code}: {p.like}</option
-							>{/each}</select
-					></label
-				>
+				<Choose
+					label={n === 'lot' ? 'Lots are drawn from' : 'Serials are drawn from'}
+					name="{n}Pattern"
+					options={[
+						['', 'no pattern: typed or scanned'],
+						...data.patterns.map((p) => [p.code, `${p.code}: ${p.like}`] as const)
+					]}
+					value={chosen ?? ''}
+				/>
 			{/each}
-			<label class="field"
-				>Drawn<select class="plain" name="drawnAt"
-					><option value="sheet">in the sheet</option><option value="release" selected={i.drawnAt === 'release'}
-						>when the order is released</option
-					></select
-				></label
-			>
-			<label class="field"
-				>The supplier’s number<select class="plain" name="supplierNumber"
-					>{#each [['beside', 'is kept beside ours'], ['printed', 'is kept, and printed on labels'], ['ours', 'is used as ours']] as [v, words] (v)}<option
-							value={v}
-							selected={v === i.supplierNumber}>{words}</option
-						>{/each}</select
-				></label
-			>
-			<label class="field"
-				>A number that does not fit<select class="plain" name="misfit"
-					>{#each [['stop', 'cannot be booked'], ['reason', 'wants a reason'], ['note', 'is only noted']] as [v, words] (v)}<option
-							value={v}
-							selected={v === i.misfit}>{words}</option
-						>{/each}</select
-				></label
-			>
+			<Choose
+				label="Drawn"
+				name="drawnAt"
+				options={[
+					['sheet', 'in the sheet'],
+					['release', 'when the order is released']
+				]}
+				value={i.drawnAt}
+			/>
+			<Choose
+				label="The supplier’s number"
+				name="supplierNumber"
+				options={[
+					['beside', 'is kept beside ours'],
+					['printed', 'is kept, and printed on labels'],
+					['ours', 'is used as ours']
+				]}
+				value={i.supplierNumber}
+			/>
+			<Choose
+				label="A number that does not fit"
+				name="misfit"
+				options={[
+					['stop', 'cannot be booked'],
+					['reason', 'wants a reason'],
+					['note', 'is only noted']
+				]}
+				value={i.misfit}
+			/>
 		</div>
 	{/if}
 	{#if means && confirmed}<Means {means} />{/if}
@@ -130,18 +115,18 @@
 			<h2>Marking rule</h2>
 			{#if numbers.length}
 				<div class="fields whose">
-					<label class="field"
-						>Kind of item<select class="plain" name="kind" bind:value={kind}
-							><option value="">none</option>{#each data.kinds as k (k.code)}<option value={k.code}>{k.name}</option
-								>{/each}</select
-						></label
-					>
-					<label class="field"
-						>Goes by<select class="plain" name="ownRule" bind:value={own}
-							><option value="yes">a rule of its own</option>{#if kind}<option value="no">the rule of its kind</option
-								>{/if}</select
-						></label
-					>
+					<Choose
+						label="Kind of item"
+						name="kind"
+						options={[['', 'none'], ...data.kinds.map((k) => [k.code, k.name] as const)]}
+						bind:value={kind}
+					/>
+					<Choose
+						label="Goes by"
+						name="ownRule"
+						options={[['yes', 'a rule of its own'], ...(kind ? [['no', 'the rule of its kind'] as const] : [])]}
+						bind:value={own}
+					/>
 				</div>
 				{#if own === 'no' && kind}<p>
 						The rule of <a href="/setup/kinds/{encodeURIComponent(kind)}"
@@ -161,39 +146,38 @@
 		</section>
 		<section class="panel">
 			<h2>Parts list, for one {i.unit}</h2>
-			<table class="rows">
-				<thead><tr><th>Part</th><th class="num">Quantity</th><th>Unit</th><th></th></tr></thead>
-				<tbody>
+			<Table size="short">
+				<TableHead
+					><TableRow
+						><TableHeader>Part</TableHeader><TableHeader class="num">Quantity</TableHeader><TableHeader
+							>Unit</TableHeader
+						><TableHeader></TableHeader></TableRow
+					></TableHead
+				>
+				<TableBody>
 					{#each parts as p, n (n)}
-						<tr>
-							<td
-								><input
-									class="plain mono"
-									list="all"
-									bind:value={p.item}
-									aria-label="Part {n + 1}"
-									size="16"
-									maxlength="200"
-								/> <span class="soft">{name(p.item)?.name ?? ''}</span></td
+						<TableRow>
+							<TableCell
+								><Text label="Part {n + 1}" hide mono ch={16} list="all" bind:value={p.item} maxlength="200" />
+								<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
 							>
-							<td class="num"
-								><input
-									class="plain num"
-									bind:value={p.qty}
-									aria-label="Quantity of part {n + 1}"
-									size="8"
-									maxlength="100"
-								/></td
+							<TableCell class="num"
+								><Text label="Quantity of part {n + 1}" hide num ch={8} bind:value={p.qty} maxlength="100" /></TableCell
 							>
-							<td class="soft">{name(p.item)?.unit ?? ''}</td>
-							<td class="num"
-								><button type="button" class="link" onclick={() => parts.splice(n, 1)}>Take out</button></td
+							<TableCell class="soft">{name(p.item)?.unit ?? ''}</TableCell>
+							<TableCell class="num"
+								><Button kind="ghost" size="small" class="link" on:click={() => parts.splice(n, 1)}>Remove</Button
+								></TableCell
 							>
-						</tr>
-					{:else}<tr><td colspan="4" class="soft">It is bought, not made.</td></tr>{/each}
-				</tbody>
-			</table>
-			<p><button type="button" class="link" onclick={() => parts.push({ item: '', qty: '1' })}>Add a part</button></p>
+						</TableRow>
+					{:else}<TableRow><TableCell colspan={4} class="soft">It is bought, not made.</TableCell></TableRow>{/each}
+				</TableBody>
+			</Table>
+			<p>
+				<Button kind="ghost" size="small" class="link" on:click={() => parts.push({ item: '', qty: '1' })}
+					>Add a part</Button
+				>
+			</p>
 			<datalist id="all"
 				>{#each data.all as x (x.code)}<option value={x.code}>{x.name}</option>{/each}</datalist
 			>
@@ -221,9 +205,6 @@
 		padding: 0.6rem 0.75rem;
 		min-width: 0;
 		overflow-x: auto;
-	}
-	td .plain {
-		height: 26px;
 	}
 	@media (max-width: 640px) {
 		.two {

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
 	import type { Rule } from '$lib/core/marking/rule';
@@ -17,30 +20,20 @@
 </script>
 
 <KeptForm {form}>
-	<input type="hidden" name="rules" value={JSON.stringify(rules)} />
-	<input type="hidden" name="confirmed" value={confirmed} />
+	<Hidden name="rules" value={JSON.stringify(rules)} />
+	<Hidden name="confirmed" value={confirmed} />
 	<div class="panel fields">
-		{#if data.kind}<h2 class="mono">{data.kind.code}</h2>{:else}<label class="field"
-				>Code<input
-					class="plain mono"
-					name="code"
-					defaultValue={was('code')}
-					required
-					size="14"
-					maxlength="100"
-				/></label
-			>{/if}
-		<label class="field"
-			>Name<input
-				class="plain"
-				name="name"
-				defaultValue={was('name', data.kind?.name)}
+		{#if data.kind}<h2 class="mono">{data.kind.code}</h2>{:else}<Text
+				label="Code"
+				mono
+				ch={14}
+				name="code"
+				value={was('code')}
 				required
-				size="30"
-				maxlength="200"
-			/></label
-		>
-		<button class="go">{data.kind ? 'Save' : 'Make the kind'}</button>
+				maxlength="100"
+			/>{/if}
+		<Text label="Name" ch={30} name="name" value={was('name', data.kind?.name)} required maxlength="200" />
+		<Button size="small" type="submit">{data.kind ? 'Save' : 'Add kind'}</Button>
 	</div>
 	{#if means && confirmed}<Means {means} />{/if}
 	<div class="two">
@@ -51,14 +44,18 @@
 		</section>
 		<section class="panel">
 			<h2>Items of this kind</h2>
-			<table class="rows">
-				<tbody>
-					{#each data.kind?.members ?? [] as m (m.code)}<tr
-							><td><a class="mono" href="/setup/items/{encodeURIComponent(m.code)}">{m.code}</a></td><td>{m.name}</td
-							><td class="soft">{m.ownRule ? 'has a rule of its own' : ''}</td></tr
-						>{:else}<tr><td class="soft">None yet. An item is put into a kind on its own page.</td></tr>{/each}
-				</tbody>
-			</table>
+			<Table size="short">
+				<TableBody>
+					{#each data.kind?.members ?? [] as m (m.code)}<TableRow
+							><TableCell><a class="mono" href="/setup/items/{encodeURIComponent(m.code)}">{m.code}</a></TableCell
+							><TableCell>{m.name}</TableCell><TableCell class="soft"
+								>{m.ownRule ? 'has a rule of its own' : ''}</TableCell
+							></TableRow
+						>{:else}<TableRow
+							><TableCell class="soft">None yet. An item is put into a kind on its own page.</TableCell></TableRow
+						>{/each}
+				</TableBody>
+			</Table>
 		</section>
 	</div>
 </KeptForm>

@@ -1,4 +1,7 @@
 <script lang="ts">
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
 	import { dayIn } from '$lib/core/time/clock';
 	import History from '$lib/ui/setup/History.svelte';
 	import { Button } from 'carbon-components-svelte';
@@ -39,6 +42,13 @@
 		['sequence', 'sequence'],
 		['check', 'check character']
 	];
+	const RESETS = [
+		['never', 'never'],
+		['year', 'each year'],
+		['month', 'each month'],
+		['week', 'each week'],
+		['day', 'each day']
+	] as const;
 	const made = (kind: Block['kind']): Block =>
 		kind === 'text'
 			? { kind, text: '-' }
@@ -81,25 +91,28 @@
 </script>
 
 <KeptForm {form}>
-	<input type="hidden" name="blocks" value={JSON.stringify(blocks)} />
+	<Hidden name="blocks" value={JSON.stringify(blocks)} />
 	<div class="panel fields">
-		{#if data.pattern}<h2 class="mono">{data.pattern.code}</h2>{:else}<label class="field"
-				>Code<input class="plain mono" name="code" required size="14" maxlength="60" data-first /></label
-			>{/if}
-		<label class="field"
-			>Name<input class="plain" name="name" bind:value={name} required size="30" maxlength="200" /></label
-		>
-		{#if !locked}<label class="field"
-				>Start at, if lower ones are used<input
-					class="plain num"
-					name="start"
-					bind:value={start}
-					size="9"
-					inputmode="numeric"
-					maxlength="13"
-				/></label
-			>
-			<Button type="submit" size="field" disabled={!!shown?.faults.length}>Save</Button>{/if}
+		{#if data.pattern}<h2 class="mono">{data.pattern.code}</h2>{:else}<Text
+				label="Code"
+				mono
+				ch={14}
+				name="code"
+				required
+				maxlength="60"
+				data-first
+			/>{/if}
+		<Text label="Name" ch={30} name="name" bind:value={name} required maxlength="200" />
+		{#if !locked}<Text
+				label="Start at, if lower ones are used"
+				num
+				ch={9}
+				name="start"
+				bind:value={start}
+				inputmode="numeric"
+				maxlength="13"
+			/>
+			<Button type="submit" size="small" disabled={!!shown?.faults.length}>Save</Button>{/if}
 	</div>
 	<section class="panel">
 		<h2>Blocks, from left to right</h2>
@@ -110,53 +123,65 @@
 		<ol class="blocks">
 			{#each blocks as b, n (b)}
 				<li>
-					<label class="field"
-						>Block {n + 1}<select
-							class="plain"
+					<Choose
+						label="Block {n + 1}"
+						disabled={locked}
+						value={b.kind}
+						options={kinds}
+						onpick={(v) => (blocks[n] = made(kinds.find(([k]) => k === v)![0]))}
+					/>
+					{#if b.kind === 'text'}<Text
+							label="Text"
+							mono
+							ch={8}
+							bind:value={b.text}
 							disabled={locked}
-							value={b.kind}
-							onchange={(e) => (blocks[n] = made(e.currentTarget.value as Block['kind']))}
-							>{#each kinds as [k, words] (k)}<option value={k}>{words}</option>{/each}</select
-						></label
-					>
-					{#if b.kind === 'text'}<label class="field"
-							>Text<input class="plain mono" bind:value={b.text} disabled={locked} size="8" maxlength="40" /></label
-						>{:else if b.kind === 'year'}<label class="field"
-							>Digits<select class="plain" bind:value={b.digits} disabled={locked}
-								><option value={2}>2</option><option value={4}>4</option></select
-							></label
-						>{:else if b.kind === 'sequence'}<label class="field"
-							>Digits<select class="plain" bind:value={b.digits} disabled={locked}
-								>{#each Array.from({ length: 12 }, (_, i) => i + 1) as d (d)}<option value={d}>{d}</option
-									>{/each}</select
-							></label
-						><label class="field"
-							>Starts again<select class="plain" bind:value={b.reset} disabled={locked}
-								>{#each [['never', 'never'], ['year', 'each year'], ['month', 'each month'], ['week', 'each week'], ['day', 'each day']] as [v, words] (v)}<option
-										value={v}>{words}</option
-									>{/each}</select
-							></label
-						>{:else if b.kind === 'check'}<label class="field"
-							>Method<select class="plain" bind:value={b.method} disabled={locked}
-								>{#each CHECK_METHODS as m (m)}<option>{m}</option>{/each}</select
-							></label
-						>{/if}
+							maxlength="40"
+						/>{:else if b.kind === 'year'}<Choose
+							label="Digits"
+							disabled={locked}
+							value={String(b.digits)}
+							options={['2', '4']}
+							onpick={(v) => (b.digits = v === '2' ? 2 : 4)}
+						/>{:else if b.kind === 'sequence'}<Choose
+							label="Digits"
+							disabled={locked}
+							value={String(b.digits)}
+							options={Array.from({ length: 12 }, (_, i) => String(i + 1))}
+							onpick={(v) => (b.digits = Number(v))}
+						/><Choose
+							label="Starts again"
+							disabled={locked}
+							value={b.reset}
+							options={RESETS}
+							onpick={(v) => (b.reset = RESETS.find(([r]) => r === v)![0])}
+						/>{:else if b.kind === 'check'}<Choose
+							label="Method"
+							disabled={locked}
+							value={b.method}
+							options={CHECK_METHODS}
+							onpick={(v) => (b.method = CHECK_METHODS.find((m) => m === v)!)}
+						/>{/if}
 					{#if !locked}<span class="acts">
-							<button type="button" class="link" disabled={n === 0} onclick={() => move(n, -1)}
-								>Left<span class="visually-hidden"> block {n + 1}</span></button
+							<Button kind="ghost" size="small" class="link" disabled={n === 0} on:click={() => move(n, -1)}
+								>Left<span class="visually-hidden"> block {n + 1}</span></Button
 							>
-							<button type="button" class="link" disabled={n === blocks.length - 1} onclick={() => move(n, 1)}
-								>Right<span class="visually-hidden"> block {n + 1}</span></button
+							<Button
+								kind="ghost"
+								size="small"
+								class="link"
+								disabled={n === blocks.length - 1}
+								on:click={() => move(n, 1)}>Right<span class="visually-hidden"> block {n + 1}</span></Button
 							>
-							<button type="button" class="link" onclick={() => blocks.splice(n, 1)}
-								>Take out<span class="visually-hidden"> block {n + 1}</span></button
+							<Button kind="ghost" size="small" class="link" on:click={() => blocks.splice(n, 1)}
+								>Remove<span class="visually-hidden"> block {n + 1}</span></Button
 							>
 						</span>{/if}
 				</li>
 			{/each}
 			{#if !locked}<li class="more">
-					<button type="button" class="act add" onclick={() => blocks.push({ kind: 'text', text: '-' })}
-						><Add size={16} /> Add a block</button
+					<Button kind="tertiary" size="small" class="add" on:click={() => blocks.push({ kind: 'text', text: '-' })}
+						><Add size={16} /> Add a block</Button
 					>
 				</li>{/if}
 		</ol>
@@ -164,16 +189,12 @@
 	<section class="panel" aria-live="polite">
 		<h2>What it gives</h2>
 		{#if has('item', 'site', 'line')}<div class="fields for">
-				{#if has('item')}<label class="field"
-						>For<select class="plain" bind:value={item}
-							>{#each data.items as i (i.code)}<option value={i.code}>{i.code}: {i.name}</option>{/each}</select
-						></label
-					>{/if}
-				{#if has('site', 'line')}<label class="field"
-						>Drawn at<select class="plain" bind:value={place}
-							>{#each data.places as p (p)}<option>{p}</option>{/each}</select
-						></label
-					>{/if}
+				{#if has('item')}<Choose
+						label="For"
+						bind:value={item}
+						options={data.items.map((i) => [i.code, `${i.code}: ${i.name}`] as const)}
+					/>{/if}
+				{#if has('site', 'line')}<Choose label="Drawn at" bind:value={place} options={data.places} />{/if}
 			</div>{/if}
 		{#if shown?.faults.length}
 			<ul class="faults">
@@ -237,11 +258,6 @@
 		gap: 0.75rem;
 		flex-basis: 100%;
 		font-size: 0.8125rem;
-	}
-	.add {
-		display: inline-flex;
-		align-items: center;
-		gap: 0.3rem;
 	}
 	.faults {
 		margin: 0;

@@ -1,0 +1,40 @@
+<script lang="ts">
+	// One of several: Carbon's select, with what there is to choose from as a list.
+	import { Select, SelectItem } from 'carbon-components-svelte';
+	interface Props {
+		label: string;
+		/** values, or values with their words */
+		options: readonly (string | readonly [value: string, words: string])[];
+		value?: string | null;
+		hide?: boolean;
+		/** as wide as its longest word unless it is given */
+		ch?: number;
+		onpick?: (value: string) => unknown;
+		[attribute: string]: unknown;
+	}
+	let { label, options, value = $bindable(''), hide = false, ch, onpick, ...rest }: Props = $props();
+	const list = $derived(options.map((o) => (typeof o === 'string' ? ([o, o] as const) : o)));
+	function pick(e: Event) {
+		value = (e.target as HTMLSelectElement).value;
+		onpick?.(value);
+	}
+</script>
+
+<div class="choose" style={ch ? `width:${ch + 5}ch` : undefined}>
+	<Select
+		size="sm"
+		labelText={label}
+		hideLabel={hide}
+		selected={value ?? list[0]?.[0] ?? ''}
+		on:change={pick}
+		{...rest}
+	>
+		{#each list as [v, words] (v)}<SelectItem value={v} text={words} />{/each}
+	</Select>
+</div>
+
+<style>
+	.choose {
+		max-width: 100%;
+	}
+</style>

@@ -1,0 +1,84 @@
+<script lang="ts">
+	// A date, typed as people write it and read by our own parser, with a calendar to look it up in.
+	import { Button } from 'carbon-components-svelte';
+	import CalendarIcon from 'carbon-icons-svelte/lib/Calendar.svelte';
+	import { parseDay, showDay } from '$lib/core/dates/dates';
+	import MonthGrid from './MonthGrid.svelte';
+	import Text from './Text.svelte';
+	interface Props {
+		label: string;
+		/** YYYY-MM-DD, or whatever was typed before it was refused */
+		value?: string;
+		name?: string;
+		hide?: boolean;
+		/** a day that was read, or nothing when the field was cleared */
+		onday?: (day: string) => unknown;
+		[attribute: string]: unknown;
+	}
+	let { label, value = $bindable(''), name, hide = false, onday, ...rest }: Props = $props();
+	let typed = $derived(value ?? '');
+	let open = $state(false);
+	let field = $state<HTMLInputElement | null>(null);
+	const read = $derived(typed.trim() ? parseDay(typed) : null);
+	let looked = $state(false);
+	function take() {
+		looked = true;
+		if (read && 'problem' in read) return;
+		const day = read ? read.day : '';
+		typed = day;
+		if (day === value) return;
+		value = day;
+		onday?.(day);
+	}
+	function pick(day: string) {
+		typed = day;
+		open = false;
+		take();
+		field?.focus();
+	}
+</script>
+
+<div class="day">
+	<Text
+		{label}
+		{hide}
+		{name}
+		ch={11}
+		bind:value={typed}
+		bind:ref={field}
+		maxlength="40"
+		placeholder="31 Mar 2027"
+		title={read && 'day' in read ? showDay(read.day) : undefined}
+		fault={looked && read && 'problem' in read ? read.problem : ''}
+		oninput={() => (looked = false)}
+		onchange={take}
+		{...rest}
+	/>
+	<Button
+		kind="ghost"
+		size="small"
+		icon={CalendarIcon}
+		iconDescription="Calendar for {label}"
+		hideTooltip
+		aria-expanded={open}
+		on:click={() => (open = !open)}
+	/>
+	{#if open}
+		<MonthGrid
+			day={read && 'day' in read ? read.day : ''}
+			onpick={pick}
+			onclose={() => {
+				open = false;
+				field?.focus();
+			}}
+		/>
+	{/if}
+</div>
+
+<style>
+	.day {
+		position: relative;
+		display: flex;
+		align-items: flex-end;
+	}
+</style>

@@ -1,0 +1,14 @@
+<script lang="ts">
+	import { documentPath, type Kind } from '$lib/core/document/kinds';
+	import List from '$lib/ui/list/List.svelte';
+	let { data } = $props();
+</script>
+
+<svelte:head><title>Everything booked · Earmark</title></svelte:head>
+<div class="head"><h1>Everything booked</h1></div>
+<List list={data.list} cells={['kind', 'order']}>
+	{#snippet cell(e, c)}
+		{#if c.key === 'kind'}{e.kind}{e.undone ? ', undone' : ''}
+		{:else if e.order && e.orderKind}<a href={documentPath(e.orderKind as Kind, e.order)}>{e.order}</a>{:else}–{/if}
+	{/snippet}
+</List>
