@@ -105,6 +105,24 @@ export default ts.config(
 		rules: { 'no-restricted-syntax': ['error', ...holes] }
 	},
 	{
+		files: ['src/**/*.svelte'],
+		// Ours by design: what a form sends unseen, the fields of a grid, the scan line, the head of a sheet's line.
+		ignores: [
+			'src/lib/ui/fields/{Hidden,GridField}.svelte',
+			'src/lib/ui/shell/ScanLine.svelte',
+			'src/lib/ui/sheet/LineHead.svelte'
+		],
+		rules: {
+			'svelte/no-restricted-html-elements': [
+				'error',
+				{
+					elements: ['button', 'input', 'select', 'textarea', 'table', 'thead', 'tbody', 'tr', 'th', 'td', 'dialog'],
+					message: 'Take Carbon’s component, or a part of src/lib/ui/fields.'
+				}
+			]
+		}
+	},
+	{
 		files: ['src/lib/ui/**/*'],
 		rules: forbid(['**/server/**', '$lib/server/**', ...routes], 'ui imports core only')
 	},

@@ -8,7 +8,7 @@ export default {
 	kit: {
 		// Each kind of start builds into folders of its own, so that one does not spoil what the other is making.
 		outDir: process.env.EARMARK_KIT ?? '.svelte-kit',
-		adapter: adapter({ out: process.env.EARMARK_BUILD ?? 'build' }),
+		adapter: adapter({ out: process.env.EARMARK_BUILD ?? 'build', precompress: true }),
 		csp: {
 			mode: 'auto',
 			directives: {

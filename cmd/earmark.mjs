@@ -5,6 +5,8 @@ import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
+// Carbon's packages would report their installation to their maker; nothing here reports anything.
+process.env.IBM_TELEMETRY_DISABLED = 'true';
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '..');
 process.chdir(top);
 const [verb = 'help', ...args] = process.argv.slice(2);
@@ -24,7 +26,7 @@ const run = (cmd, list, options = {}) => spawnSync(cmd, list, { stdio: 'inherit'
 
 /** Installs Debian packages, as root or through sudo. @param {string[]} names */
 function install(names) {
-	console.log(`Installing ${names.join(' and ')} from Debian's packages …`);
+	console.log(`Installing ${names.join(' and ')} from Debian's packages (a minute or two, once) …`);
 	const asRoot = process.getuid?.() === 0 ? [] : ['sudo'];
 	const apt = (/** @type {string[]} */ list) => {
 		const [cmd, ...rest] = [...asRoot, 'apt-get', ...list];
@@ -51,7 +53,7 @@ function ensurePackages() {
 	const wanted = statSync('package-lock.json').mtimeMs;
 	const have = existsSync('node_modules/.package-lock.json') ? statSync('node_modules/.package-lock.json').mtimeMs : 0;
 	if (have >= wanted || (have && process.env.EARMARK_KEEP_PACKAGES)) return;
-	console.log('Installing packages …');
+	console.log('Installing packages from the registry (about a minute, once) …');
 	if (run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error']).status !== 0)
 		stop('npm could not install the packages. Is the package registry reachable?');
 	// The database driver is mended: a lost connection must not end the application.
@@ -65,7 +67,7 @@ function ensureBuild(folder) {
 	const made = join(folder, 'index.js');
 	const built = existsSync(made) ? statSync(made).mtimeMs : 0;
 	if (built > Math.max(...sources.filter((f) => existsSync(f)).map(newest))) return;
-	console.log('Building …');
+	console.log('Building (about a minute, after each change) …');
 	rmSync(folder, { recursive: true, force: true });
 	// tsconfig.json rests on the file that SvelteKit writes into its usual folder; a fresh checkout has none yet.
 	if (!existsSync('.svelte-kit/tsconfig.json')) run('npx', ['--no-install', 'svelte-kit', 'sync']);
@@ -82,7 +84,8 @@ const needs = {
 	test: { database: true, browser: true, build: 'build-test' },
 	bench: { database: true },
 	verify: { database: true },
-	token: { database: true }
+	token: { database: true },
+	password: { database: true }
 };
 if (!(verb in needs))
 	stop(
@@ -92,7 +95,8 @@ if (!(verb in needs))
 			'./earmark test              lint, types, unit, database and browser tests',
 			'./earmark bench             time booking and tracing on a generated database',
 			'./earmark verify            check every invariant of the ledger',
-			'./earmark token NAME ROLE   print a new API token'
+			'./earmark token NAME ROLE   print a new API token',
+			'./earmark password [LOGIN]  give a person a new password; the administrator without a name'
 		].join('\n')
 	);
 const need = needs[/** @type {keyof typeof needs} */ (verb)];

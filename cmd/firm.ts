@@ -16,7 +16,7 @@ export async function fillFirm(url: string): Promise<string[]> {
 			await addPerson(sql, 'setup', { login: 'admin', name: 'Administrator', role: 'administrator', password });
 			return [`Sign in as admin with the password ${password}. It is shown this once; change it in Setup, People.`];
 		}
-		if (!n) console.log('Booking the demo story …');
+		if (!n) console.log('Booking the demo firm’s story (about half a minute, once) …');
 		await seedStory(sql);
 		const demo = await sql`SELECT 1 FROM person WHERE login = 'ines'`;
 		if (!demo.length) return ['Sign in with the names made in Setup.'];

@@ -43,6 +43,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 	}
 	if (locals.lost) response = problem(LOST());
 	await readRest(request, response);
+	response = packed(request, response);
 	response.headers.set('x-request-id', locals.requestId);
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
@@ -55,6 +56,19 @@ export const handle: Handle = async ({ event, resolve }) => {
 	});
 	return response;
 };
+
+/** What is worth packing: pages, data and exports; what arrives bit by bit is not held back. */
+const PACKABLE = /^(text\/html|text\/csv|application\/(problem\+)?json)\b/;
+/** The same answer, compressed where the browser takes that. */
+function packed(request: Request, response: Response): Response {
+	const { headers, body, status } = response;
+	if (!body || headers.has('content-encoding') || !PACKABLE.test(headers.get('content-type') ?? '')) return response;
+	headers.append('vary', 'accept-encoding');
+	if (!/\bgzip\b/.test(request.headers.get('accept-encoding') ?? '')) return response;
+	headers.set('content-encoding', 'gzip');
+	headers.delete('content-length');
+	return new Response(body.pipeThrough(new CompressionStream('gzip')), { status, headers });
+}
 
 /**
  * Reads what was sent and not looked at, because it was refused before: a connection that is kept open with half a body

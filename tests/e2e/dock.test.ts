@@ -51,7 +51,7 @@ describe('from the dock to the shelf', () => {
 		await page.keyboard.press('Tab');
 		await page.keyboard.press('Control+Enter');
 		await page
-			.getByText(/Put away|put away|moved/)
+			.getByText(/^Moved: \d/)
 			.first()
 			.waitFor();
 		await expect.poll(where).toEqual(['QS/A4 45', 'QS/A6 15']);
@@ -60,12 +60,12 @@ describe('from the dock to the shelf', () => {
 	it('a dock is what Setup says is one', async () => {
 		const page = await app.signIn('ines');
 		await page.goto(app.base + '/setup/places');
-		await page.getByRole('button', { name: 'Say so for QS/QC' }).click();
+		await page.getByRole('switch', { name: 'Goods arrive at QS/QC' }).press('Space');
 		await page.getByText('QS/QC is a dock: what arrives there is offered to be put away.').waitFor();
 		await page.goto(app.base + '/stock/move?place=QS%2FQC');
 		await page.getByRole('button', { name: 'Put away' }).waitFor();
 		await page.goto(app.base + '/setup/places');
-		await page.getByRole('button', { name: 'No longer for QS/QC' }).click();
+		await page.getByRole('switch', { name: 'Goods arrive at QS/QC' }).press('Space');
 		await page.getByText('QS/QC is no dock any more.').waitFor();
 	});
 });

@@ -192,10 +192,7 @@ describe('facts of the firm', () => {
 		await page.getByText(`Lot ${number}: Packaging is missing.`).waitFor();
 		await page.getByLabel(`Packaging of ${number}, part 1`).selectOption('dented');
 		await page.getByRole('button', { name: 'Move', exact: true }).click();
-		await page
-			.getByText(/moved|put away/i)
-			.first()
-			.waitFor();
+		await page.getByText(/^Moved: \d/).waitFor();
 		expect((await markOf(number)).facts.PACK).toBe('dented');
 	});
 });

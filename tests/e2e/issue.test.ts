@@ -38,7 +38,7 @@ describe('an issue to a job', () => {
 		await page.goto(app.base + '/stock');
 		await page.getByRole('link', { name: 'Issues to jobs' }).click();
 		await page.getByRole('link', { name: 'New issue to a job' }).click();
-		await page.getByLabel('Job').selectOption('BRIDGE');
+		await page.getByLabel('Job', { exact: true }).selectOption('BRIDGE');
 		await page.getByLabel('From site').selectOption(known.site);
 		await page.getByLabel('Item of line 1').fill(known.item);
 		await page.getByLabel('Quantity of line 1').fill('2');
@@ -57,7 +57,7 @@ describe('an issue to a job', () => {
 		await page.getByRole('log').getByText(known.other).first().waitFor();
 		await foot(page).getByRole('button', { name: 'Issue' }).waitFor();
 		await page.keyboard.press('Control+Enter');
-		await page.getByText(/Booked on /).waitFor();
+		await page.getByText(/Booked on \S+: \d/).waitFor();
 
 		await page.goto(`${app.base}/find?q=${known.number}`);
 		const [{ id }] = await app.sql<

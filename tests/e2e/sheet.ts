@@ -60,7 +60,7 @@ export async function openOrder(
 }
 /** Waits until a sheet is booked. @returns how many movements its document has in all */
 export async function booked(app: App, page: Page, code: string): Promise<number> {
-	await page.getByText(/Booked on /).waitFor();
+	await page.getByText(/Booked on \S+: \d/).waitFor();
 	const [{ n }] = await app.sql<
 		{ n: number }[]
 	>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`;

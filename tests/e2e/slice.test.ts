@@ -8,7 +8,7 @@ const app = startApp();
 const press = async (page: Page, name: string | RegExp) => {
 	const button = foot(page).getByRole('button', { name }).last();
 	await button.click();
-	await page.getByText(/Booked on /).waitFor();
+	await page.getByText(/Booked on \S+: \d/).waitFor();
 };
 const hidden = (page: Page, name: string) => page.getByText(name, { exact: true }).first().waitFor();
 
@@ -126,7 +126,7 @@ describe('the whole way of a piece', () => {
 			'WM-0207 Meter WM shipped Sken Island Fisheries SO-3345'
 		);
 		await page.getByRole('link', { name: /By generation/ }).click();
-		await page.locator('tr', { hasText: 'WM-0207' }).getByText('exact').waitFor();
+		await page.locator('tr', { hasText: 'WM-0207' }).getByText('piece by piece').waitFor();
 		const csv = await page.request.get(
 			app.base + (await page.getByRole('link', { name: 'Where it is now as CSV' }).getAttribute('href'))
 		);

@@ -9,7 +9,8 @@ import {
 } from '../../core/list/list.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import { nothing, type ListAsked, type ListSource, type Piece, type SourceColumn } from './source.ts';
+import { nothing, type Piece } from '../database/piece.ts';
+import type { ListAsked, ListSource, SourceColumn } from './source.ts';
 
 /** What values of a column are compared as. */
 const TYPES = { text: 'text', choice: 'text', number: 'numeric', day: 'date', moment: 'timestamptz' } as const;

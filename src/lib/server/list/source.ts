@@ -1,11 +1,8 @@
 import type { Column, Filter, ListRow, Sort } from '../../core/list/list.ts';
 import type { Verb } from '../../core/people/can.ts';
 import type { Db, Sql } from '../database/connect.ts';
+import type { Piece } from '../database/piece.ts';
 
-/** An empty piece of a statement: its type is that of them all. */
-export const nothing = (sql: Db) => sql``;
-/** A piece of a statement. */
-export type Piece = ReturnType<typeof nothing>;
 /** A column with where it comes from. */
 export interface SourceColumn extends Column {
 	/** the expression that it sorts and narrows by; what is worked out after reading has none */

@@ -1,5 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
+import { slips } from '../../core/numbering/near.ts';
+import { nearNumbers } from '../marks/near.ts';
 import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
 
@@ -34,17 +36,24 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 		UNION ALL SELECT 'place', id, code, name, NULL FROM place WHERE lower(code) = ${low} AND NOT virtual
 		LIMIT 50`;
 	if (exact.length) return { hits: exact.map(hit), exact: true };
-	const near = await sql<(Row & { s: number })[]>`
-		SELECT * FROM (
-			(SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail, NULL AS kind, similarity(lower(k.number), ${low}) AS s FROM mark k JOIN item i ON i.id = k.item_id
-				WHERE k.kind <> 'unmarked' AND lower(k.number) % ${low} ORDER BY s DESC, length(k.number) LIMIT 8)
-			UNION ALL (SELECT 'order', o.id, o.code, coalesce(p.name, ''), o.kind, similarity(lower(o.code), ${low}) FROM orders o LEFT JOIN partner p ON p.id = o.partner_id
-				WHERE lower(o.code) % ${low} ORDER BY 6 DESC LIMIT 4)
-			UNION ALL (SELECT 'item', id, code, name, NULL, greatest(similarity(lower(code), ${low}), word_similarity(${low}, lower(name))) FROM item
-				WHERE lower(code) % ${low} OR ${low} <% lower(name) ORDER BY 6 DESC LIMIT 4)
-			UNION ALL (SELECT 'place', id, code, name, NULL, similarity(lower(code), ${low}) FROM place WHERE NOT virtual AND lower(code) % ${low} ORDER BY 6 DESC LIMIT 3)) n
-		ORDER BY s DESC LIMIT 8`;
-	return { hits: near.map(hit), exact: false };
+	const [numbers, others] = await Promise.all([
+		nearNumbers(sql, q),
+		sql<(Row & { s: number })[]>`
+			SELECT * FROM (
+				(SELECT 'order' AS what, o.id, o.code AS label, coalesce(p.name, '') AS detail, o.kind, similarity(lower(o.code), ${low}) AS s FROM orders o LEFT JOIN partner p ON p.id = o.partner_id
+					WHERE lower(o.code) % ${low} ORDER BY 6 DESC LIMIT 4)
+				UNION ALL (SELECT 'item', id, code, name, NULL, greatest(similarity(lower(code), ${low}), word_similarity(${low}, lower(name))) FROM item
+					WHERE lower(code) % ${low} OR ${low} <% lower(name) ORDER BY 6 DESC LIMIT 4)
+				UNION ALL (SELECT 'place', id, code, name, NULL, similarity(lower(code), ${low}) FROM place WHERE NOT virtual AND lower(code) % ${low} ORDER BY 6 DESC LIMIT 3)) n
+			ORDER BY s DESC LIMIT 8`
+	]);
+	const marks = numbers.map((n) => ({
+		near: n.slips,
+		hit: hit({ what: n.kind, id: n.id, label: n.number, detail: n.by ? `${n.itemName}, ${n.by}` : n.itemName })
+	}));
+	const rest = others.map((r) => ({ near: slips(low, r.label), hit: hit(r) }));
+	const near = [...marks, ...rest].sort((a, b) => a.near - b.near).slice(0, 8);
+	return { hits: near.map((n) => n.hit), exact: false };
 }
 
 /** What a GS1 code stands for: the serial or the lot of the item it names, or the item. */

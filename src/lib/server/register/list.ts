@@ -1,7 +1,8 @@
 import { addDuration } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import type { ListSource, Piece } from '../list/source.ts';
+import type { Piece } from '../database/piece.ts';
+import type { ListSource } from '../list/source.ts';
 
 /** What is at real places of a number. */
 const hand = `FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual`;

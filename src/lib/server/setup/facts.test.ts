@@ -344,7 +344,7 @@ describe('facts that programs give', () => {
 		['asked and missing', { TEMP: 4 }, 'Certificate no. is not given'],
 		['outside its limits', { TEMP: 31, CERT: 'x' }, 'outside 2 to 8'],
 		['no number', { TEMP: 'warm', CERT: 'x' }, 'is not a number'],
-		['unknown', { TEMP: 4, CERT: 'x', NOPE: '1' }, 'There is no field NOPE'],
+		['unknown', { TEMP: 4, CERT: 'x', NOPE: '1' }, 'There is no fact NOPE'],
 		['a file that is not here', { TEMP: 4, CERT: 'x', COA: `${'b'.repeat(64)} x.pdf` }, 'The file x.pdf is not here']
 	])('%s: refused, named, and nothing is booked', async (_n, facts, why) => {
 		await expect(receipt('P-1', facts)).rejects.toThrow(why);

@@ -49,7 +49,7 @@ export const itemInput = z.strictObject({
 	/** how much of its life must be left when it arrives */
 	leastLeft: duration.nullish(),
 	runMode: z.enum(['pooled', 'unit']).default('pooled'),
-	contentQty: decimalText.nullish(),
+	contentQty: decimalText.refine((q) => Number(q) > 0, 'A content is more than zero.').nullish(),
 	contentUnit: text(20).nullish(),
 	serialsUniqueEverywhere: z.boolean().default(false),
 	gtin: gtinInput.nullish(),

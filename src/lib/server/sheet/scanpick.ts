@@ -2,6 +2,7 @@ import type { Scan } from '../../core/codes/scan.ts';
 import { add, amount, less, sub, total } from '../../core/quantity/quantity.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
+import { nearNumbers } from '../marks/near.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import type { DraftRow } from './drafts.ts';
 import { Refused, type Placed } from './placed.ts';
@@ -33,10 +34,18 @@ export async function pickFor(
 			site
 		)
 	).filter((s) => s.number === number);
-	if (!there.length)
-		throw new Refused(
-			`${said} stands nowhere${site ? ` at ${site}` : ''} as an item of ${order.code}. Check the label, or find it in the register.`
+	if (!there.length) {
+		const near = await nearNumbers(
+			db,
+			number,
+			3,
+			lines.map((l) => l.itemId)
 		);
+		const meant = near.filter((n) => n.slips <= 2).map((n) => n.number);
+		throw new Refused(
+			`${said} stands nowhere${site ? ` at ${site}` : ''} as an item of ${order.code}. ${meant.length ? `Was it ${meant.join(' or ')}? ` : ''}Check the label, or find it in the register.`
+		);
+	}
 	const wants = (l: OrderLine) => there.some((s) => s.itemId === l.itemId);
 	const line =
 		lines.find((l) => l.id === hint && wants(l)) ??

@@ -14,7 +14,7 @@
 		document: string | null;
 		change: string | null;
 	}
-	let { life }: { life: Event[] } = $props();
+	let { life, number }: { life: Event[]; number: string } = $props();
 	const time = (at: string) => Date.parse(at.replace(' ', 'T') + 'Z');
 	const valid = $derived(life.filter((e) => !e.undone && !e.undoes));
 	const start = $derived(valid.length ? time(valid[0].at) : 0);
@@ -59,12 +59,20 @@
 		return out;
 	});
 	const rows = $derived([...new Set(bands.map((b) => b.place))].slice(0, 6));
+	const day = (t: number) => new Date(t).toISOString().slice(0, 10);
 	const showLabel = (i: number) => i === 0 || dots[i].x - dots[i - 1].x > 11;
 </script>
 
 {#if valid.length}
-	<figure class="panel" aria-label="Life: {valid.length} events from {valid[0].at} to now">
-		<div class="axis">
+	<figure class="panel" aria-label="Life of {number}, {valid.length} {valid.length === 1 ? 'event' : 'events'}">
+		<!-- What a screen reader hears in place of the picture: each event in its order, then where it stood. -->
+		<ol class="visually-hidden">
+			{#each dots as d, i (i)}<li>{d.title}</li>{/each}
+			{#each bands as b, i (i)}<li>
+					at {b.place} from {day(b.from)}{b.to === end ? ' until now' : ` to ${day(b.to)}`}
+				</li>{/each}
+		</ol>
+		<div class="axis" aria-hidden="true">
 			{#each dots as d, i (i)}
 				<span class="dot" style="left:{d.x}%" title={d.title}>{d.n > 1 ? d.n : ''}</span>
 				{#if showLabel(i)}<span class="label" style="left:{d.x}%"
@@ -73,7 +81,7 @@
 			{/each}
 		</div>
 		{#each rows as place (place)}
-			<div class="track">
+			<div class="track" aria-hidden="true">
 				{#each bands.filter((b) => b.place === place) as b, i (i)}<span
 						class="band"
 						style="left:{x(b.from)}%;width:{Math.max(0.6, x(b.to) - x(b.from))}%"

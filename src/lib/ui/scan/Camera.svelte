@@ -3,7 +3,7 @@
 	// The camera of this device as a scanner: what it reads goes where the cursor stands, as a hand scanner's codes do.
 	import { onMount } from 'svelte';
 	import { Steady } from '$lib/core/codes/steady';
-	import { wedge } from '../devices/Scanner.svelte';
+	import { wedge } from '../devices/wedge';
 	import { backToField } from './scanner';
 	import Reader from './camera.worker?worker';
 

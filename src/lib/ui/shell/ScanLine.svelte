@@ -3,6 +3,7 @@
 	import { onMount } from 'svelte';
 	import { afterNavigate, goto } from '$app/navigation';
 	import { readScan } from '$lib/core/codes/scan';
+	import { wedge } from '../devices/wedge';
 	import { takeScans } from '../scan/scanner';
 	interface Hit {
 		what: string;
@@ -85,7 +86,13 @@
 		close();
 		if (editable(document.activeElement)) return;
 		(document.querySelector<HTMLElement>('[data-first]') ?? field).focus();
+		typeEarly();
 	});
+	/** What was typed while the page came, typed once more where the cursor stands now. */
+	function typeEarly() {
+		const keys: string[] = 'earlyKeys' in window && Array.isArray(window.earlyKeys) ? window.earlyKeys.splice(0) : [];
+		if (keys.length) void wedge(keys, document.activeElement);
+	}
 </script>
 
 <svelte:window onkeydown={slash} />

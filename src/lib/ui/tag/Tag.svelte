@@ -23,7 +23,9 @@
 
 <span class="whole">
 	{#if id && kind !== 'unmarked'}
-		<a class="tag {kind}" href="/register/{id}" {title}>{@render inside()}</a>
+		<a class="tag {kind}" href="/register/{id}" {title} aria-label="{count > 1 ? `${count} ${kind}s` : kind} {label}"
+			>{@render inside()}</a
+		>
 	{:else}
 		<span class="tag {kind}" {title}>{@render inside()}</span>
 	{/if}<Status {status} {expiresOn} />

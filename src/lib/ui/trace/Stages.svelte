@@ -5,14 +5,15 @@
 
 	let { view }: { view: TraceView } = $props();
 	const drawn = $derived(layStages(view));
+	const number = $derived(view.marks.find((m) => m.id === view.root)?.number ?? '');
 	const cut = (t: string, n: number) => (t.length > n ? t.slice(0, n - 1) + '…' : t);
 </script>
 
-<figure>
+<figure aria-label="Stages of {number}, from left to right">
 	<svg
 		viewBox="0 0 {WIDTH} {drawn.height}"
 		role="img"
-		aria-label="Flow of the root from left to right; the table below holds the same figures"
+		aria-label="Flow of {number} from left to right; the list after it and the table below hold the same"
 	>
 		{#each drawn.heads as h, i (i)}<text class="head" x={h.x} y="12">{cut(h.text, 26)}</text>{/each}
 		{#each drawn.paths as p, i (i)}<path class={p.tone} d={p.d} stroke-width={p.h} />{/each}
@@ -23,10 +24,18 @@
 			>
 		{/each}
 	</svg>
+	<ol class="visually-hidden">
+		{#each drawn.heads as h, i (i)}<li>
+				{h.text}: {drawn.list
+					.filter((b) => drawn.x(b.col) === h.x)
+					.map((b) => `${b.label}${b.count > 1 ? `, ${b.count}` : ''}`)
+					.join('; ')}
+			</li>{/each}
+	</ol>
 	<figcaption>
 		<span class="key gone"></span>with customers <span class="key here"></span>still here
 		<span class="key lost"></span>scrapped, adjusted or sent back
-		<span class="soft">Height: how much of the root is in it.</span>
+		<span class="soft">Height: how much of {number} is in it.</span>
 	</figcaption>
 </figure>
 

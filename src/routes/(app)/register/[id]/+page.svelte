@@ -174,7 +174,7 @@
 		{:else}<p class="soft none">Its parts are recorded; it is not finished yet.</p>{/if}
 	</section>
 </div>
-<LifeLine life={m.life} />
+<LifeLine life={m.life} number={m.number} />
 <Attachments notes={data.notes} files={data.files} may={data.mayNote} />
 <div class="two">
 	<Links title="Made from" links={m.madeFrom} none="Nothing recorded: it came in as it is." />

@@ -1,0 +1,15 @@
+// What is typed before the page answers is kept, and goes where the cursor then stands.
+(() => {
+	const keys = [];
+	const keep = (e) => {
+		if (document.documentElement.hasAttribute('data-live')) return removeEventListener('keydown', keep, true);
+		const field = e.target instanceof Element && e.target.closest('input, textarea, select, button, a');
+		if (e.ctrlKey || e.metaKey || e.altKey || (field && e.target !== document.body)) return;
+		if (e.key.length === 1 || e.key === 'Enter') {
+			keys.push(e.key);
+			e.preventDefault();
+		}
+	};
+	addEventListener('keydown', keep, true);
+	window.earlyKeys = keys;
+})();

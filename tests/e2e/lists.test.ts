@@ -1,0 +1,175 @@
+import ExcelJS from 'exceljs';
+import Papa from 'papaparse';
+import type { Page } from 'playwright';
+import { describe, expect, it } from 'vitest';
+import { bySpan, narrows, shownColumns, sorts, type Column } from '../../src/lib/core/list/list.ts';
+import { lists } from '../../src/lib/server/lists.ts';
+import { startApp } from './app.ts';
+
+const app = startApp();
+/** Where each list stands. A list that is in no page fails here. */
+const pages: Record<string, string> = {
+	purchase: '/inbound',
+	production: '/production',
+	sale: '/outbound',
+	issue: '/stock/issues',
+	stock: '/stock',
+	register: '/register',
+	events: '/events',
+	labels: '/devices',
+	items: '/setup/items',
+	kinds: '/setup/kinds',
+	fields: '/setup/facts',
+	patterns: '/setup/patterns',
+	drawn: '/setup/drawn',
+	partners: '/setup/partners',
+	places: '/setup/places',
+	jobs: '/setup/jobs',
+	people: '/setup/people',
+	access: '/setup/tokens'
+};
+/** What is asked so that the list holds something in the demo. */
+const asked: Record<string, string> = {
+	purchase: 'which=all',
+	production: 'which=all',
+	sale: 'which=all',
+	issue: 'which=all'
+};
+const who = (key: string) => (key === 'people' || key === 'access' ? 'admin' : 'ines');
+
+const table = (page: Page, title: string) => page.getByRole('table', { name: title, exact: true });
+/** The texts of a column, in the order shown. */
+async function column(page: Page, title: string, label: string): Promise<string[]> {
+	const heads = (await table(page, title).locator('thead th').allInnerTexts()).map((t) => t.trim());
+	return table(page, title)
+		.locator('tbody tr')
+		.evaluateAll((rows, at) => rows.map((r) => (r.children[at] as HTMLElement).innerText.trim()), heads.indexOf(label));
+}
+
+it('every list has a page', () => expect(Object.keys(pages).sort()).toEqual([...lists.keys()].sort()));
+
+describe.each([...lists])('the list %s', (key, source) => {
+	const start = `${pages[key]}?${asked[key] ?? ''}`;
+	it('is sorted, narrowed, paged, exported, and reopened from its address', async () => {
+		if (key === 'labels' || key === 'access' || key === 'drawn' || key === 'kinds') await fill();
+		const page = await app.signIn(who(key));
+		await page.goto(app.base + start);
+		const shown = shownColumns(source.columns, null);
+		const rows = () => table(page, source.title).locator('tbody tr').count();
+		const all = await rows();
+		expect(all, 'rows to work on').toBeGreaterThan(0);
+
+		// Sorted by its heading, by keyboard, both ways; the address says so.
+		const by = shown.find(sorts)!;
+		await page.goto(`${app.base}${start}&sort=${by.key}`);
+		const up = await column(page, source.title, by.label);
+		await table(page, source.title).getByRole('button', { name: by.label, exact: true }).press('Enter');
+		await page.waitForURL(new RegExp(`sort=-${by.key}`));
+		await expect
+			.poll(() => column(page, source.title, by.label))
+			.not.toEqual(up.length > 1 && up[0] !== up.at(-1) ? up : []);
+		expect(await table(page, source.title).locator('th[aria-sort=descending]').innerText()).toContain(by.label);
+
+		// Narrowed by a column of text or a choice, in the form that opens; a part of what is there is left.
+		await page.goto(app.base + start);
+		await page.getByRole('button', { name: 'Filters', exact: true }).click();
+		const text = shown.find((c): c is Column => narrows(c) && c.kind === 'text' && !bySpan(c));
+		if (text) {
+			const value = (await column(page, source.title, text.label)).find((t) => t && t !== '–')!;
+			await page.getByRole('search').getByLabel(text.label, { exact: true }).fill(value.slice(0, 20));
+			await page.waitForURL(new RegExp(`[?&]${text.key}=`));
+			await expect
+				.poll(async () =>
+					(await column(page, source.title, text.label)).every((t) =>
+						t.toLowerCase().includes(value.slice(0, 20).toLowerCase())
+					)
+				)
+				.toBe(true);
+			// Reopened from its address: the same rows, and the filter stands in its field.
+			const before = await column(page, source.title, text.label);
+			await page.goto(page.url());
+			expect(await column(page, source.title, text.label)).toEqual(before);
+			await page
+				.getByRole('button', { name: /removed from the filters/ })
+				.first()
+				.waitFor();
+			await page.goBack();
+		}
+		// What nothing fits says so and offers the way out.
+		await page.goto(`${app.base}${start}&find=there+is+no+such+thing`);
+		await page.getByText('Nothing fits.').waitFor();
+		await page.getByRole('button', { name: 'Clear all filters' }).click();
+		await page.getByText('Nothing fits.').waitFor({ state: 'detached' });
+
+		// By pages, where there is more than one.
+		await page.goto(`${app.base}${start}&size=25`);
+		const status = page.getByText(/^[\d,]+ to [\d,]+ of [\d,]+$/);
+		if (await status.count()) {
+			const first = await table(page, source.title).locator('tbody tr').first().innerText();
+			await page.getByRole('link', { name: 'Next' }).click();
+			await page.getByText(/^26 to /).waitFor();
+			expect(await table(page, source.title).locator('tbody tr').first().innerText()).not.toBe(first);
+			await page.getByRole('link', { name: 'Previous' }).click();
+			await page.getByText(/^1 to 25 of /).waitFor();
+			expect(await table(page, source.title).locator('tbody tr').first().innerText()).toBe(first);
+		}
+
+		// Exported as it is shown: the same columns, every row that fits.
+		await page.goto(app.base + start);
+		const get = async (name: string) =>
+			page.request.get(app.base + (await page.getByRole('link', { name, exact: true }).getAttribute('href')));
+		const csv = Papa.parse<string[]>((await (await get('CSV')).text()).replace(/^\uFEFF/, ''), {
+			skipEmptyLines: true
+		}).data;
+		expect(csv[0]).toEqual(shown.map((c) => c.label));
+		const count = Number(await table(page, source.title).getAttribute('aria-rowcount'));
+		expect(csv.length - 1).toBe(count);
+		const book = new ExcelJS.Workbook();
+		await book.xlsx.load((await (await get('XLSX')).body()).buffer as ArrayBuffer);
+		expect(book.worksheets[0].rowCount - 1).toBe(count);
+		expect((book.worksheets[0].getRow(1).values as string[]).slice(1)).toEqual(csv[0]);
+	}, 120_000);
+});
+
+/** A label printed, an access added, numbers drawn: lists that the demo leaves empty. */
+let filled = false;
+async function fill() {
+	if (filled) return;
+	filled = true;
+	const { printLabels } = await import('../../src/lib/server/labels/jobs.ts');
+	const { saveKind } = await import('../../src/lib/server/setup/kinds.ts');
+	const { nothing, STEPS } = await import('../../src/lib/core/marking/rule.ts');
+	await printLabels(app.sql, 'ines', { place: 'QS/A1' });
+	await printLabels(app.sql, 'ines', { place: 'QS/A2' });
+	await app.token('auditor');
+	await saveKind(app.sql, 'ines', { code: 'ZZZ', name: 'Something else', rules: STEPS.map(nothing) });
+}
+
+describe('a person’s own columns', () => {
+	it('are chosen, remembered on the next visit, exported, and are nobody else’s', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/setup/partners');
+		await page.getByRole('button', { name: 'Columns' }).click();
+		await page.getByText('Open orders', { exact: true }).last().click();
+		await expect
+			.poll(() => table(page, 'Partners').getByRole('columnheader').allInnerTexts())
+			.toEqual(['Code', 'Name', 'Kind']);
+		await page.reload();
+		expect((await table(page, 'Partners').locator('thead th').allInnerTexts()).map((t) => t.trim())).toEqual([
+			'Code',
+			'Name',
+			'Kind'
+		]);
+		const csv = await page.request.get(app.base + '/lists/partners/csv');
+		expect((await csv.text()).split('\r\n')[0]).toBe('\uFEFFCode,Name,Kind');
+		const other = await app.signIn('admin');
+		await other.goto(app.base + '/setup/partners');
+		expect(await table(other, 'Partners').locator('thead th').count()).toBe(4);
+	});
+	it('a list is not exported to whoever may not see it, nor one that there is not', async () => {
+		const page = await app.signIn('tobi');
+		expect((await page.request.get(app.base + '/lists/people/csv')).status()).toBe(403);
+		expect((await page.request.get(app.base + '/lists/nothing/csv')).status()).toBe(404);
+		expect((await page.request.get(app.base + '/lists/items/pdf')).status()).toBe(404);
+	});
+});

@@ -1,0 +1,111 @@
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from 'playwright';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { startApp } from './app.ts';
+
+const app = startApp();
+/** Every view there is, as the person who may see it. */
+const views: Record<'ines' | 'admin', string[]> = {
+	ines: [
+		'/',
+		...['/inbound', '/inbound/new', '/inbound/PO-2214', '/inbound/PO-2215'],
+		...['/production', '/production/new', '/production/MO-731', '/production/MO-733'],
+		...['/outbound', '/outbound/new', '/outbound/SO-3344'],
+		...['/stock', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
+		...['/register', '/events', '/trace', '/devices'],
+		...['/setup/items', '/setup/items/CR-30', '/setup/items/WM', '/setup/kinds', '/setup/kinds/new', '/setup/facts'],
+		...['/setup/checks', '/setup/patterns', '/setup/patterns/new', '/setup/drawn'],
+		...['/setup/places', '/setup/partners', '/setup/jobs', '/setup/orders']
+	],
+	admin: ['/setup/people', '/setup/tokens']
+};
+beforeAll(async () => {
+	const marks = await app.sql<{ id: string }[]>`
+		SELECT id FROM mark WHERE number IN ('QR-26-0417', 'WM-0201') OR status = 'held' ORDER BY id LIMIT 3`;
+	for (const { id } of marks) views.ines.push(`/register/${id}`);
+	const [{ id }] = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'QR-26-0417'`;
+	views.ines.push(`/trace?mark=${id}&direction=forward`, `/trace?mark=${id}&direction=back`);
+});
+
+const sizes = [
+	{ width: 1280, height: 800 },
+	{ width: 700, height: 800 },
+	{ width: 400, height: 800 }
+];
+/** In the dark the page is the same but for its colours. */
+const COLOURS = ['color-contrast', 'link-in-text-block'];
+async function faults(page: Page, path: string, said: string, rules?: string[]) {
+	const axe = new AxeBuilder({ page });
+	const { violations } = await (rules ? axe.withRules(rules) : axe).analyze();
+	return violations.flatMap((v) =>
+		v.nodes
+			.slice(0, 3)
+			.map((n) => `${path} ${said}: ${v.id} ${n.html.slice(0, 140)} ${n.failureSummary?.split('\n')[1]}`)
+	);
+}
+
+describe('every view', () => {
+	it.each(['ines', 'admin'] as const)(
+		'of %s is sound for all, light and dark, wide and narrow',
+		async (who) => {
+			const found: string[] = [];
+			const wide: string[] = [];
+			const rest = [...views[who]];
+			const look = async () => {
+				const page = await app.signIn(who);
+				for (let path = rest.shift(); path; path = rest.shift()) {
+					await page.setViewportSize(sizes[0]);
+					await page.goto(app.base + path);
+					for (const size of sizes) {
+						await page.setViewportSize(size);
+						await page.emulateMedia({ colorScheme: 'light' });
+						found.push(...(await faults(page, path, `${size.width}`)));
+						await page.emulateMedia({ colorScheme: 'dark' });
+						found.push(...(await faults(page, path, `${size.width}, dark`, COLOURS)));
+						const over = await page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
+						if (over > 0) wide.push(`${path} at ${size.width}: ${over} px too wide`);
+					}
+				}
+			};
+			await Promise.all([look(), look()]);
+			expect(found).toEqual([]);
+			expect(wide).toEqual([]);
+		},
+		600_000
+	);
+	it('weighs what it may', async () => {
+		const lines: string[] = [];
+		for (const who of ['ines', 'admin'] as const)
+			for (const path of views[who]) {
+				// A browser that has seen nothing yet, but is signed in.
+				const signed = await app.signIn(who);
+				const state = await signed.context().storageState();
+				await signed.context().close();
+				const context = await app.browser.newContext({ storageState: state, viewport: sizes[0] });
+				const page = await context.newPage();
+				const client = await context.newCDPSession(page);
+				await client.send('Network.enable');
+				const kinds = new Map<string, string>();
+				const weight: Record<string, number> = {};
+				let requests = 0;
+				client.on('Network.responseReceived', (e) => kinds.set(e.requestId, e.type));
+				client.on('Network.loadingFinished', (e) => {
+					const kind = kinds.get(e.requestId) ?? 'Other';
+					weight[kind] = (weight[kind] ?? 0) + e.encodedDataLength;
+					if (kind !== 'Font') requests++;
+				});
+				await page.goto(app.base + path);
+				await page.locator('html[data-live]').waitFor({ state: 'attached' });
+				await page.waitForTimeout(150);
+				const kB = (kind: string) => Math.round((weight[kind] ?? 0) / 1000);
+				lines.push(
+					`${path}: script ${kB('Script')} kB, style ${kB('Stylesheet')} kB, page ${kB('Document')} kB, ${requests} requests`
+				);
+				expect.soft(kB('Script'), path).toBeLessThanOrEqual(250);
+				expect.soft(kB('Stylesheet'), path).toBeLessThanOrEqual(75);
+				expect.soft(requests, path).toBeLessThanOrEqual(15);
+				await context.close();
+			}
+		console.log(lines.join('\n'));
+	}, 300_000);
+});
