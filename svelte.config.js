@@ -8,6 +8,8 @@ export default {
 	kit: {
 		// Each kind of start builds into folders of its own, so that one does not spoil what the other is making.
 		outDir: process.env.EARMARK_KIT ?? '.svelte-kit',
+		// The few rules of a page's own go along in it.
+		inlineStyleThreshold: 6000,
 		adapter: adapter({ out: process.env.EARMARK_BUILD ?? 'build', precompress: true }),
 		csp: {
 			mode: 'auto',

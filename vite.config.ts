@@ -12,7 +12,20 @@ const dropOutsideFonts = {
 
 export default defineConfig({
 	plugins: [dropOutsideFonts, sveltekit(), optimizeCss()],
-	build: { target: 'es2022' },
+	build: {
+		target: 'es2022',
+		rolldownOptions: {
+			output: {
+				// A few files that every view shares, instead of dozens of small ones for each.
+				codeSplitting: {
+					groups: [
+						{ name: 'controls', test: /node_modules[\\/]/ },
+						{ name: 'parts', test: /src[\\/]lib[\\/](ui|core)[\\/]/ }
+					]
+				}
+			}
+		}
+	},
 	test: {
 		projects: [
 			{

@@ -17,11 +17,11 @@ describe('from the dock to the shelf', () => {
 		const { page, code } = await openOrder(app, { lines: [['CELL', '60']] });
 		await entry(page, 'Battery cell BC').getByLabel('To bin').fill('QS/A4');
 		await type(page, 'Battery cell BC', 'Lot', 'C-DOCK');
-		await type(page, 'Battery cell BC', 'Quantity, each', '20');
+		await type(page, 'Battery cell BC', 'Quantity, pcs', '20');
 		await page.locator('td[data-column="place"] input').first().waitFor();
 		await entry(page, 'Battery cell BC').getByLabel('To bin').fill('ND/B1');
 		await type(page, 'Battery cell BC', 'Lot', 'C-DOCK');
-		await entry(page, 'Battery cell BC').getByLabel('Quantity, each').press('Enter');
+		await entry(page, 'Battery cell BC').getByLabel('Quantity, pcs').press('Enter');
 		await foot(page).getByText('ND/B1 is not at QS, where this arrives').waitFor();
 		const bin = page.locator('td[data-column="place"] input').nth(1);
 		await bin.fill('');

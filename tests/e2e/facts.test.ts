@@ -207,7 +207,7 @@ describe('how strongly a check is taken', () => {
 		await accessible(page);
 		const { page: dock } = await openOrder(app, { lines: [['SALT-1', '5']], partner: 'QUILLMERE' });
 		await type(dock, 'Buffer salt jar 1 kg', 'Lot', 'OLD-1');
-		await type(dock, 'Buffer salt jar 1 kg', 'Quantity, each', '5');
+		await type(dock, 'Buffer salt jar 1 kg', 'Quantity, pcs', '5');
 		await type(dock, 'Buffer salt jar 1 kg', 'Expires', '2020-01-01');
 		await foot(dock).getByText('Expired on 1 Jan 2020. It cannot be booked like this').waitFor();
 		await page.getByLabel('what arrives has expired already').selectOption('reason: one line of why');

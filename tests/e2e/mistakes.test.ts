@@ -113,7 +113,7 @@ describe('mistakes at a delivery', () => {
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/inbound/PO-2214');
 		await type(page, 'Battery cell BC', 'Lot', 'C-OVER');
-		await type(page, 'Battery cell BC', 'Quantity, each', '120');
+		await type(page, 'Battery cell BC', 'Quantity, pcs', '120');
 		await foot(page).getByText('Line 2: 20 more than ordered: say why, or take them out').waitFor();
 	});
 
@@ -121,7 +121,7 @@ describe('mistakes at a delivery', () => {
 		const [tobi, ines] = [await app.signIn('tobi'), await app.signIn('ines')];
 		await Promise.all([tobi, ines].map((p) => p.goto(app.base + '/inbound/PO-2216')));
 		await type(tobi, 'Glass membrane', 'Lot', 'M-1');
-		await type(tobi, 'Glass membrane', 'Quantity, each', '10');
+		await type(tobi, 'Glass membrane', 'Quantity, pcs', '10');
 		const row = (p: Page) =>
 			p.locator('section', { hasText: 'Glass membrane' }).getByRole('textbox', { name: /^Quantity, row/ });
 		await row(ines).waitFor();
@@ -153,7 +153,7 @@ describe('mistakes at a delivery', () => {
 		await page.goto(app.base + '/inbound/PO-2216');
 		await app.sql`DELETE FROM session`;
 		await type(page, 'Amber bottle 30 mL', 'Lot', 'OB-LATE');
-		await type(page, 'Amber bottle 30 mL', 'Quantity, each', '500');
+		await type(page, 'Amber bottle 30 mL', 'Quantity, pcs', '500');
 		await foot(page).getByText('Your session has ended. What you typed is kept; sign in again to save it.').waitFor();
 		const [tab] = await Promise.all([
 			page.context().waitForEvent('page'),
@@ -175,7 +175,7 @@ describe('mistakes at a delivery', () => {
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/inbound/PO-2216');
 		await type(page, 'Amber bottle 30 mL', 'Lot', 'OB-KILL');
-		await type(page, 'Amber bottle 30 mL', 'Quantity, each', '100');
+		await type(page, 'Amber bottle 30 mL', 'Quantity, pcs', '100');
 		await holding(page, 'OB-KILL');
 		await app.restart();
 		await page.reload();
@@ -198,7 +198,7 @@ describe('orders', () => {
 		await page.getByRole('button', { name: 'Start receiving' }).click();
 		await page.waitForURL(/\/inbound\/PO-/);
 		await type(page, 'Case shell', 'Lot', 'DC-ADHOC');
-		await type(page, 'Case shell', 'Quantity, each', '12');
+		await type(page, 'Case shell', 'Quantity, pcs', '12');
 		await foot(page).getByRole('button', { name: 'Book in' }).click();
 		await page.getByText(/Booked on \S+: \d/).waitFor();
 	});
@@ -241,7 +241,7 @@ describe('shortage, hold, and what comes first', () => {
 				.innerText()
 		).toContain('on hold');
 		const reagent = page.locator('section', { hasText: 'Chlorine reagent 30 mL' });
-		const now = reagent.getByLabel('Goes now, each');
+		const now = reagent.getByLabel('Goes now, pcs');
 		await now.fill('999999');
 		await now.press('Enter');
 		await foot(page)
@@ -418,7 +418,7 @@ describe('what was typed into a form', () => {
 			await foot(page).waitFor();
 		}
 		await type(theirs, 'Glass membrane', 'Lot', 'OM-FIRST');
-		await type(theirs, 'Glass membrane', 'Quantity, each', '4');
+		await type(theirs, 'Glass membrane', 'Quantity, pcs', '4');
 		await mine.reload();
 		await mine.waitForLoadState('domcontentloaded');
 		const cell = mine.locator('td[data-column="lot"] input').first();
@@ -426,7 +426,7 @@ describe('what was typed into a form', () => {
 		await mine.waitForTimeout(500);
 		await cell.fill('OM-FIRST-TYPING');
 		await type(theirs, 'Glass membrane', 'Lot', 'OM-SECOND');
-		await type(theirs, 'Glass membrane', 'Quantity, each', '3');
+		await type(theirs, 'Glass membrane', 'Quantity, pcs', '3');
 		await mine.locator('td[data-column="lot"] input').nth(1).waitFor();
 		expect(await cell.inputValue()).toBe('OM-FIRST-TYPING');
 		await cell.press('Tab');

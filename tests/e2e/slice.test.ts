@@ -27,11 +27,11 @@ describe('the whole way of a piece', () => {
 			.fill('26W46-B');
 		await type(page, 'Sensor board VB', 'First serial, count', 'VB-7756 … VB-7770');
 		await type(page, 'Battery cell BC', 'Lot', 'C-611');
-		await type(page, 'Battery cell BC', 'Quantity, each', '60');
+		await type(page, 'Battery cell BC', 'Quantity, pcs', '60');
 		await hidden(page, 'VB-7756 … VB-7770');
 		await foot(page).getByText('Line 2: 40 missing').waitFor();
 		await type(page, 'Battery cell BC', 'Lot', 'C-612');
-		await type(page, 'Battery cell BC', 'Quantity, each', '');
+		await type(page, 'Battery cell BC', 'Quantity, pcs', '');
 		await foot(page).getByText('Nothing is missing.').waitFor();
 		await press(page, 'Book in');
 		const [{ n }] = await app.sql<
@@ -70,8 +70,8 @@ describe('the whole way of a piece', () => {
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/outbound/SO-3345');
 		const meters = page.locator('section', { hasText: 'Meter WM' });
-		await meters.getByLabel('Goes now, each').fill('2');
-		await meters.getByLabel('Goes now, each').press('Enter');
+		await meters.getByLabel('Goes now, pcs').fill('2');
+		await meters.getByLabel('Goes now, pcs').press('Enter');
 		await meters.getByText('2 of 4 go now').waitFor();
 		await meters.getByRole('button', { name: 'Choose from what is there' }).click();
 		for (const n of ['WM-0207', 'WM-0208']) {

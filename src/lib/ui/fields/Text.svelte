@@ -40,10 +40,12 @@
 	});
 	// svelte-ignore state_referenced_locally
 	if (shown !== undefined) value = shown;
+	/** Wide enough for its label too: that is set smaller. */
+	const wide = $derived(ch && (hide ? ch : Math.max(ch, Math.ceil((label.length * 6.3 - 32) / 8))));
 	const looks = $derived([mono && 'mono', num && 'num', more].filter(Boolean).join(' '));
 </script>
 
-<div class="text" style={ch ? `--ch:${ch}` : undefined} class:wide={!ch}>
+<div class="text" style={wide ? `--ch:${wide}` : undefined} class:wide={!ch}>
 	<TextInput
 		size="sm"
 		labelText={label}

@@ -124,6 +124,7 @@
 	<form
 		class="fields"
 		role="search"
+		aria-label="Find and narrow: {shape.title}"
 		onsubmit={(e) => {
 			e.preventDefault();
 			clearTimeout(timer);

@@ -27,7 +27,7 @@
 				><TableRow
 					><TableHeader>When</TableHeader><TableHeader>What</TableHeader><TableHeader>By</TableHeader><TableHeader
 						class="num">Movements</TableHeader
-					><TableHeader></TableHeader></TableRow
+					><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
 				></TableHead
 			>
 			<TableBody>

@@ -59,7 +59,8 @@
 			><TableRow
 				><TableHeader>There is</TableHeader><TableHeader>Place</TableHeader><TableHeader>Expires</TableHeader
 				><TableHeader class="num">On hand</TableHeader><TableHeader class="num">Free</TableHeader><TableHeader
-				></TableHeader></TableRow
+					><span class="visually-hidden">What can be done</span></TableHeader
+				></TableRow
 			></TableHead
 		>
 		<TableBody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import type { Snippet } from 'svelte';
 	import { add, show } from '$lib/core/quantity/quantity';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
@@ -34,7 +35,7 @@
 					: ', expiry'}</span
 			></span
 		>
-		<span class="ordered">{show(line.qty)} {line.unit}</span>
+		<span class="ordered">{show(line.qty)} {unitWord(line.unit)}</span>
 		<span class="bar" aria-hidden="true"
 			><i class:full class:stopped style="width:{part}%"></i><i class="booked" style="width:{booked}%"></i></span
 		>

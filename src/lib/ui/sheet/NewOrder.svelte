@@ -79,7 +79,8 @@
 		<TableHead
 			><TableRow
 				><TableHeader>Line</TableHeader><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader
-				><TableHeader>Unit</TableHeader><TableHeader></TableHeader></TableRow
+				><TableHeader>Unit</TableHeader><TableHeader><span class="visually-hidden">What can be done</span></TableHeader
+				></TableRow
 			></TableHead
 		>
 		<TableBody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import { Button } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
 	// Where new numbers of a line are entered, and the rows entered so far.
@@ -97,8 +98,12 @@
 		} else {
 			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot number first.');
 			said = '';
-			await sheet.put([{ lineId: line.id, data: { ...extra, qty: (qty.text.trim() || left).slice(0, 200) } }]);
-			for (const field of [lot, qty, expiry, theirs, facts]) field.set('');
+			const data = { ...extra, qty: (qty.text.trim() || left).slice(0, 200) };
+			const fields = [lot, qty, expiry, theirs, facts];
+			const typed = fields.map((field) => field.text);
+			for (const field of fields) field.set('');
+			if (!(await sheet.put([{ lineId: line.id, data }])) && !sheet.waiting && fields.every((field) => !field.text))
+				return fields.forEach((field, i) => field.set(typed[i]));
 			focus(lots ? 'lot' : 'qty');
 		}
 	}
@@ -106,7 +111,14 @@
 	const pattern = $derived(serials ? line.serialPattern : line.lotPattern);
 	const drawn = $derived(serials ? Math.min(Number(left), 10_000) : 1);
 	const released = $derived(Math.min(line.released?.left ?? 0, drawn));
+	let drawing = false;
 	async function draw() {
+		if (drawing) return;
+		drawing = true;
+		await drawNow();
+		drawing = false;
+	}
+	async function drawNow() {
 		if (serials && lots && !lot.text.trim() && !line.lotPattern) return focus('lot', 'Type the lot first.');
 		said = '';
 		const more = {
@@ -256,7 +268,7 @@
 				title: 'One serial; a first one and a count; or these and a step: PW-0098, 40, 2'
 			})}
 		{:else}
-			{@render field(`Quantity, ${line.unit}`, qty, 'qty', 9, {
+			{@render field(`Quantity, ${unitWord(line.unit)}`, qty, 'qty', 9, {
 				num: true,
 				placeholder: left === '0' ? '' : left,
 				inputmode: 'decimal',
@@ -345,8 +357,14 @@
 	.over {
 		background: var(--amber-soft);
 	}
+	.fill > :global(.link),
+	.pick,
 	.hint {
-		align-self: center;
+		display: flex;
+		align-items: center;
+		min-height: 32px;
+	}
+	.hint {
 		flex: 1;
 		min-width: 10rem;
 		font-size: 0.8125rem;

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import GridField from '../fields/GridField.svelte';
 	// The rows of a line's marking sheet: what was entered, what was found about it, and how to mend it.
@@ -149,7 +150,7 @@
 				<TableRow>
 					{#if serials}<TableHeader>Serial</TableHeader>{/if}
 					{#if lots}<TableHeader>Lot</TableHeader>{/if}
-					<TableHeader class="num">{serials ? 'Pieces' : `Quantity, ${line.unit}`}</TableHeader>
+					<TableHeader class="num">{serials ? 'Pieces' : `Quantity, ${unitWord(line.unit)}`}</TableHeader>
 					{#each columns.filter((c) => c.key !== 'lot') as c (c.key)}<TableHeader>{c.label}</TableHeader>{/each}
 					{#each line.facts as f (f.code)}<TableHeader
 							>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
@@ -173,7 +174,7 @@
 									/>{/if}</TableCell
 							>{/if}
 						{#each columns.filter((c) => c.key === 'lot') as c (c.key)}{@render cell(row, c)}{/each}
-						<TableCell class="num" data-label={serials ? 'Pieces' : `Quantity, ${line.unit}`}>
+						<TableCell class="num" data-label={serials ? 'Pieces' : `Quantity, ${unitWord(line.unit)}`}>
 							{#if row.serial}{row.count.toLocaleString('en')}{:else}<GridField
 									label="Quantity, row {at(row)}"
 									value={row.qty}

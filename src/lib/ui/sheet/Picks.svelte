@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import GridField from '../fields/GridField.svelte';
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
@@ -113,7 +114,8 @@
 			><TableRow
 				><TableHeader>{byHand ? 'Chosen' : 'Suggested'}</TableHeader><TableHeader>Place</TableHeader><TableHeader
 					>Expires</TableHeader
-				><TableHeader class="num">Quantity, {line.unit}</TableHeader>{#each line.facts as f (f.code)}<TableHeader
+				><TableHeader class="num">Quantity, {unitWord(line.unit)}</TableHeader
+				>{#each line.facts as f (f.code)}<TableHeader
 						>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
 					>{/each}<TableHeader>Check</TableHeader><TableHeader><span class="visually-hidden">Remove</span></TableHeader
 				></TableRow

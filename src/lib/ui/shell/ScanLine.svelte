@@ -76,6 +76,8 @@
 	const editable = (el: Element | null) =>
 		!!el && (/^(INPUT|SELECT|TEXTAREA)$/.test(el.tagName) || (el as HTMLElement).isContentEditable);
 	function slash(e: KeyboardEvent) {
+		// In an empty scan line it does nothing: one is there already.
+		if (e.key === '/' && document.activeElement === field && !typed) e.preventDefault();
 		if (e.key === '/' && !editable(document.activeElement)) {
 			e.preventDefault();
 			field.focus();
@@ -96,7 +98,7 @@
 </script>
 
 <svelte:window onkeydown={slash} />
-<div class="scan" role="search">
+<div class="scan" role="search" aria-label="Scan or find anything">
 	<input
 		bind:this={field}
 		bind:value={typed}

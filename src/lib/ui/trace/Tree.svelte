@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// By generation: folds and unfolds; a crowd of serials of one item and run is one line until it is opened.
 	import { SvelteSet } from 'svelte/reactivity';
@@ -95,10 +96,10 @@
 				<TableCell>{m.itemName}</TableCell>
 				<TableCell class="num"
 					>{r.group ? r.group.length : (n.qty ?? (view.rootQty ? view.rootQty : ''))}
-					{n.qty || view.rootQty || r.group ? m.unit : ''}</TableCell
+					{n.qty || view.rootQty || r.group ? unitWord(m.unit) : ''}</TableCell
 				>
 				{#if view.direction === 'forward'}<TableCell class="num"
-						>{r.group ? '' : n.content ? `${n.content} ${view.unit}` : ''}</TableCell
+						>{r.group ? '' : n.content ? `${n.content} ${unitWord(view.unit)}` : ''}</TableCell
 					>{/if}
 				<TableCell class="mono">{r.group ? '' : (n.step?.run ?? '')}</TableCell>
 				<TableCell class="mono">{n.step?.document ?? ''}</TableCell>

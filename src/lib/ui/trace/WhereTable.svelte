@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// Where it is now. Serials of one item, place and paper fold into ranges.
 	import { foldWhere } from '$lib/core/trace/fold';
@@ -47,8 +48,8 @@
 				<TableCell>{r.at ?? '–'}</TableCell>
 				<TableCell class="mono">{r.document ?? '–'}</TableCell>
 				<TableCell>{r.date ?? '–'}</TableCell>
-				<TableCell class="num">{r.qty ? `${r.qty} ${r.first?.unit ?? ''}` : '–'}</TableCell>
-				<TableCell class="num">{r.content} {unit}</TableCell>
+				<TableCell class="num">{r.qty ? `${r.qty} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell>
+				<TableCell class="num">{r.content} {unitWord(unit)}</TableCell>
 			</TableRow>
 			{#if opened[r.key]}
 				{#each r.inner as w (w.mark)}
@@ -57,7 +58,8 @@
 						><TableCell><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell><TableCell
 							colspan={5}
 							class="soft">{m.lot ? `lot ${m.lot}` : ''}</TableCell
-						><TableCell class="num">{w.qty}</TableCell><TableCell class="num">{w.content} {unit}</TableCell></TableRow
+						><TableCell class="num">{w.qty}</TableCell><TableCell class="num">{w.content} {unitWord(unit)}</TableCell
+						></TableRow
 					>
 				{/each}
 			{/if}

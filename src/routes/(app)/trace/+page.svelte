@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { page } from '$app/state';
@@ -79,7 +80,7 @@
 			kind={root.kind}
 			number={root.number}
 			id={root.id}
-			qty={view.rootQty ? `${view.rootQty} ${view.unit}` : null}
+			qty={view.rootQty ? `${view.rootQty} ${unitWord(view.unit)}` : null}
 			status={root.status}
 			expiresOn={root.expiresOn}
 		/>
@@ -111,7 +112,7 @@
 			maxlength="40"
 			onchange={(e) => goto(link({ asOf: e.currentTarget.value.trim() || null }))}
 		/>
-		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof} · answered in {view.ms} ms</span>
+		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof}</span>
 		<span class="push"
 			><a
 				href="/trace/csv?mark={view.root}&direction={data.direction}&part=numbers&since={data.asked.since}&asOf={data
@@ -134,7 +135,7 @@
 				<Table size="short">
 					<TableBody>
 						<TableRow
-							><TableCell>Start</TableCell><TableCell class="num"><b>{view.rootQty} {view.unit}</b></TableCell
+							><TableCell>Start</TableCell><TableCell class="num"><b>{view.rootQty} {unitWord(view.unit)}</b></TableCell
 							></TableRow
 						>
 						{#each view.balance as b (b.state)}<TableRow
@@ -201,7 +202,7 @@
 							><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell
 						><TableCell>{m.itemName}</TableCell><TableCell class="mono">{s.document ?? '–'}</TableCell><TableCell
 							>{s.at}</TableCell
-						><TableCell class="num">{s.qty} {m.unit}</TableCell></TableRow
+						><TableCell class="num">{s.qty} {unitWord(m.unit)}</TableCell></TableRow
 					>
 				{:else}<TableRow
 						><TableCell colspan={6} class="soft">Nothing in it was received from a supplier.</TableCell></TableRow

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { unitWord } from '$lib/core/quantity/units';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
@@ -56,7 +57,7 @@
 			{#if !shut}
 				<div class="now">
 					<Text
-						label="Goes now, {line.unit}"
+						label="Goes now, {unitWord(line.unit)}"
 						shown={line.now?.qty ?? line.open}
 						num
 						ch={9}

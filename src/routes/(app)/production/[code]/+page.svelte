@@ -1,6 +1,5 @@
 <script lang="ts">
-	import { Button } from 'carbon-components-svelte';
-	import Text from '$lib/ui/fields/Text.svelte';
+	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
@@ -48,17 +47,15 @@
 			: ''}</span
 	>
 	{#if !shut}
-		<div class="push modes" role="radiogroup" aria-label="What is recorded now">
-			{#each modes as [mode, label] (mode)}<label class:on={sheet.mode === mode}
-					><Text
-						label="?"
-						type="radio"
-						name="mode"
-						value={mode}
-						checked={sheet.mode === mode}
-						onchange={() => sheet.setMode(mode)}
-					/>{label}</label
-				>{/each}
+		<div class="push">
+			<ContentSwitcher
+				size="sm"
+				aria-label="What is recorded now"
+				selectedIndex={modes.findIndex(([mode]) => mode === sheet.mode)}
+				on:change={(e) => sheet.setMode(modes[e.detail][0])}
+			>
+				{#each modes as [mode, label] (mode)}<Switch text={label} />{/each}
+			</ContentSwitcher>
 		</div>
 	{/if}
 </div>
@@ -136,20 +133,5 @@
 	}
 	.started {
 		margin: 0 0 0.75rem;
-	}
-	.modes {
-		display: flex;
-		border: 1px solid var(--tag-rule);
-	}
-	.modes label {
-		padding: 0.3rem 0.75rem;
-		cursor: pointer;
-	}
-	.modes label.on {
-		background: var(--ink);
-		color: var(--paper);
-	}
-	.modes label:focus-within {
-		outline: 2px solid var(--link);
 	}
 </style>

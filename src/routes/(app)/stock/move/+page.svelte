@@ -132,7 +132,9 @@
 		><TableRow
 			><TableHeader>Number</TableHeader><TableHeader>Item</TableHeader><TableHeader>Expires</TableHeader><TableHeader
 				class="num">Here</TableHeader
-			><TableHeader class="num">Goes</TableHeader><TableHeader>To</TableHeader><TableHeader></TableHeader></TableRow
+			><TableHeader class="num">Goes</TableHeader><TableHeader>To</TableHeader><TableHeader
+				><span class="visually-hidden">What can be done</span></TableHeader
+			></TableRow
 		></TableHead
 	>
 	<TableBody>

@@ -151,7 +151,7 @@
 					><TableRow
 						><TableHeader>Part</TableHeader><TableHeader class="num">Quantity</TableHeader><TableHeader
 							>Unit</TableHeader
-						><TableHeader></TableHeader></TableRow
+						><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
 					></TableHead
 				>
 				<TableBody>

@@ -1,3 +1,9 @@
+// Before the first paint: light or dark, as the system says, and again when it changes.
+const dark = matchMedia('(prefers-color-scheme: dark)');
+const follow = () => document.documentElement.setAttribute('theme', dark.matches ? 'g100' : 'g10');
+dark.addEventListener('change', follow);
+follow();
+
 // What is typed before the page answers is kept, and goes where the cursor then stands.
 (() => {
 	const keys = [];
