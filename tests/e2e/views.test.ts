@@ -73,6 +73,55 @@ describe('every view', () => {
 		},
 		600_000
 	);
+	it('is there soon after a click', async () => {
+		const page = await app.signIn('ines');
+		const took: number[] = [];
+		const areas = ['Inbound', 'Production', 'Outbound', 'Stock', 'Register', 'Trace', 'Setup', 'Today'];
+		for (let round = 0; round < 3; round++)
+			for (const area of areas) {
+				const link = page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name: area });
+				await link.hover();
+				took.push(
+					await link.evaluate(
+						(el: HTMLAnchorElement) =>
+							new Promise<number>((done) => {
+								const start = performance.now();
+								const before = document.title;
+								el.click();
+								const look = () =>
+									document.title === before
+										? requestAnimationFrame(look)
+										: requestAnimationFrame(() => setTimeout(() => done(performance.now() - start)));
+								look();
+							})
+					)
+				);
+			}
+		took.sort((a, b) => a - b);
+		const at = (part: number) => Math.round(took[Math.floor(took.length * part)]);
+		console.log(
+			`a click on an area, painted after: median ${at(0.5)} ms, slowest ${Math.round(took[took.length - 1])} ms of ${took.length}`
+		);
+		expect(took.every((t) => t > 0)).toBe(true);
+	});
+	it('comes compressed where the browser takes that, and plain where not', async () => {
+		const page = await app.signIn('ines');
+		const cookie = (await page.context().cookies()).map((c) => `${c.name}=${c.value}`).join('; ');
+		const ask = async (encoding: string) => {
+			const { get } = await import('node:http');
+			return new Promise<{ encoding: unknown; vary: unknown; bytes: number }>((done, fail) =>
+				get(app.base + '/register', { headers: { cookie, 'accept-encoding': encoding } }, (r) => {
+					let bytes = 0;
+					r.on('data', (d: Buffer) => (bytes += d.length));
+					r.on('end', () => done({ encoding: r.headers['content-encoding'], vary: r.headers.vary, bytes }));
+				}).on('error', fail)
+			);
+		};
+		const [packed, plain] = [await ask('gzip, br'), await ask('identity')];
+		expect(packed).toMatchObject({ encoding: 'gzip', vary: 'accept-encoding' });
+		expect(plain.encoding).toBeUndefined();
+		expect(packed.bytes * 3).toBeLessThan(plain.bytes);
+	});
 	it('weighs what it may', async () => {
 		const lines: string[] = [];
 		for (const who of ['ines', 'admin'] as const)

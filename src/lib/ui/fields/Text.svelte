@@ -6,6 +6,8 @@
 		value?: string | null;
 		/** what it shows from outside: set when that changes, so that whatever is being typed meanwhile stays */
 		shown?: string;
+		/** what it shows comes back from what is typed here: it stays while the cursor is in it */
+		echoes?: boolean;
 		/** how many signs it is wide */
 		ch?: number;
 		/** the label is heard, not seen */
@@ -26,6 +28,7 @@
 		label,
 		value = $bindable(''),
 		shown,
+		echoes = false,
 		ch,
 		hide = false,
 		mono = false,
@@ -36,7 +39,7 @@
 		...rest
 	}: Props = $props();
 	$effect(() => {
-		if (shown !== undefined) value = shown;
+		if (shown !== undefined && !(echoes && ref === document.activeElement)) value = shown;
 	});
 	// svelte-ignore state_referenced_locally
 	if (shown !== undefined) value = shown;

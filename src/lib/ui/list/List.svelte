@@ -137,6 +137,7 @@
 				name="find"
 				ch={Math.max(22, shape.find.length - 4)}
 				shown={view.find}
+				echoes
 				maxlength="100"
 				data-find
 				oninput={(e) => {
@@ -163,6 +164,7 @@
 					ch={12}
 					mono={c.mono}
 					shown={of(c).is ?? ''}
+					echoes
 					maxlength="100"
 					oninput={(e) => {
 						const is = e.currentTarget.value.trim();
@@ -340,6 +342,7 @@
 		margin: 0 0 0.4rem;
 	}
 	.scroll {
+		position: relative;
 		overflow-x: auto;
 	}
 	.pages {
@@ -351,5 +354,32 @@
 	}
 	.push {
 		margin-left: auto;
+	}
+	/* On a narrow screen each row is a block, each cell a line with its heading before it. */
+	@media (max-width: 640px) {
+		.scroll :global(:is(table, tbody, tr, td)) {
+			display: block;
+			height: auto;
+		}
+		.scroll :global(thead) {
+			display: none;
+		}
+		.scroll :global(tr) {
+			padding: 0.35rem 0;
+			border-bottom: 1px solid var(--rule);
+		}
+		.scroll :global(td) {
+			padding: 0.1rem 0.75rem;
+			border: 0;
+			text-align: left;
+			white-space: normal;
+		}
+		.scroll :global(td[data-label]::before) {
+			content: attr(data-label);
+			display: inline-block;
+			width: 8.5rem;
+			font: 0.75rem 'IBM Plex Sans', sans-serif;
+			color: var(--ink-soft);
+		}
 	}
 </style>

@@ -44,6 +44,7 @@
 <style>
 	section {
 		padding: 0.6rem 0.75rem;
+		position: relative;
 		overflow-x: auto;
 	}
 	p {

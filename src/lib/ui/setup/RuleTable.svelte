@@ -94,6 +94,7 @@
 		margin: 0 0 0.5rem;
 	}
 	.wide {
+		position: relative;
 		overflow-x: auto;
 	}
 </style>

@@ -221,6 +221,7 @@
 
 <style>
 	.wide {
+		position: relative;
 		overflow-x: auto;
 		contain: layout style paint;
 	}

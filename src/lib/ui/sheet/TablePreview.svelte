@@ -104,6 +104,7 @@
 		margin: 0.3rem 0;
 	}
 	.wide {
+		position: relative;
 		overflow-x: auto;
 	}
 	ul {

@@ -93,6 +93,7 @@
 
 <style>
 	.wide {
+		position: relative;
 		overflow-x: auto;
 	}
 	.short {

@@ -219,7 +219,8 @@
 	}
 	.acts {
 		display: flex;
-		gap: 1.25rem;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.25rem;
 	}
 	.two {
 		display: grid;

@@ -204,6 +204,7 @@
 	section {
 		padding: 0.6rem 0.75rem;
 		min-width: 0;
+		position: relative;
 		overflow-x: auto;
 	}
 	@media (max-width: 640px) {
