@@ -378,7 +378,9 @@
 			content: attr(data-label);
 			display: inline-block;
 			width: 8.5rem;
-			font: 0.75rem 'IBM Plex Sans', sans-serif;
+			font:
+				0.75rem 'IBM Plex Sans',
+				sans-serif;
 			color: var(--ink-soft);
 		}
 	}
