@@ -21,6 +21,7 @@
 	<Text label="Name" name="name" value={was('name')} required ch={20} maxlength="1000" />
 	<Choose label="Role" name="role" options={data.roles} value={was('role') || data.roles[0]} />
 	<PasswordInput
+		tooltipAlignment="end"
 		size="sm"
 		labelText="First password"
 		name="password"
@@ -79,6 +80,7 @@
 	>
 		<Hidden name="login" value={asking?.login} />
 		<PasswordInput
+			tooltipAlignment="end"
 			id="new-password"
 			size="sm"
 			labelText="New password, 10 characters or more"
