@@ -71,8 +71,8 @@
 	<h2><a href="/events">Last booked</a></h2>
 	<Table size="short" aria-label="Last booked">
 		<TableBody>
-			{#each data.events as e (e.id)}<TableRow
-					><TableCell>{e.at}</TableCell><TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell><TableCell
+			{#each data.last as e (e.id)}<TableRow
+					><TableCell>{e.recorded}</TableCell><TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell><TableCell
 						class="mono">{e.document ?? ''}</TableCell
 					><TableCell>{e.partner ?? ''}</TableCell><TableCell>{e.by}</TableCell></TableRow
 				>{:else}<TableRow><TableCell class="soft">Nothing yet.</TableCell></TableRow>{/each}

@@ -38,6 +38,8 @@ describe('the address of a list', () => {
 	it.each([
 		['a date that is none', 'due.from=31.3.27'],
 		['a day that no month has', 'due.to=2027-13-01'],
+		['a day that this month has not', 'due.to=2027-02-30'],
+		['a cursor of another column', 'sort=code&after=[1,"x",0]'],
 		['a number that is none', 'numbers.from=ten'],
 		['a column that neither narrows nor sorts', 'says=x&sort=says'],
 		['a column that there is not', 'other=x&sort=other'],

@@ -1,3 +1,5 @@
+import { parseDay } from '../dates/dates.ts';
+
 /**
  * What a list is: columns that sort and are narrowed by what they hold, and where one is in it. All of it stands in the
  * address, so that it can be sent, kept and gone back to.
@@ -111,8 +113,16 @@ export function shownColumns(columns: readonly Column[], chosen: readonly string
 	return some?.length ? some : own.filter((c) => !c.extra);
 }
 
-const fits = (c: Column, value: string) =>
-	c.kind === 'number' ? NUMBER.test(value) : !bySpan(c) || (DAY.test(value) && !Number.isNaN(Date.parse(value)));
+const isDay = (text: string) => DAY.test(text) && 'day' in parseDay(text);
+const fits = (c: Column, value: string) => (c.kind === 'number' ? NUMBER.test(value) : !bySpan(c) || isDay(value));
+/** A moment as the database writes it: 2026-11-25 20:33:01.5+00. */
+const MOMENT = /^(\d{4}-\d{2}-\d{2}) ([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,6})?\+00$/;
+/** Can a list be entered at this value of the column that it is sorted by? */
+function enters(c: Column, value: string | null): boolean {
+	if (value === null || c.kind === 'text' || c.kind === 'choice') return true;
+	if (c.kind === 'moment') return isDay(MOMENT.exec(value)?.[1] ?? '');
+	return c.kind === 'number' ? /^-?\d{1,30}(\.\d{1,30})?$/.test(value) : isDay(value);
+}
 
 /** A cursor as it stands in an address. */
 export const cursorText = (c: Cursor) => JSON.stringify([c.value, c.id, c.before]);
@@ -120,7 +130,11 @@ export const cursorText = (c: Cursor) => JSON.stringify([c.value, c.id, c.before
 export function readCursor(text: string | null): Cursor | null {
 	try {
 		const [value, id, before] = JSON.parse(text ?? 'null') as unknown[];
-		if ((value !== null && typeof value !== 'string') || typeof id !== 'string' || !/^[1-9]\d{0,17}$/.test(id))
+		if (
+			(value !== null && typeof value !== 'string') ||
+			typeof id !== 'string' ||
+			!/^[1-9]\d{0,17}(\.[1-9]\d{0,17})*$/.test(id)
+		)
 			return null;
 		return { value, id, before: Number.isSafeInteger(before) && Number(before) >= 0 ? Number(before) : 0 };
 	} catch {
@@ -148,13 +162,18 @@ export function readView(shape: Pick<ListShape, 'columns' | 'sort'>, p: URLSearc
 	const asked = p.get('sort') ?? '';
 	const key = asked.replace(/^-/, '');
 	const sort = shape.columns.some((c) => c.key === key && sorts(c)) ? { key, down: asked.startsWith('-') } : shape.sort;
+	const by = shape.columns.find((c) => c.key === sort.key)!;
+	const cursor = (name: string) => {
+		const at = readCursor(p.get(name));
+		return at && enters(by, at.value) ? at : null;
+	};
 	const size = PAGE_SIZES.find((n) => String(n) === p.get('size')) ?? PAGE_SIZE;
 	return {
 		find: (p.get('find') ?? '').trim().slice(0, LONGEST),
 		filters,
 		sort,
-		after: readCursor(p.get('after')),
-		before: readCursor(p.get('before')),
+		after: cursor('after'),
+		before: cursor('before'),
 		size
 	};
 }

@@ -55,14 +55,12 @@ export function holderOf(slice: NamedSlice, w: Pick<Where, 'state' | 'at'>): { c
 /**
  * A trace as people read it. Shares are rounded to the root's own decimals so that what is shown adds up to the whole
  * that is shown: of where it is now, and of what went in and came out of each run.
- * @param ms how long it took, in milliseconds
  */
 export function presentTrace(
 	slice: NamedSlice,
 	roots: readonly string[],
 	result: Forward | Back,
-	papers: Papers,
-	ms: number
+	papers: Papers
 ): TraceView {
 	const forward = 'where' in result;
 	const root = slice.marks.get(roots[0])!;
@@ -98,8 +96,7 @@ export function presentTrace(
 		})),
 		pooled: runs(true),
 		exact: runs(false),
-		levels: 0,
-		ms
+		levels: 0
 	};
 	if (forward) presentWhere(view, slice, result, papers, keep);
 	else presentSources(view, slice, result, papers, keep);

@@ -45,7 +45,7 @@ function ledger(
 const where = (slice: NamedSlice) =>
 	traceForward(slice, ['A']).where.map((w) => `${w.mark ?? w.run} ${w.state}: ${w.content.toFraction()}`);
 const shown = (slice: NamedSlice) =>
-	presentTrace(slice, ['A'], traceForward(slice, ['A']), { events: new Map(), gone: new Map(), time: (t) => t }, 0);
+	presentTrace(slice, ['A'], traceForward(slice, ['A']), { events: new Map(), gone: new Map(), time: (t) => t });
 
 describe('an open run with a planned quantity', () => {
 	// Domain: content spreads over what is made and what is still planned, by quantity; worked by hand.

@@ -20,7 +20,6 @@ export interface TraceView {
 	pooled: number;
 	exact: number;
 	levels: number;
-	ms: number;
 }
 /** A mark as a trace names it. */
 export interface TraceMark {

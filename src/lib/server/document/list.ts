@@ -19,7 +19,7 @@ export function documentList(kind: Kind): ListSource {
 		right: 'read',
 		find: `Find an order, ${who ? `${who.hint} ` : ''}or item`,
 		empty: 'Nothing is open here.',
-		id: 'o.id',
+		id: ['o.id'],
 		sort: { key: 'due', down: false },
 		from: `orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id LEFT JOIN place l ON l.id = o.place_id WHERE o.kind = '${kind}'`,
 		also: { late: `o.closed_at IS NULL AND o.due_on < shown_day(now())::date` },

@@ -9,7 +9,7 @@ export const labelList: ListSource = {
 	find: 'Find what was printed',
 	empty:
 		'Nothing was printed yet. Labels are printed from the page of a lot or serial, and from what was booked on an order.',
-	id: 'j.id',
+	id: ['j.id'],
 	sort: { key: 'at', down: true },
 	from: 'print_job j LEFT JOIN person p ON p.login = j.made_by WHERE true',
 	also: { cancelled: `CASE WHEN j.cancelled_at IS NOT NULL THEN 'yes' END`, again: 'j.reprint_of' },

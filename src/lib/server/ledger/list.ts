@@ -8,7 +8,7 @@ export const eventList: ListSource = {
 	right: 'read',
 	find: 'Find a document, partner, order or person',
 	empty: 'Nothing is booked yet.',
-	id: 'e.id',
+	id: ['e.id'],
 	sort: { key: 'recorded', down: true },
 	from: `event e LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
 		LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN event u ON u.undoes = e.id WHERE true`,

@@ -67,17 +67,21 @@ async function found(sql: Db, source: ListSource, text: string): Promise<{ where
 const all = (sql: Db, pieces: Piece[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, nothing(sql));
 
 /** Rows after a cursor, or before it, in the list's order; what has no value stands last. */
-function beside(sql: Db, c: SourceColumn, idBy: string, down: boolean, at: Cursor, before: boolean): Piece {
+function beside(sql: Db, { id }: ListSource, c: SourceColumn, down: boolean, at: Cursor, before: boolean): Piece {
 	const [value, type] = [piece(sql, order(c)), piece(sql, TYPES[c.kind])];
-	const [id, collate] = [piece(sql, idBy), piece(sql, TYPES[c.kind] === 'text' ? 'COLLATE natural_order' : '')];
+	const collate = piece(sql, TYPES[c.kind] === 'text' ? 'COLLATE natural_order' : '');
 	const sign = piece(sql, down === before ? '>' : '<');
 	const limit = sql`${at.value}::text::${type} ${collate}`;
-	if (c.filled) return sql`AND (${value}, ${id}) ${sign} (${limit}, ${at.id}::bigint)`;
+	const ids = piece(sql, id.join(', '));
+	const last = at.id
+		.split('.')
+		.reduce((sum, x, i) => (i ? sql`${sum}, ${x}::bigint` : sql`${x}::bigint`), nothing(sql));
+	if (c.filled) return sql`AND (${value}, ${ids}) ${sign} (${limit}, ${last})`;
 	if (at.value === null)
 		return before
-			? sql`AND (${value} IS NOT NULL OR ${id} ${sign} ${at.id}::bigint)`
-			: sql`AND ${value} IS NULL AND ${id} ${sign} ${at.id}::bigint`;
-	const next = sql`${value} ${sign} ${limit} OR (${value} = ${limit} AND ${id} ${sign} ${at.id}::bigint)`;
+			? sql`AND (${value} IS NOT NULL OR (${ids}) ${sign} (${last}))`
+			: sql`AND ${value} IS NULL AND (${ids}) ${sign} (${last})`;
+	const next = sql`${value} ${sign} ${limit} OR (${value} = ${limit} AND (${ids}) ${sign} (${last}))`;
 	return before ? sql`AND (${next})` : sql`AND (${next} OR ${value} IS NULL)`;
 }
 
@@ -87,6 +91,10 @@ interface Part {
 	ends: { value: string | null; id: string }[];
 	more: boolean;
 }
+/**
+ * Some rows in the list's order. The page is cut first, by what it is sorted and narrowed by; only then is each of its
+ * rows read, so that what a column costs is paid for the rows that show.
+ */
 async function part(
 	sql: Sql,
 	source: ListSource,
@@ -100,14 +108,25 @@ async function part(
 	const columns = source.columns.filter(isRead).map((c) => `${textOf(c)} AS "${c.key}"`);
 	const also = Object.entries(source.also ?? {}).map(([name, from]) => `(${from})::text AS "${name}"`);
 	const way = view.sort.down === before ? 'ASC' : 'DESC';
-	const idBy = source.id;
 	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
-	const besides = at ? beside(sql, by, idBy, view.sort.down, at, before) : sql``;
-	const orderBy = `${by.filled ? '' : `(${by.from} IS NULL) ${before ? 'DESC' : 'ASC'}, `}${order(by)} ${way}, ${idBy} ${way}`;
+	// A cursor of another list, or made up, is no place in this one.
+	const besides =
+		at && at.id.split('.').length === source.id.length
+			? beside(sql, source, by, view.sort.down, at, before)
+			: nothing(sql);
+	const empty = by.filled ? [] : [`(${by.from} IS NULL) ${before ? 'DESC' : 'ASC'}`];
+	const orderBy = [...empty, `${order(by)} ${way}`, ...source.id.map((id) => `${id} ${way}`)].join(', ');
+	const ids = source.id.map((id, i) => `${id} AS list_id${i}`).join(', ');
+	const same = source.id.map((id, i) => `${id} = page.list_id${i}`).join(' AND ');
+	const idText = source.id.map((id) => `${id}::text`).join(" || '.' || ");
 	const got = await sql<(ListRow & { list_value: string | null })[]>`
-		SELECT ${piece(sql, `${idBy}::text AS id, (${by.from})::text AS list_value, ${[...columns, ...also].join(', ')}`)}
-		FROM ${piece(sql, source.from)} ${all(sql, wheres)} ${find.where} ${besides}
-		ORDER BY ${piece(sql, orderBy)} LIMIT ${size + 1}`;
+		WITH page AS MATERIALIZED (
+			SELECT cut.*, row_number() OVER () AS list_no FROM (
+				SELECT ${piece(sql, `${ids}, (${by.from})::text AS list_value`)} FROM ${piece(sql, source.from)}
+				${all(sql, wheres)} ${find.where} ${besides} ORDER BY ${piece(sql, orderBy)} LIMIT ${size + 1}) cut)
+		SELECT page.list_value, row.* FROM page CROSS JOIN LATERAL (
+			SELECT ${piece(sql, [`${idText} AS id`, ...columns, ...also].join(', '))}
+			FROM ${piece(sql, source.from)} AND ${piece(sql, same)}) row ORDER BY page.list_no`;
 	const rows = got.slice(0, size);
 	if (before) rows.reverse();
 	return {

@@ -32,8 +32,8 @@ export interface ListSource {
 	columns: readonly SourceColumn[];
 	sort: Sort;
 	empty: string;
-	/** the id of a row: a bigint, by which rows of one value are told apart */
-	id: string;
+	/** what tells rows of one value apart: one bigint, or several together */
+	id: readonly string[];
 	/** FROM and WHERE, without the words narrowed by */
 	from: string;
 	/** what else a row brings, by name */

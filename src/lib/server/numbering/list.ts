@@ -13,7 +13,7 @@ export const patternList: ListSource = {
 	right: 'write items',
 	find: 'Find a pattern',
 	empty: 'No pattern yet. Create one, then give it to items: their numbers are then drawn, not typed.',
-	id: 'p.id',
+	id: ['p.id'],
 	sort: { key: 'code', down: false },
 	from: 'number_pattern p WHERE true',
 	also: { blocks: 'p.blocks' },
@@ -45,7 +45,7 @@ export const drawnList: ListSource = {
 	right: 'write items',
 	find: 'Find a number, item or order',
 	empty: 'Nothing is drawn yet. Numbers are drawn in a sheet, from the item’s pattern.',
-	id: 'd.id',
+	id: ['d.id'],
 	sort: { key: 'drawn', down: true },
 	from: 'drawn_number d JOIN item i ON i.id = d.item_id JOIN number_pattern p ON p.id = d.pattern_id LEFT JOIN person n ON n.login = d.drawn_by LEFT JOIN orders o ON o.id = d.order_id WHERE true',
 	also: {

@@ -10,7 +10,7 @@ export const peopleList: ListSource = {
 	right: 'manage people',
 	find: 'Find a person',
 	empty: 'Nobody yet.',
-	id: 'p.id',
+	id: ['p.id'],
 	sort: { key: 'name', down: false },
 	from: 'person p WHERE true',
 	columns: [
@@ -35,7 +35,7 @@ export const accessList: ListSource = {
 	right: 'manage tokens',
 	find: 'Find a program',
 	empty: 'No other program has access yet.',
-	id: 't.id',
+	id: ['t.id'],
 	sort: { key: 'made', down: true },
 	from: 'api_token t WHERE true',
 	columns: [

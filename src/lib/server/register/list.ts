@@ -2,6 +2,7 @@ import { addDuration } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
+import { itemChoices, placeChoices, statusChoices } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
 
 /** What is at real places of a number. */
@@ -49,9 +50,10 @@ export const registerList: ListSource = {
 	right: 'read',
 	find: 'Find a number, supplier’s number or item',
 	empty: 'No lot or serial is booked yet. They come with the first delivery.',
-	id: 'k.id',
+	id: ['k.id'],
 	sort: { key: 'number', down: false },
-	from: `mark_now k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked'`,
+	// Joined from outside, so that a count leaves out what it does not need.
+	from: `mark_now k LEFT JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked'`,
 	also: { itemCode: 'i.code', unit: 'i.unit', kind: 'k.kind' },
 	finds,
 	unasked: (find): Record<string, { is: string }> => (find ? {} : { show: { is: 'on hand' } }),
@@ -64,7 +66,7 @@ export const registerList: ListSource = {
 			from: 'i.name',
 			filled: true,
 			where: (sql, { is }) => sql`k.item_id = (SELECT x.id FROM item x WHERE x.code = ${is ?? ''})`,
-			options: (sql) => sql`SELECT code AS value, name AS label FROM item ORDER BY name`
+			options: itemChoices
 		},
 		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
 		{
@@ -84,8 +86,7 @@ export const registerList: ListSource = {
 			where: (sql, { is }) =>
 				sql`k.id IN (SELECT b.mark_id FROM balance b WHERE b.qty > 0 AND NOT b.virtual AND b.place_id = ANY(ARRAY(
 					SELECT p.id FROM place p WHERE p.code = ${is ?? ''} UNION SELECT p.id FROM place s JOIN place p ON p.site_id = s.id WHERE s.code = ${is ?? ''})))`,
-			options: (sql) =>
-				sql`SELECT code AS value, code AS label FROM place WHERE NOT virtual ORDER BY code COLLATE natural_order`
+			options: placeChoices
 		},
 		{ key: 'state', label: 'State', kind: 'text', text: state, computed: true },
 		{ key: 'expires', label: 'Expires', kind: 'day', from: 'k.expires_on' },
@@ -106,12 +107,7 @@ export const registerList: ListSource = {
 			from: 'k.status',
 			filled: true,
 			extra: true,
-			choices: [
-				{ value: 'released', label: 'released' },
-				{ value: 'quarantine', label: 'quarantine' },
-				{ value: 'held', label: 'on hold' },
-				{ value: 'rejected', label: 'rejected' }
-			]
+			choices: statusChoices
 		},
 		{
 			key: 'kind',

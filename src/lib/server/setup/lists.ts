@@ -9,7 +9,7 @@ export const itemList: ListSource = {
 	right: 'write items',
 	find: 'Find an item',
 	empty: 'No item yet. Add the first one above.',
-	id: 'i.id',
+	id: ['i.id'],
 	sort: { key: 'code', down: false },
 	from: `item i LEFT JOIN item_kind d ON d.id = i.kind_id LEFT JOIN item_rule r ON r.item_id = i.id AND r.step = 'receipt' WHERE true`,
 	columns: [
@@ -53,7 +53,7 @@ export const kindList: ListSource = {
 	find: 'Find a kind',
 	empty:
 		'No kind yet. A kind holds one marking rule for many items: chemicals by lot with expiry, electronics by serial.',
-	id: 'k.id',
+	id: ['k.id'],
 	sort: { key: 'name', down: false },
 	from: 'item_kind k WHERE true',
 	columns: [
@@ -83,7 +83,7 @@ export const partnerList: ListSource = {
 	right: 'write places and partners',
 	find: 'Find a partner',
 	empty: 'No partner yet. Add the suppliers and customers above.',
-	id: 'p.id',
+	id: ['p.id'],
 	sort: { key: 'name', down: false },
 	from: 'partner p WHERE true',
 	columns: [
@@ -114,7 +114,7 @@ export const placeList: ListSource = {
 	right: 'write places and partners',
 	find: 'Find a place',
 	empty: 'No place yet. Add the site first, then its bins.',
-	id: 'p.id',
+	id: ['p.id'],
 	sort: { key: 'code', down: false },
 	from: 'place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual',
 	columns: [
@@ -148,7 +148,7 @@ export const factList: ListSource = {
 	find: 'Find a field',
 	empty:
 		'No extra field yet. Add what you want to know besides numbers and dates: a certificate, a temperature on arrival, a melt number.',
-	id: 'f.id',
+	id: ['f.id'],
 	sort: { key: 'name', down: false },
 	from: 'fact f WHERE true',
 	columns: [
@@ -207,7 +207,7 @@ export const jobList: ListSource = {
 	right: 'write places and partners',
 	find: 'Find a job',
 	empty: 'No job yet. Add the first one above.',
-	id: 'j.id',
+	id: ['j.id'],
 	sort: { key: 'code', down: false },
 	from: 'job j LEFT JOIN partner p ON p.id = j.partner_id WHERE true',
 	columns: [

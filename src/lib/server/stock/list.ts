@@ -1,3 +1,4 @@
+import { itemChoices, placeChoices, statusChoices } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
 
 /** What is on hand: each lot, serial and unmarked stock at each place. */
@@ -7,8 +8,7 @@ export const stockList: ListSource = {
 	right: 'read',
 	find: 'Find an item, number or place',
 	empty: 'Nothing is on hand. Stock comes with the first delivery.',
-	// A mark may stand at many places: a row is told apart by both.
-	id: '(b.mark_id * 100000 + b.place_id)',
+	id: ['b.mark_id', 'b.place_id'],
 	sort: { key: 'item', down: false },
 	from: `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual`,
 	also: { mark: 'k.id', markKind: 'k.kind', unit: 'i.unit', itemCode: 'i.code', statusNow: 'k.status' },
@@ -20,7 +20,7 @@ export const stockList: ListSource = {
 			from: 'i.name',
 			filled: true,
 			where: (sql, { is }) => sql`i.code = ${is ?? ''}`,
-			options: (sql) => sql`SELECT code AS value, name AS label FROM item ORDER BY name`
+			options: itemChoices
 		},
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
 		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
@@ -33,8 +33,7 @@ export const stockList: ListSource = {
 			mono: true,
 			where: (sql, { is }) =>
 				sql`(p.code = ${is ?? ''} OR p.site_id = (SELECT s.id FROM place s WHERE s.code = ${is ?? ''}))`,
-			options: (sql) =>
-				sql`SELECT code AS value, code AS label FROM place WHERE NOT virtual ORDER BY code COLLATE natural_order`
+			options: placeChoices
 		},
 		{ key: 'qty', label: 'On hand', kind: 'number', from: 'b.qty', text: 'trim_scale(b.qty)::text', filled: true },
 		{ key: 'expires', label: 'Expires', kind: 'day', from: 'k.expires_on' },
@@ -44,12 +43,7 @@ export const stockList: ListSource = {
 			kind: 'choice',
 			from: 'k.status',
 			filled: true,
-			choices: [
-				{ value: 'released', label: 'released' },
-				{ value: 'quarantine', label: 'quarantine' },
-				{ value: 'held', label: 'on hold' },
-				{ value: 'rejected', label: 'rejected' }
-			]
+			choices: statusChoices
 		}
 	]
 };

@@ -2,7 +2,7 @@ import type { Db } from '../database/connect.ts';
 import { addDuration, type Day } from '../../core/dates/dates.ts';
 import { DOCUMENT_KINDS, DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can, type Role } from '../../core/people/can.ts';
-import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
+import { dayIn, type Zone } from '../../core/time/clock.ts';
 
 /** What waits for a person, by area: the numbers on the rail. Due is what is due today where it happens. */
 export async function waiting(sql: Db, role: Role, now = new Date()): Promise<Record<string, number>> {
@@ -45,24 +45,4 @@ export async function stockNotes(sql: Db, today: Day): Promise<{ stopped: StockN
 		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT m.id FROM mark m WHERE m.expires_on <= ${soon}::date UNION SELECT c.id FROM mark m JOIN mark c ON c.parent_id = m.id AND c.expires_on IS NULL WHERE m.expires_on <= ${soon}::date) AND b.qty > 0 ORDER BY k.expires_on, k.number LIMIT 20`
 	]);
 	return { stopped: [...stopped], expiring: [...expiring] };
-}
-
-/** An event as Today lists it. */
-export interface LastEvent {
-	id: string;
-	kind: string;
-	at: string;
-	by: string;
-	document: string | null;
-	partner: string | null;
-	movements: number;
-	undone: boolean;
-}
-/** The last events of the ledger; times are the firm's. */
-export async function lastEvents(sql: Db, zone: Zone): Promise<LastEvent[]> {
-	const rows = await sql<(Omit<LastEvent, 'at'> & { at: Date })[]>`
-		SELECT e.id, e.kind, e.recorded_at AS at, coalesce(n.name, e.recorded_by) AS by, e.document, coalesce(q.name, j.name) AS partner,
-			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements, EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone
-		FROM event e LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id ORDER BY e.id DESC LIMIT 8`;
-	return rows.map((r) => ({ ...r, at: timeIn(zone, r.at) }));
 }

@@ -21,7 +21,6 @@ export async function traceView(
 	direction: 'forward' | 'back',
 	{ since, asOf }: { since?: string | null; asOf?: string | null } = {}
 ): Promise<TraceView | null> {
-	const started = performance.now();
 	const roots = await findRoots(sql, { mark });
 	if (!roots) return null;
 	const forward = direction === 'forward';
@@ -42,7 +41,7 @@ export async function traceView(
 		gone: new Map(gone.map((g) => [`${g.mark} ${g.holder}`, { document: g.document, at: day(g.at) }])),
 		time: (at: string) => time(new Date(at))
 	};
-	return presentTrace(slice, roots, result, papers, Math.round(performance.now() - started));
+	return presentTrace(slice, roots, result, papers);
 }
 
 /** Of what is gone to somebody: the last paper that it went on, by mark and partner or job. */

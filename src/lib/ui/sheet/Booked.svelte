@@ -26,7 +26,7 @@
 			<TableHead
 				><TableRow
 					><TableHeader>When</TableHeader><TableHeader>What</TableHeader><TableHeader>By</TableHeader><TableHeader
-						class="num">Movements</TableHeader
+						class="num">Quantities</TableHeader
 					><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
 				></TableHead
 			>
