@@ -1,4 +1,5 @@
 <script lang="ts">
+	import GridField from '../fields/GridField.svelte';
 	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
@@ -10,12 +11,14 @@
 		value: string;
 		/** what a screen reader says, where the fact's name alone says too little */
 		says?: string;
+		/** stands in a row of a sheet */
+		grid?: boolean;
 		/** names the field for the keys that go from one to the next */
 		field?: string;
 		onchange: (value: string) => unknown;
 		onkeydown?: (e: KeyboardEvent) => void;
 	}
-	let { fact, value, says = fact.name, field, onchange, onkeydown }: Props = $props();
+	let { fact, value, says = fact.name, grid = false, field, onchange, onkeydown }: Props = $props();
 	let said = $state('');
 	async function keep(file: File) {
 		said = 'Keeping…';
@@ -27,6 +30,15 @@
 			said = (e as Error).message;
 		}
 	}
+	const attributes = $derived({
+		ch: { number: 6, date: 11, text: 14, choice: 14, file: 14 }[fact.kind],
+		'data-field': field,
+		maxlength: '200',
+		inputmode: fact.kind === 'number' ? 'decimal' : undefined,
+		title: limitsOf(fact) || undefined,
+		placeholder: fact.kind === 'date' ? '31 Mar 2027' : '',
+		onkeydown
+	});
 	const file = $derived(fact.kind === 'file' ? fileOf(value) : null);
 </script>
 
@@ -51,20 +63,10 @@
 		/>
 		{#if said}<span class="soft" role="status">{said}</span>{/if}
 	</span>
+{:else if grid}
+	<GridField label={says} {value} {onchange} {...attributes} />
 {:else}
-	<Text
-		label={says}
-		hide
-		shown={value}
-		ch={fact.kind === 'number' ? 6 : fact.kind === 'date' ? 11 : 14}
-		data-field={field}
-		maxlength="200"
-		inputmode={fact.kind === 'number' ? 'decimal' : undefined}
-		title={limitsOf(fact) || undefined}
-		placeholder={fact.kind === 'date' ? '31 Mar 2027' : ''}
-		{onkeydown}
-		onchange={(e) => onchange(e.currentTarget.value)}
-	/>
+	<Text label={says} hide shown={value} onchange={(e) => onchange(e.currentTarget.value)} {...attributes} />
 {/if}
 
 <style>

@@ -187,6 +187,7 @@
 						{#each line.facts as f (f.code)}
 							<TableCell data-column="fact {f.code}" data-label="{f.name}{f.unit ? `, ${f.unit}` : ''}"
 								><FactField
+									grid
 									fact={f}
 									says="{f.name}, row {at(row)}"
 									value={row.facts[f.code] ?? ''}
@@ -229,7 +230,13 @@
 		margin: 0.4rem 0.75rem;
 		font-size: 0.8125rem;
 	}
-	.wide :global(td) {
+	.wide :global(:is(th, td)) {
+		padding: 0 0.5rem;
+	}
+	.wide :global(:is(th, td):first-child) {
+		padding-left: 0.75rem;
+	}
+	.wide :global(td:not(.check)) {
 		white-space: nowrap;
 	}
 	.wide :global(tr.under td) {

@@ -166,6 +166,7 @@
 					</TableCell>
 					{#each line.facts as f (f.code)}<TableCell
 							>{#if p.kind !== 'unmarked' && !readonly}<FactField
+									grid
 									fact={f}
 									says="{f.name} of {p.number}"
 									value={p.facts[f.code] ?? ''}

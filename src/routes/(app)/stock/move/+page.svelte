@@ -181,6 +181,7 @@
 							>{/if}{#each l.facts as f (f.code)}<span class="fact"
 								>{f.name}{f.unit ? `, ${f.unit}` : ''}
 								<FactField
+									grid
 									fact={f}
 									says="{f.name} of {l.number ?? l.itemName}, part {n + 1}"
 									value={p.facts?.[f.code] ?? ''}
