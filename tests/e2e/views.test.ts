@@ -58,7 +58,7 @@ describe('every view', () => {
 					await page.goto(app.base + path);
 					for (const size of sizes) {
 						await page.setViewportSize(size);
-						await page.emulateMedia({ colorScheme: 'light' });
+						await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
 						found.push(...(await faults(page, path, `${size.width}`)));
 						await page.emulateMedia({ colorScheme: 'dark' });
 						found.push(...(await faults(page, path, `${size.width}, dark`, COLOURS)));
