@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { json, redirect, type Handle, type HandleServerError, type RequestEvent, type ServerInit } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
+import { useDecimalSign } from '$lib/core/quantity/sign';
 import { unfit } from '$lib/core/text/text';
 import { operationOf } from '$lib/server/api/contract';
 import { isLost } from '$lib/server/database/lost';
@@ -100,6 +101,7 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 	else {
 		const secret = cookies.get('session');
 		if (secret) locals.person = await personOf(pool(), secret);
+		if (locals.person) useDecimalSign(locals.person.sign);
 		// A cookie goes along by itself, so what changes anything must come from our own pages; signing in too.
 		const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
 		if (changes && (locals.person || !api) && request.headers.get('origin') !== url.origin)

@@ -1,3 +1,4 @@
+import { grouped } from '$lib/core/quantity/sign';
 import { json } from '@sveltejs/kit';
 import { pool } from '$lib/server/database/pool';
 import { allow, answer, body } from '$lib/server/request';
@@ -10,6 +11,6 @@ export const POST: RequestHandler = (event) =>
 		const who = allow(event, 'move stock');
 		const booked = await putAway(pool(), who, await body(event.request));
 		return json({
-			said: `Moved: ${booked.movements.toLocaleString('en')} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`
+			said: `Moved: ${grouped(booked.movements)} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`
 		});
 	});

@@ -1,3 +1,4 @@
+import { grouped } from '../quantity/sign.ts';
 import { sayDuration, showDay, type Day } from '../dates/dates.ts';
 import { sayStatus } from '../ledger/status.ts';
 import { readBack, type Block } from '../numbering/pattern.ts';
@@ -37,8 +38,7 @@ export const twice = define<object>('twice', 'stop', (s) => `${s.text} stand${s.
 export const tooMany = define<{ count: number; most: number }>(
 	'too many',
 	'stop',
-	(_s, a) =>
-		`${a.count.toLocaleString('en')} numbers are more than one document takes (${a.most.toLocaleString('en')}). Split it.`
+	(_s, a) => `${grouped(a.count)} numbers are more than one document takes (${grouped(a.most)}). Split it.`
 );
 
 // Places, runs and roles ------------------------------------------------------------------------
@@ -356,7 +356,7 @@ export const outlives = define<{ what: string; part: string; on: Day; days: numb
 	'outlives',
 	'note',
 	(s, a, level) =>
-		`${s.text || a.what} would outlive ${a.part}, which expires ${showDay(a.on)}, by ${a.days.toLocaleString('en')} ${a.days === 1 ? 'day' : 'days'}.${ask(level, 'Type an earlier date, or say why.')}`,
+		`${s.text || a.what} would outlive ${a.part}, which expires ${showDay(a.on)}, by ${grouped(a.days)} ${a.days === 1 ? 'day' : 'days'}.${ask(level, 'Type an earlier date, or say why.')}`,
 	'what is made would outlive something that goes into it'
 );
 /** A date that cannot be read, or that is none. */

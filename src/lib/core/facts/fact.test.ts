@@ -39,7 +39,7 @@ describe('a value as typed', () => {
 		[fact(), 'warm', '“warm” is not a number. Type digits'],
 		[fact(), '4.55', '4.55 has 2 decimals; at most 1 are kept'],
 		[fact({ decimals: 0 }), '4.5', 'whole numbers are kept'],
-		[fact(), '4,5', 'is not a number'],
+		[fact(), '4,5', 'decimals come after a point here. Type 4.5'],
 		[text, 'x'.repeat(201), 'more than 200 characters'],
 		[day, '31 Feb 2027', 'in the calendar'],
 		[choice, 'dry', '“dry” is none of its choices: sound, wet'],

@@ -1,5 +1,6 @@
 import { parseDay, showDay } from '../dates/dates.ts';
 import { less, show, type Qty } from '../quantity/quantity.ts';
+import { isPlain, unreadable, written } from '../quantity/sign.ts';
 import type { How } from '../marking/rule.ts';
 import type { Strength } from '../checks/check.ts';
 
@@ -33,13 +34,13 @@ export interface AskedFact extends Fact {
 /** Values by the fact's code; numbers as decimal text, dates as YYYY-MM-DD, a file as its SHA-256, a blank, its name. */
 export type Facts = Record<string, string>;
 
+const signed = (q: Qty) => (q.startsWith('-') ? '−' + show(q.slice(1)) : show(q));
 /** "2 to 8 °C", "at most 0.5 %"; empty without limits. */
 export function limitsOf(fact: Pick<Fact, 'low' | 'high' | 'unit'>): string {
 	const unit = fact.unit ? ` ${fact.unit}` : '';
-	const sign = (q: Qty) => (q.startsWith('-') ? '−' + show(q.slice(1)) : show(q));
-	if (fact.low !== null && fact.high !== null) return `${sign(fact.low)} to ${sign(fact.high)}${unit}`;
-	if (fact.high !== null) return `at most ${sign(fact.high)}${unit}`;
-	return fact.low !== null ? `at least ${sign(fact.low)}${unit}` : '';
+	if (fact.low !== null && fact.high !== null) return `${signed(fact.low)} to ${signed(fact.high)}${unit}`;
+	if (fact.high !== null) return `at most ${signed(fact.high)}${unit}`;
+	return fact.low !== null ? `at least ${signed(fact.low)}${unit}` : '';
 }
 
 /**
@@ -53,16 +54,14 @@ export function readFact(fact: Fact, typed: string): { value: string; outside?: 
 	if (!t) return bad('nothing is typed.');
 	switch (fact.kind) {
 		case 'number': {
-			const plain = t.replace(/\s/gu, '').replace(/^−/u, '-');
-			if (!/^-?\d{1,12}(\.\d+)?$/.test(plain))
-				return bad(
-					`“${t.slice(0, 20)}” is not a number. Type digits, with a point before decimals: ${fact.unit ? `4.5, in ${fact.unit}` : '4.5'}.`
-				);
+			const plain = t.replace(/^−/u, '-');
+			if (!isPlain(plain)) return bad(unreadable(t, 'a number'));
 			const [whole, places = ''] = plain.replace('-', '').split('.');
+			if (whole.length > 12) return bad(`${t.slice(0, 20)} is more than can be kept.`);
 			const kept = places.replace(/0+$/, '');
 			if (kept.length > fact.decimals)
 				return bad(
-					`${t} has ${kept.length} decimals; ${fact.decimals ? `at most ${fact.decimals} are kept` : 'whole numbers are kept'}.`
+					`${written(t)} has ${kept.length} decimals; ${fact.decimals ? `at most ${fact.decimals} are kept` : 'whole numbers are kept'}.`
 				);
 			const size = (whole.replace(/^0+(?=\d)/, '') || '0') + (kept ? '.' + kept : '');
 			const value = plain.startsWith('-') && size !== '0' ? '-' + size : size;
@@ -96,8 +95,7 @@ export function fileOf(value: string): { sha256: string; name: string } | null {
 
 /** A kept value as people read it: "4.5 °C", "3 Mar 2027", "certificate.pdf". */
 export function showFact(fact: Pick<Fact, 'kind' | 'unit'>, value: string): string {
-	if (fact.kind === 'number')
-		return (value.startsWith('-') ? '−' + show(value.slice(1)) : show(value)) + (fact.unit ? ` ${fact.unit}` : '');
+	if (fact.kind === 'number') return signed(value) + (fact.unit ? ` ${fact.unit}` : '');
 	if (fact.kind === 'date') return /^\d{4}-\d\d-\d\d$/.test(value) ? showDay(value) : value;
 	if (fact.kind === 'file') return fileOf(value)?.name ?? value;
 	return value;

@@ -1,3 +1,4 @@
+import { grouped } from '../quantity/sign.ts';
 import { z } from 'zod';
 import { factValues, id, key, line, number, quantity, text } from '../text/input.ts';
 import { KINDS, ROLES } from './events.ts';
@@ -76,7 +77,7 @@ export const eventInput = z.strictObject({
 	runs: z.array(runInput).max(20_000).nullish(),
 	movements: z
 		.array(movementInput)
-		.max(MOST_MOVEMENTS, `One event has at most ${MOST_MOVEMENTS.toLocaleString('en')} movements. Split it.`)
+		.max(MOST_MOVEMENTS, { error: () => `One event has at most ${grouped(MOST_MOVEMENTS)} movements. Split it.` })
 		.nullish(),
 	undoes: key.nullish(),
 	/** id of the order that this event belongs to; set by the screens */

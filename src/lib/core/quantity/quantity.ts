@@ -1,37 +1,34 @@
 import Fraction from 'fraction.js';
 import { plus, ZERO } from './fractions.ts';
+import { grouped, isPlain, unreadable, written } from './sign.ts';
 
 /** A decimal number as text, as PostgreSQL's numeric gives it. Never a float. */
 export type Qty = string;
 
 /**
- * Reads a quantity as typed.
+ * Reads a quantity as it is kept, or as `typedNumber` left it.
  * @param decimals how many decimals the item's unit has
  * @returns the quantity without superfluous zeros, or what is wrong with it
  */
-export function parseQty(typed: string, decimals: number, unit = ''): { qty: Qty } | { problem: string } {
-	const t = typed.trim().replace(/\s/gu, '');
+export function parseQty(text: string, decimals: number, unit = ''): { qty: Qty } | { problem: string } {
+	const t = text.trim();
 	if (!t) return { problem: 'Type a quantity.' };
-	const grouped = /^\d{1,3}(,\d{3})+(\.\d+)?$/.test(t) ? t.replaceAll(',', '') : t;
-	if (/^-/.test(grouped)) return { problem: `${short(t)} is below zero. A quantity is more than zero.` };
-	if (!/^\d+(\.\d+)?$/.test(grouped))
-		return {
-			problem: `“${short(t)}” is not a quantity. Type digits, with a point before decimals: 12.5.`
-		};
-	const [whole, rest = ''] = grouped.split('.');
+	if (t.startsWith('-') && isPlain(t)) return { problem: `${cut(t)} is below zero. A quantity is more than zero.` };
+	if (!isPlain(t)) return { problem: unreadable(t, 'a quantity') };
+	const [whole, rest = ''] = t.split('.');
 	const places = rest.replace(/0+$/, '');
-	if (whole.replace(/^0+/, '').length > 12) return { problem: `${short(t)} is more than Earmark can hold.` };
+	if (whole.replace(/^0+/, '').length > 12) return { problem: `${cut(t)} is more than Earmark can hold.` };
 	if (places.length > decimals)
 		return {
 			problem: decimals
-				? `${short(t)} has ${places.length} decimals; ${unit || 'this unit'} has ${decimals}.`
-				: `${short(t)} is not a whole number; ${unit || 'this unit'} comes in whole pieces.`
+				? `${cut(t)} has ${places.length} decimals; ${unit || 'this unit'} has ${decimals}.`
+				: `${cut(t)} is not a whole number; ${unit || 'this unit'} comes in whole pieces.`
 		};
 	const qty = (whole.replace(/^0+(?=\d)/, '') || '0') + (places ? '.' + places : '');
 	if (/^0(\.0*)?$/.test(qty)) return { problem: 'A quantity is more than zero.' };
 	return { qty };
 }
-const short = (t: string) => (t.length > 20 ? t.slice(0, 20) + '…' : t);
+const cut = (t: string) => (t.length > 20 ? t.slice(0, 20) + '…' : written(t));
 
 /** The exact sum of two quantities of one unit. */
 export const add = (a: Qty, b: Qty): Qty => exact(new Fraction(a).add(b));
@@ -56,10 +53,12 @@ export function show(qty: Qty, decimals = 6): string {
 	const plain = /^(?:0|-?[1-9]\d*)(?:\.(\d+))?$/.exec(qty);
 	const text =
 		plain && (plain[1] ?? '').length <= decimals ? qty : new Fraction(qty).round(decimals).toString(decimals);
-	const [whole, rest = ''] = text.replace(/[()]/g, '').split('.');
-	const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, ',');
-	const places = rest.replace(/0+$/, '');
-	return places ? `${grouped}.${places}` : grouped;
+	return grouped(
+		text
+			.replace(/[()]/g, '')
+			.replace(/(\.\d*?)0+$/, '$1')
+			.replace(/\.$/, '')
+	);
 }
 
 /**

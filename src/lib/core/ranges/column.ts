@@ -1,3 +1,4 @@
+import { typedNumber } from '../quantity/sign.ts';
 import { next, parseFill } from './ranges.ts';
 
 /** One row that a pasted column gives: a number, or a run of them. */
@@ -12,9 +13,13 @@ export interface ColumnRow {
 /**
  * Reads a pasted column, or columns from a spreadsheet. Consecutive serials become one row; a number that stands
  * twice stays twice, so that the sheet can say so. Blank lines are left out and counted.
- * @param tracking what the item carries: serials (optionally lot first), or lot, quantity, expiry
+ * @param line what its item carries: serials (optionally lot first), or lot, quantity, expiry; and how many decimals its
+ * quantities have
  */
-export function readColumn(text: string, tracking: string): { rows: ColumnRow[]; numbers: number; blanks: number } {
+export function readColumn(
+	text: string,
+	{ tracking, decimals }: { tracking: string; decimals: number }
+): { rows: ColumnRow[]; numbers: number; blanks: number } {
 	const lines = text.replace(/\r\n?/g, '\n').replace(/\n$/, '').split('\n');
 	const rows: ColumnRow[] = [];
 	let [numbers, blanks] = [0, 0];
@@ -26,7 +31,11 @@ export function readColumn(text: string, tracking: string): { rows: ColumnRow[];
 		}
 		if (!tracking.includes('serial')) {
 			const [lot, qty, expiresOn] = tracking === 'none' ? ['', cells[0], ''] : cells;
-			rows.push({ ...(lot ? { lot } : {}), ...(qty ? { qty } : {}), ...(expiresOn ? { expiresOn } : {}) });
+			rows.push({
+				...(lot ? { lot } : {}),
+				...(qty ? { qty: typedNumber(qty, decimals) } : {}),
+				...(expiresOn ? { expiresOn } : {})
+			});
 			numbers++;
 			continue;
 		}

@@ -129,7 +129,7 @@ describe('what is typed into the number field', () => {
 describe('a pasted column', () => {
 	it('keeps order and duplicates, leaves blanks out, makes runs of what follows', () => {
 		const pasted = 'VB-1\r\nVB-2\r\n\r\nVB-2\r\n  \r\nVB-3\r\nVB-10, 3\r\n';
-		expect(readColumn(pasted, 'serial')).toEqual({
+		expect(readColumn(pasted, { tracking: 'serial', decimals: 0 })).toEqual({
 			rows: [
 				{ serial: 'VB-1', count: 2 },
 				{ serial: 'VB-2', count: 2 },
@@ -140,17 +140,17 @@ describe('a pasted column', () => {
 		});
 	});
 	it('reads lot, quantity and expiry from a spreadsheet’s columns', () => {
-		expect(readColumn('C-611\t60\t2027-03-31\nC-612\t40', 'lot').rows).toEqual([
+		expect(readColumn('C-611\t60\t2027-03-31\nC-612\t40', { tracking: 'lot', decimals: 0 }).rows).toEqual([
 			{ lot: 'C-611', qty: '60', expiresOn: '2027-03-31' },
 			{ lot: 'C-612', qty: '40' }
 		]);
-		expect(readColumn('L1\tS-1\nL1\tS-2\nL2\tS-3', 'lot and serial').rows).toEqual([
+		expect(readColumn('L1\tS-1\nL1\tS-2\nL2\tS-3', { tracking: 'lot and serial', decimals: 0 }).rows).toEqual([
 			{ lot: 'L1', serial: 'S-1', count: 2 },
 			{ lot: 'L2', serial: 'S-3', count: 1 }
 		]);
 	});
 	it('ten thousand consecutive numbers are one row', () => {
-		expect(readColumn(expand('S-00001', 10_000).join('\n'), 'serial').rows).toEqual([
+		expect(readColumn(expand('S-00001', 10_000).join('\n'), { tracking: 'serial', decimals: 0 }).rows).toEqual([
 			{ serial: 'S-00001', count: 10_000 }
 		]);
 	});

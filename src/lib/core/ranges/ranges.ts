@@ -1,3 +1,4 @@
+import { grouped } from '../quantity/sign.ts';
 /** Consecutive numbers shown as one: PW-0001 … PW-0050 · 50. */
 export interface Range {
 	first: string;
@@ -35,7 +36,7 @@ export const MOST_STEP = 10_000;
  */
 export function expand(first: string, count: number, step = 1): string[] {
 	if (!Number.isInteger(count) || count < 1 || count > MOST)
-		throw new RangeError(`A run holds 1 to ${MOST.toLocaleString('en')} numbers.`);
+		throw new RangeError(`A run holds 1 to ${grouped(MOST)} numbers.`);
 	if (count === 1) return [first];
 	const s = split(first);
 	if (!s) throw new RangeError(`${first} has no digits to count on from. Type each number, or paste a column.`);
@@ -139,13 +140,12 @@ export function parseFill(typed: string): Filled {
 	}
 	const count = runs.reduce((n, r) => n + r.count, 0);
 	return count > MOST
-		? { problem: `A run holds 1 to ${MOST.toLocaleString('en')} numbers; this asks for ${count.toLocaleString('en')}.` }
+		? { problem: `A run holds 1 to ${grouped(MOST)} numbers; this asks for ${grouped(count)}.` }
 		: { runs, count };
 }
 
 function readRun(typed: string, count: number, step: number): TypedRun | { problem: string } {
-	if (step < 1 || step > MOST_STEP)
-		return { problem: `A step is 1 to ${MOST_STEP.toLocaleString('en')}; this asks for ${step}.` };
+	if (step < 1 || step > MOST_STEP) return { problem: `A step is 1 to ${grouped(MOST_STEP)}; this asks for ${step}.` };
 	const span = /^(\S+)\s*(?:…|\.\.+|\s+to\s+)\s*(\S+)$/u.exec(typed);
 	if (!span) {
 		const run = checked(typed, count);
@@ -170,7 +170,7 @@ export function filledWords(filled: { runs: readonly TypedRun[]; count: number }
 		return r.count === 1 ? r.first : r.count === 2 ? `${r.first}, ${last}` : `${r.first} … ${last}${steps}`;
 	});
 	const more = filled.runs.length > 4 ? ' and more' : '';
-	return `${filled.count.toLocaleString('en')}: ${words.join(', ')}${more}`;
+	return `${grouped(filled.count)}: ${words.join(', ')}${more}`;
 }
 
 function checked(first: string, count: number): TypedRun | { problem: string } {
@@ -178,7 +178,7 @@ function checked(first: string, count: number): TypedRun | { problem: string } {
 	if (/[\s\p{Cc}]/u.test(first)) return { problem: `“${first}” has a blank in it. Type each number apart.` };
 	if (count < 1 || count > MOST)
 		return {
-			problem: `A run holds 1 to ${MOST.toLocaleString('en')} numbers; this asks for ${count}.`
+			problem: `A run holds 1 to ${grouped(MOST)} numbers; this asks for ${count}.`
 		};
 	if (count > 1 && !split(first))
 		return {

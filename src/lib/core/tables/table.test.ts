@@ -96,7 +96,7 @@ describe('the firm’s own facts', () => {
 
 describe('rows', () => {
 	it('carry their facts', () => {
-		const cells = readCells('lot,qty,expiry\nA1,12.5,31 Mar 2027\nA2,"1,000",2027-04-01\n');
+		const cells = readCells('lot,qty,expiry\nA1,12.5,31 Mar 2027\nA2,"1,000.0",2027-04-01\n');
 		const { mapping } = guess(cells[0], line);
 		expect(mapRows(cells, mapping, 1, line)).toEqual({
 			numbers: 2,

@@ -2,6 +2,7 @@ import Papa from 'papaparse';
 import { parseDay } from '../dates/dates.ts';
 import { readFact, type Fact, type Facts } from '../facts/fact.ts';
 import { parseQty } from '../quantity/quantity.ts';
+import { typedNumber } from '../quantity/sign.ts';
 import { next } from '../ranges/ranges.ts';
 
 /** What a column of a table can be; a fact stands under "fact " and its code. */
@@ -155,7 +156,7 @@ export function mapRows(
 		if (line.tracking.includes('serial') && !row.serial) say('has no serial.');
 		if (line.tracking.includes('lot') && !row.lot) say('has no lot.');
 		if (!line.tracking.includes('serial')) {
-			const q = parseQty(row.qty ?? '', line.decimals, line.unit);
+			const q = parseQty(typedNumber(row.qty ?? '', line.decimals), line.decimals, line.unit);
 			if ('problem' in q) say(row.qty ? q.problem : 'has no quantity.');
 			else row.qty = q.qty;
 		}
@@ -167,8 +168,10 @@ export function mapRows(
 		}
 		for (const fact of line.facts ?? []) {
 			const typed = row.facts?.[fact.code];
-			const read = typed ? readFact(fact, typed) : null;
-			if (read && 'problem' in read) say(read.problem);
+			if (!typed) continue;
+			const read = readFact(fact, fact.kind === 'number' ? typedNumber(typed, fact.decimals) : typed);
+			if ('problem' in read) say(read.problem);
+			else row.facts![fact.code] = read.value;
 		}
 		numbers++;
 		const open = rows.at(-1);

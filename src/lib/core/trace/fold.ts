@@ -1,5 +1,5 @@
 import { group } from '../group/group.ts';
-import { show, total } from '../quantity/quantity.ts';
+import { total } from '../quantity/quantity.ts';
 import { compress, expand } from '../ranges/ranges.ts';
 import type { TraceMark, TreeNode, WhereRow } from './view.ts';
 
@@ -11,7 +11,6 @@ export interface FoldedRow extends WhereRow {
 	/** the single serials of a range */
 	inner: WhereRow[];
 }
-const plain = (shown: string) => shown.replaceAll(',', '');
 /** What is here first, then what is gone. */
 const ORDER = ['on hand', 'in process', 'shipped', 'issued', 'unmarked', 'scrapped', 'adjusted', 'sent back'];
 
@@ -35,8 +34,8 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 				first: markOf(inner[0]),
 				last: markOf(inner[inner.length - 1]),
 				inner,
-				qty: show(String(inner.length)),
-				content: show(total(inner.map((w) => plain(w.content)))),
+				qty: String(inner.length),
+				content: total(inner.map((w) => w.content)),
 				part: inner.reduce((sum, w) => sum + w.part, 0)
 			});
 		}

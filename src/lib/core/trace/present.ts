@@ -1,7 +1,7 @@
 import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
 import { plus, ZERO } from '../quantity/fractions.ts';
-import { exact, roundToTotal, show, type Qty } from '../quantity/quantity.ts';
+import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
 import type { Step, StepSide, TraceMark, TraceView, ViewGap, WhereRow } from './view.ts';
 
@@ -90,7 +90,7 @@ export function presentTrace(
 			kind: g.kind,
 			what: GAP_WORDS[g.kind],
 			mark: g.mark ? keep(g.mark) : null,
-			qty: show(g.qty),
+			qty: g.qty,
 			run: g.run ? slice.runs.get(g.run)!.code : null,
 			document: papers.events.get(g.event)?.document ?? null
 		})),
@@ -117,7 +117,7 @@ function presentWhere(
 		result.where.map((w) => w.content),
 		decimals
 	);
-	view.rootQty = show(exact(result.rootQty.round(decimals)), decimals);
+	view.rootQty = exact(result.rootQty.round(decimals));
 	view.where = result.where.map((w, i): WhereRow => {
 		const paper = w.mark && w.state !== 'on hand' ? papers.gone.get(`${w.mark} ${w.at}`) : undefined;
 		return {
@@ -127,8 +127,8 @@ function presentWhere(
 			at: holderOf(slice, w)?.name ?? null,
 			document: paper?.document ?? null,
 			date: paper?.at ?? null,
-			qty: w.qty ? show(w.qty) : null,
-			content: show(contents[i], decimals),
+			qty: w.qty,
+			content: contents[i],
 			part: partOf(w.content, result.rootQty)
 		};
 	});
@@ -137,7 +137,7 @@ function presentWhere(
 		const s = sums.get(w.state) ?? { content: ZERO, count: 0 };
 		sums.set(w.state, { content: plus(s.content, new Fraction(contents[i])), count: s.count + 1 });
 	});
-	view.balance = [...sums].map(([state, s]) => ({ state, content: show(exact(s.content), decimals), count: s.count }));
+	view.balance = [...sums].map(([state, s]) => ({ state, content: exact(s.content), count: s.count }));
 	const whole = result.where.reduce((s, w) => plus(s, w.content), ZERO);
 	view.accounted = result.rootQty.n === 0n ? null : whole.equals(result.rootQty);
 	view.reached = result.marks.map((m) => ({ mark: keep(m.mark), since: papers.time(m.since), now: m.now }));
@@ -158,7 +158,7 @@ function presentSources(
 	view.formerly = result.formerly.map(keep);
 	view.suppliers = result.receipts.map((r) => ({
 		mark: keep(r.mark),
-		qty: show(r.qty),
+		qty: r.qty,
 		partner: r.partner ? slice.partners.get(r.partner)!.name : 'not named',
 		document: papers.events.get(r.event)?.document ?? null,
 		at: (papers.events.get(r.event)?.at ?? '').slice(0, 10)
@@ -241,8 +241,8 @@ function shownSide(sums: readonly Sum[], decimals: number, whole: Fraction | nul
 	return sums.map((s) => ({
 		mark: s.mark,
 		role: s.role,
-		qty: show(exact(s.qty)),
-		content: s.content ? show(rounded.get(s)!, decimals) : null,
+		qty: exact(s.qty),
+		content: s.content ? rounded.get(s)! : null,
 		part: s.content && whole ? partOf(s.content, whole) : 0
 	}));
 }

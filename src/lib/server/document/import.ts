@@ -1,3 +1,4 @@
+import { grouped, typedNumber } from '../../core/quantity/sign.ts';
 import Papa from 'papaparse';
 import { DOCUMENT_NAMES, type Kind } from '../../core/document/kinds.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
@@ -92,7 +93,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 		]);
 	if (!data.length) throw new Problem([{ message: 'The file has headings and no rows.', at: 'row 2' }]);
 	if (data.length > MOST_ROWS)
-		throw new Problem(`The file has ${data.length} rows; ${MOST_ROWS.toLocaleString('en')} go in at once. Split it.`);
+		throw new Problem(`The file has ${data.length} rows; ${grouped(MOST_ROWS)} go in at once. Split it.`);
 	const faults: Fault[] = errors
 		.filter((e) => e.type !== 'Delimiter')
 		.map((e) => ({ message: `${e.message}. Correct the row.`, at: `row ${(e.row ?? 0) + 2}` }));
@@ -131,7 +132,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 					at: `row ${row}`
 				});
 		there.rows.push(row);
-		given.lines.push({ item: of('item'), qty: of('qty') });
+		given.lines.push({ item: of('item'), qty: typedNumber(of('qty'), undefined, '.') });
 		groups.set(code, there);
 	});
 	return { groups, faults, rows: data.length };

@@ -34,7 +34,9 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 		return {
 			kind,
 			today,
-			items: items.filter((i) => !line.parts || i.made).map(({ code, name, unit }) => ({ code, name, unit })),
+			items: items
+				.filter((i) => !line.parts || i.made)
+				.map(({ code, name, unit, decimals }) => ({ code, name, unit, decimals })),
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),
 			jobs: jobs.filter((j) => !j.closedOn).map(({ code, name, partnerName }) => ({ code, name, partnerName }))

@@ -1,3 +1,4 @@
+import { grouped, typedNumber } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { notAnnounced, type Policy } from '../../core/checks/catalogue.ts';
 import { found, type Found } from '../../core/checks/check.ts';
@@ -67,13 +68,13 @@ export async function takeNotice(
 			if (read && 'problem' in read) return (wrong.push({ message: `${r.at}: ${read.problem}` }), []);
 		}
 		if (r.serial) return [{ ...r, qty: String(r.count), line }];
-		const q = parseQty(r.qty, line.decimals, line.unit);
+		const q = parseQty(typedNumber(r.qty, line.decimals, '.'), line.decimals, line.unit);
 		if ('problem' in q) return (wrong.push({ message: `${r.at}: ${q.problem}` }), []);
 		return [{ ...r, qty: q.qty, line }];
 	});
 	if (wrong.length) throw new Problem(wrong.slice(0, 100));
 	if (matched.reduce((n, m) => n + m.count, 0) > MOST)
-		throw new Problem(`The notice announces more than ${MOST.toLocaleString('en')} numbers. Ask for it in parts.`);
+		throw new Problem(`The notice announces more than ${grouped(MOST)} numbers. Ask for it in parts.`);
 	if (!matched.length) throw new Problem('The notice announces nothing.');
 	await transaction(sql, async (tx) => {
 		const [{ id }] = await tx<
@@ -87,7 +88,7 @@ export async function takeNotice(
 	});
 	const pallets = new Set(matched.flatMap((m) => m.pallet ?? []));
 	const numbers = matched.reduce((n, m) => n + m.count, 0);
-	return `${input.name} announces ${numbers.toLocaleString('en')} ${numbers === 1 ? 'number' : 'numbers'}${pallets.size ? ` on ${pallets.size} ${pallets.size === 1 ? 'pallet' : 'pallets'}` : ''}.`;
+	return `${input.name} announces ${grouped(numbers)} ${numbers === 1 ? 'number' : 'numbers'}${pallets.size ? ` on ${pallets.size} ${pallets.size === 1 ? 'pallet' : 'pallets'}` : ''}.`;
 }
 
 function read({ text = '', cells }: { text?: string; cells?: string[][] }) {

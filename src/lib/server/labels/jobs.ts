@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -125,7 +126,7 @@ async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ ti
 					item: null,
 					gtin: null,
 					expiresOn: null,
-					qty: `${there.numbers.toLocaleString('en')} announced`
+					qty: `${grouped(there.numbers)} announced`
 				}
 			]
 		};
@@ -204,7 +205,7 @@ async function queue(
 ): Promise<Job> {
 	if (job.labels.length > MOST_LABELS)
 		throw new Problem(
-			`${job.labels.length.toLocaleString('en')} labels are too many for one job. Print at most ${MOST_LABELS.toLocaleString('en')} at a time.`
+			`${grouped(job.labels.length)} labels are too many for one job. Print at most ${grouped(MOST_LABELS)} at a time.`
 		);
 	const [{ id }] = await sql<
 		{ id: string }[]

@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { PassThrough, Readable } from 'node:stream';
 import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
@@ -36,7 +37,7 @@ export function xlsxOf(
 ): ReadableStream {
 	if (count >= MOST_SHEET_ROWS)
 		throw new Problem(
-			`${count.toLocaleString('en')} rows are more than a spreadsheet holds. Narrow the list, or export it as CSV.`,
+			`${grouped(count)} rows are more than a spreadsheet holds. Narrow the list, or export it as CSV.`,
 			422
 		);
 	const columns = shownColumns(shape.columns, chosen);

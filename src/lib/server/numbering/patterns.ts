@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -76,7 +77,7 @@ export async function savePattern(sql: Sql, by: string, input: unknown, old: str
 			if (there.drawn)
 				throw new Problem([
 					{
-						message: `${there.drawn.toLocaleString('en')} numbers were drawn from ${old}: changed, they could not be read back. Make a new pattern and give it to the items.`,
+						message: `${grouped(there.drawn)} numbers were drawn from ${old}: changed, they could not be read back. Make a new pattern and give it to the items.`,
 						at: 'blocks'
 					}
 				]);

@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import type { Db } from '../database/connect.ts';
 import { notReleased, type Policy } from '../../core/checks/catalogue.ts';
 import { found, type Found } from '../../core/checks/check.ts';
@@ -114,7 +115,7 @@ export async function drawAtRelease(tx: Db, by: string, orders: readonly string[
 		if (count > MOST)
 			throw new Problem([
 				{
-					message: `${l.item}: ${l.qty} serials are more than one release draws (${MOST.toLocaleString('en')}). Split the order.`,
+					message: `${l.item}: ${l.qty} serials are more than one release draws (${grouped(MOST)}). Split the order.`,
 					at: `line ${l.no}`
 				}
 			]);

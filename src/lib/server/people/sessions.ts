@@ -1,3 +1,4 @@
+import type { DecimalSign } from '../../core/quantity/sign.ts';
 import { hash, verify } from '@node-rs/argon2';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -9,6 +10,8 @@ export interface Person {
 	login: string;
 	name: string;
 	role: Role;
+	/** how the firm writes decimals */
+	sign: DecimalSign;
 }
 /** How long a session lasts, in hours. */
 export const SESSION_HOURS = 14;
@@ -64,7 +67,7 @@ async function countTry(tx: Tx, login: string, address: string): Promise<number>
 /** Whose session it is; null when it has ended. */
 export async function personOf(sql: Db, secret: string): Promise<Person | null> {
 	const [person] = await sql<Person[]>`
-		SELECT p.login, p.name, p.role FROM session s JOIN person p ON p.id = s.person_id AND p.active
+		SELECT p.login, p.name, p.role, f.decimal_sign AS sign FROM session s JOIN person p ON p.id = s.person_id AND p.active CROSS JOIN firm f
 		WHERE s.token_hash = ${digest(secret)} AND s.expires_at > now()`;
 	return person ?? null;
 }

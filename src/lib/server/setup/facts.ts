@@ -6,12 +6,13 @@ import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { factColumns } from '../marks/facts.ts';
+import { unreadable } from '../../core/quantity/sign.ts';
 import { parse } from '../parse.ts';
 
 const decimal = z
 	.string()
 	.trim()
-	.regex(/^-?\d{1,12}(\.\d{1,6})?$/, 'Type digits, with a point before decimals.')
+	.regex(/^-?\d{1,12}(\.\d{1,6})?$/, { error: (e) => unreadable(String(e.input), 'a number') })
 	.nullish();
 /** A fact that can be asked, as parsed. */
 export const factInput = z.strictObject({

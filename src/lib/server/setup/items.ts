@@ -5,6 +5,7 @@ import { nothing, STEPS, type How, type Rule, type Step } from '../../core/marki
 import { Problem } from '../../core/problem/problem.ts';
 import { line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
+import { unreadable } from '../../core/quantity/sign.ts';
 import { parse } from '../parse.ts';
 import { listFacts } from './facts.ts';
 import { inOrder, kindRules, meansFor, refuseRule, rulesInput, rulesOf, ruleSettings, saveRules } from './rules.ts';
@@ -13,7 +14,7 @@ const text = (max: number) => line(max);
 const decimalText = z
 	.union([
 		z.number().positive(),
-		z.string().regex(/^\d{1,12}(\.\d{1,6})?$/, 'Type digits, with a point before decimals.')
+		z.string().regex(/^\d{1,12}(\.\d{1,6})?$/, { error: (e) => unreadable(String(e.input), 'a quantity') })
 	])
 	.transform(String);
 
@@ -339,6 +340,6 @@ const settingsOf = ({ id: _id, code: _code, marks: _marks, expiry: _expiry, rule
 
 /** The codes and names of items, for a list to choose from: nothing is counted. */
 export const itemNames = (sql: Db) => sql<
-	{ code: string; name: string; unit: string; tracking: ItemRow['tracking']; made: boolean }[]
+	{ code: string; name: string; unit: string; decimals: number; tracking: ItemRow['tracking']; made: boolean }[]
 >`
-	SELECT i.code, i.name, i.unit, i.tracking, EXISTS (SELECT 1 FROM part p WHERE p.item_id = i.id) AS made FROM item i ORDER BY i.code`;
+	SELECT i.code, i.name, i.unit, i.decimals, i.tracking, EXISTS (SELECT 1 FROM part p WHERE p.item_id = i.id) AS made FROM item i ORDER BY i.code`;

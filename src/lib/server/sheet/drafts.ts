@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
@@ -88,9 +89,9 @@ export async function saveRows(
 	input: unknown
 ): Promise<void> {
 	const rows = parse(
-		z
-			.array(rowChange)
-			.max(MOST_ROWS, `That is too much for one step. Paste it in parts of ${MOST_ROWS.toLocaleString('en')} rows.`),
+		z.array(rowChange).max(MOST_ROWS, {
+			error: () => `That is too much for one step. Paste it in parts of ${grouped(MOST_ROWS)} rows.`
+		}),
 		input
 	);
 	if (new Set(rows.map((r) => r.id)).size < rows.length)

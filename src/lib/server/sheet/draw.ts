@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { transaction, type Sql, type Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -18,7 +19,7 @@ export const drawInput = z.strictObject({
 		.number()
 		.int()
 		.min(1)
-		.max(MOST_DRAWN, `One draw gives at most ${MOST_DRAWN.toLocaleString('en')} numbers.`),
+		.max(MOST_DRAWN, { error: () => `One draw gives at most ${grouped(MOST_DRAWN)} numbers.` }),
 	/** the lot that new serials belong to; drawn too when empty and the item has a pattern for lots */
 	lot: oneLine(60, 0).optional(),
 	/** for a lot: how much of it, and when it expires; as typed */

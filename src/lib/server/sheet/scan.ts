@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { readScan, type Scan } from '../../core/codes/scan.ts';
@@ -89,7 +90,7 @@ async function takePallet(tx: Tx, by: string, order: Order, sscc: string): Promi
 	if (!numbers) throw new Refused(`All of pallet ${sscc} is in the sheet already.`);
 	return {
 		taken: true,
-		said: `Pallet ${sscc}: ${numbers.toLocaleString('en')} announced ${numbers === 1 ? 'number' : 'numbers'} entered`,
+		said: `Pallet ${sscc}: ${grouped(numbers)} announced ${numbers === 1 ? 'number' : 'numbers'} entered`,
 		added: ids,
 		row: null
 	};

@@ -1,3 +1,4 @@
+import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { compress, expand } from '../../core/ranges/ranges.ts';
@@ -122,8 +123,7 @@ export async function putAway(sql: Sql, actor: Actor, input: unknown): Promise<B
 	const { key: under, ...given } = parse(moveInput, input);
 	// Counted before anything is expanded.
 	const numbers = given.rows.reduce((n, r) => n + (r.kind === 'serial' ? r.count : 1), 0);
-	if (numbers > MOST)
-		throw new Problem(`That is more than ${MOST.toLocaleString('en')} numbers at once. Put away in parts.`);
+	if (numbers > MOST) throw new Problem(`That is more than ${grouped(MOST)} numbers at once. Put away in parts.`);
 	const movements = given.rows.flatMap((r, i): NonNullable<EventInput['movements']> => {
 		const same = { item: r.item, from: given.from, to: r.to, ...(r.facts ? { facts: r.facts } : {}) };
 		if (r.kind !== 'serial') return [{ ...same, lot: r.kind === 'lot' ? r.number : null, qty: r.qty }];

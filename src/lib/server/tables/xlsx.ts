@@ -1,3 +1,4 @@
+import { grouped, written } from '../../core/quantity/sign.ts';
 import ExcelJS from 'exceljs';
 import yauzl from 'yauzl';
 import { Problem } from '../../core/problem/problem.ts';
@@ -17,9 +18,7 @@ const tooLarge = () => new Problem('The file unpacks to more than 100 MB. Save i
 /** What is not read of a sheet, because a few letters of it can stand for every cell that there could be. */
 const NOT_READ = ['dataValidations', 'conditionalFormatting', 'mergeCells', 'autoFilter', 'hyperlinks', 'cols'];
 const tooLong = (rows: number) =>
-	new Problem(
-		`The sheet has ${rows.toLocaleString('en')} rows; one file may have ${MOST_ROWS.toLocaleString('en')}. Split it.`
-	);
+	new Problem(`The sheet has ${grouped(rows)} rows; one file may have ${grouped(MOST_ROWS)}. Split it.`);
 
 /** The highest row that a sheet's XML names, in a row or in a cell. */
 function highestRow(xml: string): number {
@@ -105,7 +104,8 @@ function text(value: ExcelJS.CellValue): string {
 		if ('text' in value) return plain(String(value.text));
 		return '';
 	}
-	return plain(String(value));
+	// A cell's number stands as it would have been typed.
+	return typeof value === 'number' ? written(String(value)) : plain(String(value));
 }
 /** What cannot be stored is no cell's text. */
 const plain = (t: string) => (unfit(t) ? '' : t.trim().slice(0, 500));

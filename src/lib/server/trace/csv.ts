@@ -5,7 +5,6 @@ import { treeOf, type TraceView, type TreeNode } from '../../core/trace/view.ts'
 export function traceCsv(view: TraceView, part: 'where' | 'numbers'): string {
 	const marks = new Map(view.marks.map((m) => [m.id, m]));
 	const name = (id: string | null) => (id ? marks.get(id)! : null);
-	const plain = (q: string | null) => q?.replaceAll(',', '') ?? '';
 	let rows: Record<string, string | number>[];
 	if (part === 'where')
 		rows = view.where.map((w) => ({
@@ -16,9 +15,9 @@ export function traceCsv(view: TraceView, part: 'where' | 'numbers'): string {
 			where: w.at ?? '',
 			document: w.document ?? '',
 			date: w.date ?? '',
-			quantity: plain(w.qty),
+			quantity: w.qty ?? '',
 			unit: name(w.mark)?.unit ?? '',
-			content: plain(w.content),
+			content: w.content ?? '',
 			content_unit: view.unit
 		}));
 	else {
@@ -31,9 +30,9 @@ export function traceCsv(view: TraceView, part: 'where' | 'numbers'): string {
 				item: m.item,
 				item_name: m.itemName,
 				lot: m.kind === 'serial' ? (m.lot ?? '') : '',
-				quantity: plain(n.qty),
+				quantity: n.qty ?? '',
 				unit: m.unit,
-				content: plain(n.content),
+				content: n.content ?? '',
 				run: n.step?.run ?? '',
 				document: n.step?.document ?? '',
 				at: n.step?.at ?? '',
@@ -52,7 +51,7 @@ export function traceCsv(view: TraceView, part: 'where' | 'numbers'): string {
 					item: m.item,
 					item_name: s.partner,
 					lot: '',
-					quantity: plain(s.qty),
+					quantity: s.qty ?? '',
 					unit: m.unit,
 					content: '',
 					run: '',

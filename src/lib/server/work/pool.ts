@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import Piscina from 'piscina';
 import { Problem } from '../../core/problem/problem.ts';
+import { decimalSign } from '../../core/quantity/sign.ts';
 import type { Answer, Tasks } from './tasks.ts';
 
 /*
@@ -36,7 +37,7 @@ export async function inThread<K extends keyof Tasks>(
 ): Promise<Awaited<ReturnType<Tasks[K]>>> {
 	let answer: Answer<Awaited<ReturnType<Tasks[K]>>>;
 	try {
-		answer = await pool().run({ name, input }, { signal: AbortSignal.timeout(longest) });
+		answer = await pool().run({ name, input, sign: decimalSign() }, { signal: AbortSignal.timeout(longest) });
 	} catch (e) {
 		const { name: kind, code } = e as { name?: string; code?: string };
 		if (kind === 'AbortError' || kind === 'TimeoutError')

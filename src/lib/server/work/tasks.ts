@@ -1,4 +1,5 @@
 import { Problem, type Fault } from '../../core/problem/problem.ts';
+import { useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
 import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
@@ -58,6 +59,16 @@ const work = {
 /** What runs in a thread, by its name. */
 export type Tasks = typeof work;
 
-/** The pool asks for a task by its name. */
-export default async ({ name, input }: { name: keyof Tasks; input: never }): Promise<Answer<unknown>> =>
-	task<never, unknown>(work[name])(input);
+/** The pool asks for a task by its name; numbers are written as the firm writes them, in every thread. */
+export default async ({
+	name,
+	input,
+	sign
+}: {
+	name: keyof Tasks;
+	input: never;
+	sign: DecimalSign;
+}): Promise<Answer<unknown>> => {
+	useDecimalSign(sign);
+	return task<never, unknown>(work[name])(input);
+};

@@ -3,6 +3,7 @@
 	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
+	import { typedNumber, written } from '$lib/core/quantity/sign';
 	import Choose from '../fields/Choose.svelte';
 	import FilePick from '../files/FilePick.svelte';
 	import { keepPicked } from '../files/picked';
@@ -34,7 +35,6 @@
 		ch: { number: 6, date: 11, text: 14, choice: 14, file: 14 }[fact.kind],
 		'data-field': field,
 		maxlength: '200',
-		inputmode: fact.kind === 'number' ? 'decimal' : undefined,
 		title: limitsOf(fact) || undefined,
 		placeholder: fact.kind === 'date' ? '31 Mar 2027' : '',
 		onkeydown
@@ -64,9 +64,23 @@
 		{#if said}<span class="soft" role="status">{said}</span>{/if}
 	</span>
 {:else if grid}
-	<GridField label={says} {value} {onchange} {...attributes} />
+	<GridField
+		label={says}
+		{value}
+		decimals={fact.kind === 'number' ? fact.decimals : undefined}
+		{onchange}
+		{...attributes}
+	/>
 {:else}
-	<Text label={says} hide shown={value} onchange={(e) => onchange(e.currentTarget.value)} {...attributes} />
+	{@const number = fact.kind === 'number'}
+	<Text
+		label={says}
+		hide
+		{...attributes}
+		inputmode={number ? 'decimal' : undefined}
+		shown={number ? written(value) : value}
+		onchange={(e) => onchange(number ? typedNumber(e.currentTarget.value, fact.decimals) : e.currentTarget.value)}
+	/>
 {/if}
 
 <style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	// Every list: found, narrowed, sorted and paged by its address, exported as it is shown, its columns as one likes them.
 	import type { Snippet } from 'svelte';
 	import { goto, invalidateAll } from '$app/navigation';
@@ -29,7 +30,10 @@
 	} from '$lib/core/list/list';
 	import Choose from '../fields/Choose.svelte';
 	import DayField from '../fields/DayField.svelte';
+	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
+	import { show } from '$lib/core/quantity/quantity';
+	import { showDay } from '$lib/core/dates/dates';
 
 	interface Props {
 		list: ListPage;
@@ -114,7 +118,7 @@
 		const value = row[c.key];
 		if (value === null || value === undefined || value === '') return '–';
 		if (c.kind === 'choice') return c.choices?.find((x) => x.value === value)?.label ?? value;
-		return c.kind === 'number' ? Number(value).toLocaleString('en', { maximumFractionDigits: 9 }) : value;
+		return c.kind === 'number' ? show(value, 9) : c.kind === 'day' ? showDay(value) : value;
 	};
 	const ordered = (c: Column) => (view.sort.key !== c.key ? 'none' : view.sort.down ? 'descending' : 'ascending');
 	const last = $derived(list.first + list.rows.length);
@@ -174,14 +178,11 @@
 			{:else}
 				{#each ['from', 'to'] as const as end (end)}
 					{#if c.kind === 'number'}
-						<Text
+						<Quantity
 							label="{c.label}, {end === 'from' ? 'from' : 'up to'}"
 							ch={7}
-							num
-							inputmode="decimal"
-							shown={of(c)[end] ?? ''}
-							maxlength="25"
-							onchange={(e) => narrow(c.key, { [end]: e.currentTarget.value.trim() })}
+							value={of(c)[end] ?? ''}
+							onquantity={(value) => narrow(c.key, { [end]: value })}
 						/>
 					{:else}
 						<DayField
@@ -284,8 +285,8 @@
 	<span role="status" class="soft"
 		>{list.count
 			? list.rows.length < list.count
-				? `${(list.first + 1).toLocaleString('en')} to ${last.toLocaleString('en')} of ${list.count.toLocaleString('en')}`
-				: `${list.count.toLocaleString('en')} ${list.count === 1 ? 'row' : 'rows'}`
+				? `${grouped(list.first + 1)} to ${grouped(last)} of ${grouped(list.count)}`
+				: `${grouped(list.count)} ${list.count === 1 ? 'row' : 'rows'}`
 			: 'No rows'}</span
 	>
 	{#if list.previous || list.next || view.size !== 50}

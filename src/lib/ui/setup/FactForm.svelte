@@ -2,6 +2,7 @@
 	import Choose from '../fields/Choose.svelte';
 	import { Button } from 'carbon-components-svelte';
 	import Hidden from '../fields/Hidden.svelte';
+	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
 	// Adds an extra field, or changes one.
 	import { enhance } from '$app/forms';
@@ -57,8 +58,8 @@
 	{#if v.kind === 'number'}
 		<Text label="Unit" ch={6} name="unit" bind:value={v.unit} maxlength="40" />
 		<Text label="Decimals" num name="decimals" inputmode="numeric" bind:value={v.decimals} />
-		<Text label="At least" num ch={6} name="low" bind:value={v.low} maxlength="40" />
-		<Text label="At most" num ch={6} name="high" bind:value={v.high} maxlength="40" />
+		<Quantity label="At least" ch={6} name="low" bind:value={v.low} decimals={Number(v.decimals) || 0} />
+		<Quantity label="At most" ch={6} name="high" bind:value={v.high} decimals={Number(v.decimals) || 0} />
 		<Choose label="Outside its limits it" name="outside" bind:value={v.outside} options={Object.entries(OUTSIDE)} />
 	{:else if v.kind === 'choice'}
 		<Text

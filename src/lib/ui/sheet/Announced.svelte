@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { Button } from 'carbon-components-svelte';
 	import Hidden from '../fields/Hidden.svelte';
 	// What the supplier announced for a line, ticked off by what has arrived.
@@ -11,9 +12,10 @@
 
 <div class="announced" class:all={!a.missing.length && !a.extra.length}>
 	<span
-		>{#if !a.missing.length}<Checkmark size={16} />{/if}<b>{a.arrived.toLocaleString('en')}</b> of {a.expected.toLocaleString(
-			'en'
-		)} announced {a.arrived === 1 ? 'has' : 'have'} arrived</span
+		>{#if !a.missing.length}<Checkmark size={16} />{/if}<b>{grouped(a.arrived)}</b> of {grouped(a.expected)} announced {a.arrived ===
+		1
+			? 'has'
+			: 'have'} arrived</span
 	>
 	{#if a.missing.length}<span>missing: <span class="mono">{some(a.missing)}</span></span>{/if}
 	{#if a.extra.length}<span class="extra">not announced: <span class="mono">{some(a.extra)}</span></span>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
 	// What was booked on this order, with undo for whoever may.
@@ -36,7 +37,7 @@
 						<TableCell>{e.at}</TableCell>
 						<TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell>
 						<TableCell>{e.by}</TableCell>
-						<TableCell class="num">{e.movements.toLocaleString('en')}</TableCell>
+						<TableCell class="num">{grouped(e.movements)}</TableCell>
 						<TableCell class="num">
 							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a>{/if}
 							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">

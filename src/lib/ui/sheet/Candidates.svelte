@@ -14,6 +14,7 @@
 </script>
 
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
 	// What there is of an item, wherever it lies.
@@ -94,7 +95,7 @@
 		</TableBody>
 	</Table>
 	{#if total > all.length}<p class="soft">
-			{all.length} of {total.toLocaleString('en')} shown. Type to narrow it down.
+			{all.length} of {grouped(total)} shown. Type to narrow it down.
 		</p>{/if}
 </div>
 

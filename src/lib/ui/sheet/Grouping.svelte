@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { Button } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
 	// Serials that have no lot yet: put into one, typed or drawn, in one act.
@@ -29,7 +30,7 @@
 			void put();
 		}}
 	>
-		<span>{pieces.toLocaleString('en')} {pieces === 1 ? 'serial has' : 'serials have'} no lot yet.</span>
+		<span>{grouped(pieces)} {pieces === 1 ? 'serial has' : 'serials have'} no lot yet.</span>
 		<Text label="Put {pieces === 1 ? 'it' : 'them'} in lot" mono ch={14} bind:value={lot} />
 		<Button kind="tertiary" size="small" type="submit" disabled={!lot.trim()}>Put in</Button>
 		{#if line.lotPattern}<Button kind="ghost" size="small" class="link" on:click={() => sheet.group(line.id)}

@@ -2,6 +2,7 @@
 	import Choose from '../fields/Choose.svelte';
 	import DayField from '../fields/DayField.svelte';
 	import Hidden from '../fields/Hidden.svelte';
+	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
 	// An order by hand: a delivery without one, something to make, something to ship.
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -10,7 +11,7 @@
 	import type { Fault } from '$lib/core/problem/problem';
 	interface Props {
 		kind: Kind;
-		items: { code: string; name: string; unit: string }[];
+		items: { code: string; name: string; unit: string; decimals: number }[];
 		partners: { code: string; name: string }[];
 		jobs: { code: string; name: string; partnerName: string | null }[];
 		places: string[];
@@ -27,7 +28,7 @@
 	let lines = $state<{ item: string; qty: string }[]>(
 		before.lines ? JSON.parse(String(before.lines)) : [{ item: '', qty: '' }]
 	);
-	const unitOf = (code: string) => items.find((i) => i.code === code)?.unit ?? '';
+	const itemOf = (code: string) => items.find((i) => i.code === code);
 </script>
 
 <svelte:head><title>{title} · Earmark</title></svelte:head>
@@ -97,20 +98,18 @@
 							bind:value={line.item}
 							placeholder="code"
 							maxlength="200"
-						/> <span class="soft">{items.find((x) => x.code === line.item)?.name ?? ''}</span></TableCell
+						/> <span class="soft">{itemOf(line.item)?.name ?? ''}</span></TableCell
 					>
 					<TableCell class="num"
-						><Text
+						><Quantity
 							label="Quantity of line {i + 1}"
 							hide
-							num
 							ch={10}
 							bind:value={line.qty}
-							inputmode="decimal"
-							maxlength="200"
+							decimals={itemOf(line.item)?.decimals}
 						/></TableCell
 					>
-					<TableCell class="soft">{unitOf(line.item)}</TableCell>
+					<TableCell class="soft">{itemOf(line.item)?.unit ?? ''}</TableCell>
 					<TableCell class="num"
 						>{#if lines.length > 1}<Button kind="ghost" size="small" class="link" on:click={() => lines.splice(i, 1)}
 								>Remove</Button

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped, typedNumber, written } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
@@ -66,6 +67,8 @@
 		const read = text.trim().length > 15 ? readScan(text, new Date().getFullYear()) : null;
 		return !!read && ('problem' in read || read.coded);
 	};
+	/** The quantity that was typed, as it is kept. */
+	const quantity = () => typedNumber(qty.text.slice(0, 200), line.decimals);
 	async function add() {
 		const text = (field: Remembered) => field.text.trim().slice(0, 200);
 		const extra = {
@@ -98,7 +101,7 @@
 		} else {
 			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot number first.');
 			said = '';
-			const data = { ...extra, qty: (qty.text.trim() || left).slice(0, 200) };
+			const data = { ...extra, qty: quantity() || left };
 			const fields = [lot, qty, expiry, theirs, facts];
 			const typed = fields.map((field) => field.text);
 			for (const field of fields) field.set('');
@@ -123,7 +126,7 @@
 		said = '';
 		const more = {
 			...(lots && serials && lot.text.trim() ? { lot: lot.text.trim() } : {}),
-			...(serials ? {} : { qty: qty.text.trim() }),
+			...(serials ? {} : { qty: quantity() }),
 			expiresOn: expiry.text.trim(),
 			supplierLot: beside ? theirs.text.trim() : '',
 			place: bins ? bin.text.trim() : '',
@@ -137,7 +140,7 @@
 		for (const field of serials ? [fill] : [qty, expiry, theirs, facts]) field.set('');
 		await focus(
 			serials ? 'fill' : 'qty',
-			`${count.toLocaleString('en')} ${waited ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`
+			`${grouped(count)} ${waited ? 'taken that were drawn at release' : `drawn from ${pattern}`}.`
 		);
 	}
 	/** Pieces whose serials are asked for and cannot be had: booked with the reason in the foot bar. */
@@ -190,12 +193,12 @@
 				return void (table = { name: 'what was pasted', cells });
 			return void (await putTable(made.rows, made.numbers));
 		}
-		const { rows, numbers, blanks } = readColumn(text, line.tracking);
+		const { rows, numbers, blanks } = readColumn(text, line);
 		const held = lots && lot.text.trim() ? { lot: lot.text.trim() } : {};
 		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...held, ...r } }))))) return;
 		await focus(
 			serials ? 'fill' : lots ? 'lot' : 'qty',
-			`${numbers.toLocaleString('en')} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} skipped` : ''}.`
+			`${grouped(numbers)} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} skipped` : ''}.`
 		);
 	}
 	let table = $state<{ name: string; cells: string[][] } | null>(null);
@@ -203,10 +206,7 @@
 	async function putTable(rows: TableRow[], numbers: number) {
 		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...r } }))))) return;
 		table = null;
-		await focus(
-			serials ? 'fill' : lots ? 'lot' : 'qty',
-			`${numbers.toLocaleString('en')} ${numbers === 1 ? 'row' : 'rows'} read.`
-		);
+		await focus(serials ? 'fill' : lots ? 'lot' : 'qty', `${grouped(numbers)} ${numbers === 1 ? 'row' : 'rows'} read.`);
 	}
 	async function takeFile(file: File) {
 		said = '';
@@ -270,7 +270,7 @@
 		{:else}
 			{@render field(`Quantity, ${unitWord(line.unit)}`, qty, 'qty', 9, {
 				num: true,
-				placeholder: left === '0' ? '' : left,
+				placeholder: left === '0' ? '' : written(left),
 				inputmode: 'decimal',
 				'data-first': (first && !lots) || undefined
 			})}
@@ -309,10 +309,9 @@
 				>Enter {fill.text.trim() && /^\d+$/.test(fill.text.trim()) ? fill.text.trim() : left} without serials</Button
 			>{/if}
 		{#if pattern && (left !== '0' || !serials)}<Button kind="ghost" size="small" class="link take" on:click={draw}
-				>{#if released}Take {serials
-						? `the ${released.toLocaleString('en')} drawn at release, from`
-						: 'the lot drawn at release,'} <span class="mono">{line.released!.first}</span>{:else}Take {serials
-						? `the next ${drawn.toLocaleString('en')}`
+				>{#if released}Take {serials ? `the ${grouped(released)} drawn at release, from` : 'the lot drawn at release,'}
+					<span class="mono">{line.released!.first}</span>{:else}Take {serials
+						? `the next ${grouped(drawn)}`
 						: 'the next lot'} of {pattern}{/if}</Button
 			>{/if}
 		<span class="pick"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import GridField from '../fields/GridField.svelte';
@@ -135,7 +136,7 @@
 			size="small"
 			class="link down"
 			tabindex={-1}
-			title="Copy into the {after(row).toLocaleString('en')} rows after it (Ctrl+D)"
+			title="Copy into the {grouped(after(row))} rows after it (Ctrl+D)"
 			on:click={() => copyDown(row, make)}
 			><span aria-hidden="true">↓</span><span class="visually-hidden"
 				>Copy {label} of {name(row)} into the rows after it</span
@@ -175,10 +176,10 @@
 							>{/if}
 						{#each columns.filter((c) => c.key === 'lot') as c (c.key)}{@render cell(row, c)}{/each}
 						<TableCell class="num" data-label={serials ? 'Pieces' : `Quantity, ${unitWord(line.unit)}`}>
-							{#if row.serial}{row.count.toLocaleString('en')}{:else}<GridField
+							{#if row.serial}{grouped(row.count)}{:else}<GridField
 									label="Quantity, row {at(row)}"
 									value={row.qty}
-									num
+									decimals={line.decimals}
 									ch={9}
 									onchange={(value) => put(row, changed(row, 'qty', value))}
 								/>{/if}
@@ -214,8 +215,7 @@
 		</Table>
 	</div>
 	{#if line.rows.length > most}<p class="more">
-			{most.toLocaleString('en')} of {line.rows.length.toLocaleString('en')} rows shown, those to correct first, then the
-			latest.
+			{grouped(most)} of {grouped(line.rows.length)} rows shown, those to correct first, then the latest.
 			<Button kind="ghost" size="small" class="link" on:click={() => (most += 500)}>Show more</Button>
 		</p>{/if}
 {/if}

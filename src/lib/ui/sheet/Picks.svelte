@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import GridField from '../fields/GridField.svelte';
@@ -153,13 +154,11 @@
 							/>{:else}{p.expiresOn ?? '–'}{/if}</TableCell
 					>
 					<TableCell class="num">
-						{#if p.kind === 'serial' || readonly}{g.picks.length > 1
-								? g.picks.length.toLocaleString('en')
-								: show(p.qty)}
+						{#if p.kind === 'serial' || readonly}{g.picks.length > 1 ? grouped(g.picks.length) : show(p.qty)}
 						{:else}<GridField
 								label="Quantity of {p.number}"
 								value={p.qty}
-								num
+								decimals={line.decimals}
 								ch={9}
 								onchange={(value) => changeQty(p, value)}
 							/>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import {
 		Button,
 		Checkbox,
@@ -42,7 +43,7 @@
 
 <div class="preview" {@attach show} role="group" aria-label="Table from {name}">
 	<p>
-		<b>{name}</b>: {made.numbers.toLocaleString('en')}
+		<b>{name}</b>: {grouped(made.numbers)}
 		{made.numbers === 1 ? 'row' : 'rows'}.
 		<Checkbox labelText="The first row is headings" bind:checked={headings} />
 	</p>
@@ -73,11 +74,11 @@
 			</TableBody>
 		</Table>
 	</div>
-	{#if cells.length - start > 6}<p class="soft">and {(cells.length - start - 6).toLocaleString('en')} more rows</p>{/if}
+	{#if cells.length - start > 6}<p class="soft">and {grouped(cells.length - start - 6)} more rows</p>{/if}
 	{#if made.faults.length}
 		<ul>
 			{#each made.faults.slice(0, 8) as f, i (i)}<li>Row {f.row}: {f.message}</li>{/each}
-			{#if made.faults.length > 8}<li>and {(made.faults.length - 8).toLocaleString('en')} more</li>{/if}
+			{#if made.faults.length > 8}<li>and {grouped(made.faults.length - 8)} more</li>{/if}
 		</ul>
 		<p>Correct the file and drop it again, or say above what its columns are. Nothing is entered yet.</p>
 	{/if}
@@ -87,7 +88,7 @@
 			bind:ref={button}
 			disabled={made.faults.length > 0 || !made.rows.length}
 			on:click={() => ontake(made.rows, made.numbers)}
-			>Enter {made.numbers.toLocaleString('en')} {made.numbers === 1 ? 'row' : 'rows'}</Button
+			>Enter {grouped(made.numbers)} {made.numbers === 1 ? 'row' : 'rows'}</Button
 		>
 		<Button kind="ghost" size="small" class="link leave" on:click={onleave}>Cancel</Button>
 	</p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	// The ear tag: a lot has square corners and its quantity, a serial a round right end.
 	import Status from './Status.svelte';
 	import { showDay } from '$lib/core/dates/dates';
@@ -33,8 +34,7 @@
 
 {#snippet inside()}<span class="hole" aria-hidden="true"></span><span class="no"
 		>{kind === 'unmarked' ? 'no number' : label}</span
-	>{#if count > 1}<span class="qty">· {count.toLocaleString('en')}</span>{:else if qty}<span class="qty">{qty}</span
-		>{/if}{/snippet}
+	>{#if count > 1}<span class="qty">· {grouped(count)}</span>{:else if qty}<span class="qty">{qty}</span>{/if}{/snippet}
 
 <style>
 	.whole {

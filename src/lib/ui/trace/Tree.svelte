@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { show } from '$lib/core/quantity/quantity';
+	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// By generation: folds and unfolds; a crowd of serials of one item and run is one line until it is opened.
@@ -95,11 +97,11 @@
 				</TableCell>
 				<TableCell>{m.itemName}</TableCell>
 				<TableCell class="num"
-					>{r.group ? r.group.length : (n.qty ?? (view.rootQty ? view.rootQty : ''))}
+					>{r.group ? grouped(r.group.length) : n.qty || view.rootQty ? show(n.qty ?? view.rootQty ?? '0') : ''}
 					{n.qty || view.rootQty || r.group ? unitWord(m.unit) : ''}</TableCell
 				>
 				{#if view.direction === 'forward'}<TableCell class="num"
-						>{r.group ? '' : n.content ? `${n.content} ${unitWord(view.unit)}` : ''}</TableCell
+						>{r.group ? '' : n.content ? `${show(n.content)} ${unitWord(view.unit)}` : ''}</TableCell
 					>{/if}
 				<TableCell class="mono">{r.group ? '' : (n.step?.run ?? '')}</TableCell>
 				<TableCell class="mono">{n.step?.document ?? ''}</TableCell>
@@ -121,7 +123,7 @@
 </Table>
 {#if rows.length > shown}<p>
 		<Button kind="ghost" size="small" class="link" on:click={() => (shown += 1000)}
-			>Show more: {(rows.length - shown).toLocaleString('en')} rows below</Button
+			>Show more: {grouped(rows.length - shown)} rows below</Button
 		>
 	</p>{/if}
 {#each view.steps.filter((s) => s.open && s.pooled) as s (s.run)}<p class="soft">

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { show } from '$lib/core/quantity/quantity';
+	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// Where it is now. Serials of one item, place and paper fold into ranges.
@@ -48,8 +50,8 @@
 				<TableCell>{r.at ?? '–'}</TableCell>
 				<TableCell class="mono">{r.document ?? '–'}</TableCell>
 				<TableCell>{r.date ?? '–'}</TableCell>
-				<TableCell class="num">{r.qty ? `${r.qty} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell>
-				<TableCell class="num">{r.content} {unitWord(unit)}</TableCell>
+				<TableCell class="num">{r.qty ? `${show(r.qty)} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell>
+				<TableCell class="num">{show(r.content)} {unitWord(unit)}</TableCell>
 			</TableRow>
 			{#if opened[r.key]}
 				{#each r.inner as w (w.mark)}
@@ -58,7 +60,8 @@
 						><TableCell><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell><TableCell
 							colspan={5}
 							class="soft">{m.lot ? `lot ${m.lot}` : ''}</TableCell
-						><TableCell class="num">{w.qty}</TableCell><TableCell class="num">{w.content} {unitWord(unit)}</TableCell
+						><TableCell class="num">{w.qty ? show(w.qty) : ''}</TableCell><TableCell class="num"
+							>{show(w.content)} {unitWord(unit)}</TableCell
 						></TableRow
 					>
 				{/each}
@@ -68,6 +71,6 @@
 </Table>
 {#if folded.length > shown}<p>
 		<Button kind="ghost" size="small" class="link" on:click={() => (shown += 1000)}
-			>Show more: {(folded.length - shown).toLocaleString('en')} rows below</Button
+			>Show more: {grouped(folded.length - shown)} rows below</Button
 		>
 	</p>{/if}

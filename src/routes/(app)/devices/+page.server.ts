@@ -1,3 +1,4 @@
+import { grouped } from '$lib/core/quantity/sign';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { cancelJob, listJobs, printLabels, readPrinter, reprint, setPrinter } from '$lib/server/labels/jobs';
@@ -42,5 +43,5 @@ export const actions: Actions = {
 
 const said = (made: { id: string; size: number; printed: number }) =>
 	made.printed === made.size
-		? `Printed: ${made.size === 1 ? 'one label' : `${made.size.toLocaleString('en')} labels`}, job ${made.id}.`
-		: `Job ${made.id}: ${made.printed.toLocaleString('en')} of ${made.size.toLocaleString('en')} printed; the rest waits for the printer.`;
+		? `Printed: ${made.size === 1 ? 'one label' : `${grouped(made.size)} labels`}, job ${made.id}.`
+		: `Job ${made.id}: ${grouped(made.printed)} of ${grouped(made.size)} printed; the rest waits for the printer.`;

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import { Button } from 'carbon-components-svelte';
 	import { enhance } from '$app/forms';
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
@@ -23,8 +24,8 @@
 	<p class="state" class:good={state === 'ready'}>
 		{#if state === 'ready'}<Checkmark size={16} />{:else}<WarningAlt size={16} />{/if}
 		<span
-			><b>{state}</b>, {data.printer.paper.toLocaleString('en')} labels of paper{waits.length
-				? ` · ${waits.reduce((n, j) => n + j.size - j.printed, 0).toLocaleString('en')} labels wait`
+			><b>{state}</b>, {grouped(data.printer.paper)} labels of paper{waits.length
+				? ` · ${grouped(waits.reduce((n, j) => n + j.size - j.printed, 0))} labels wait`
 				: ' · nothing waits'}</span
 		>
 	</p>
@@ -42,9 +43,7 @@
 <List list={data.list} cells={['job', 'printed']}>
 	{#snippet cell(j, c)}
 		{#if c.key === 'job'}{j.job}{j.again ? `, again of ${j.again}` : ''}
-		{:else}{Number(j.printed).toLocaleString('en')} of {Number(j.size).toLocaleString('en')}{j.cancelled
-				? ', cancelled'
-				: ''}{/if}
+		{:else}{grouped(Number(j.printed))} of {grouped(Number(j.size))}{j.cancelled ? ', cancelled' : ''}{/if}
 	{/snippet}
 	{#snippet acts(j)}
 		<Button kind="ghost" size="small" class="link" href="/labels/{j.id}/pdf"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
@@ -80,7 +81,7 @@
 			kind={root.kind}
 			number={root.number}
 			id={root.id}
-			qty={view.rootQty ? `${view.rootQty} ${unitWord(view.unit)}` : null}
+			qty={view.rootQty ? `${show(view.rootQty)} ${unitWord(view.unit)}` : null}
 			status={root.status}
 			expiresOn={root.expiresOn}
 		/>
@@ -135,11 +136,12 @@
 				<Table size="short">
 					<TableBody>
 						<TableRow
-							><TableCell>Start</TableCell><TableCell class="num"><b>{view.rootQty} {unitWord(view.unit)}</b></TableCell
+							><TableCell>Start</TableCell><TableCell class="num"
+								><b>{view.rootQty ? show(view.rootQty) : ''} {unitWord(view.unit)}</b></TableCell
 							></TableRow
 						>
 						{#each view.balance as b (b.state)}<TableRow
-								><TableCell>{shown[b.state] ?? b.state}</TableCell><TableCell class="num">{b.content}</TableCell
+								><TableCell>{shown[b.state] ?? b.state}</TableCell><TableCell class="num">{show(b.content)}</TableCell
 								></TableRow
 							>{/each}
 					</TableBody>
@@ -202,7 +204,7 @@
 							><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell
 						><TableCell>{m.itemName}</TableCell><TableCell class="mono">{s.document ?? '–'}</TableCell><TableCell
 							>{s.at}</TableCell
-						><TableCell class="num">{s.qty} {unitWord(m.unit)}</TableCell></TableRow
+						><TableCell class="num">{show(s.qty)} {unitWord(m.unit)}</TableCell></TableRow
 					>
 				{:else}<TableRow
 						><TableCell colspan={6} class="soft">Nothing in it was received from a supplier.</TableCell></TableRow
@@ -232,7 +234,7 @@
 						><TableCell>{g.what}</TableCell><TableCell
 							>{#if m}<Tag kind={m.kind} number={m.number} id={m.id} />
 								<span class="soft">{m.itemName}</span>{/if}</TableCell
-						><TableCell class="num">{g.qty}</TableCell><TableCell class="mono">{g.run ?? ''}</TableCell><TableCell
+						><TableCell class="num">{show(g.qty)}</TableCell><TableCell class="mono">{g.run ?? ''}</TableCell><TableCell
 							class="mono">{g.document ?? ''}</TableCell
 						></TableRow
 					>

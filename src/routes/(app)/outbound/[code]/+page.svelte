@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { unitWord } from '$lib/core/quantity/units';
-	import Text from '$lib/ui/fields/Text.svelte';
+	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -24,7 +24,7 @@
 	const papers = $derived(`/outbound/${encodeURIComponent(s.code)}/packing-list`);
 
 	function goesNow(line: SheetLine, qty: string) {
-		const typed = qty.trim().slice(0, 40);
+		const typed = qty.slice(0, 40);
 		if (!typed) return line.now ? sheet.remove([line.now.id]) : undefined;
 		return sheet.put([
 			{ lineId: line.id, data: { now: typed }, ...(line.now ? { id: line.now.id, version: line.now.version } : {}) }
@@ -56,13 +56,12 @@
 		{#if !folded[line.no] && line.open !== '0'}
 			{#if !shut}
 				<div class="now">
-					<Text
+					<Quantity
 						label="Goes now, {unitWord(line.unit)}"
-						shown={line.now?.qty ?? line.open}
-						num
+						value={line.now?.qty ?? line.open}
+						decimals={line.decimals}
 						ch={9}
-						inputmode="decimal"
-						onchange={(e) => goesNow(line, e.currentTarget.value)}
+						onquantity={(qty) => goesNow(line, qty)}
 					/>
 					<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
 				</div>

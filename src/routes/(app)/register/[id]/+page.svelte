@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
@@ -122,7 +123,7 @@
 			{#if m.serials}<dt>Serials</dt>
 				<dd>
 					<a href="/register?show=all&kind=serial&item={encodeURIComponent(m.item)}&lot={encodeURIComponent(m.number)}"
-						>{m.serials.toLocaleString('en')} belong to it</a
+						>{grouped(m.serials)} belong to it</a
 					>
 				</dd>{/if}
 			<dt>Status</dt>

@@ -1,5 +1,6 @@
 import { pool } from '$lib/server/database/pool';
 import { historyOfAll } from '$lib/server/history/history';
+import { grouped } from '$lib/core/quantity/sign';
 import { firmZone } from '$lib/server/marks/zone';
 import { action, page } from '$lib/server/request';
 import { saveFirm } from '$lib/server/setup/firm';
@@ -33,8 +34,8 @@ export const actions: Actions = {
 			said: `${typed.code} is ${typed.dock === 'yes' ? 'a dock: what arrives there is offered to be put away' : 'no dock any more'}.`
 		};
 	}),
-	zone: action('write places and partners', async ({ who, typed }) => {
-		await saveFirm(pool(), who.name, { zone: typed.zone ?? '' });
-		return { said: `The firm’s time is ${typed.zone?.trim()}.` };
+	firm: action('write places and partners', async ({ who, typed }) => {
+		await saveFirm(pool(), who.name, { zone: typed.zone ?? '', sign: typed.sign ?? '' });
+		return { said: `The firm’s time is ${typed.zone?.trim()}; numbers are written ${grouped('1250.5')}.` };
 	})
 };

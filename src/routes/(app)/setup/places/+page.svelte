@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { Button, Checkbox, Toggle } from 'carbon-components-svelte';
+	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
@@ -15,16 +16,26 @@
 <Said {form} />
 <form
 	method="POST"
-	action="?/zone"
+	action="?/firm"
 	class="panel fields add"
 	use:enhance={() =>
 		({ update }) =>
 			update({ reset: false })}
 >
 	<Text label="The firm’s time zone" name="zone" value={data.firm} required ch={20} maxlength="60" />
+	<Choose
+		label="Numbers are written"
+		name="sign"
+		options={[
+			['.', '1,250.5'],
+			[',', '1.250,5']
+		]}
+		value={data.sign}
+	/>
 	<Button type="submit" size="small" kind="tertiary">Save</Button>
 	<span class="soft what"
-		>“Today” and every time shown is that of the site, or of the firm where a site has none of its own.</span
+		>“Today” and every time shown is that of the site, or of the firm where a site has none of its own. Programs send
+		and get numbers with a point.</span
 	>
 </form>
 <form method="POST" action="?/add" class="panel fields add" use:enhance>

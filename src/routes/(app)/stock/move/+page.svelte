@@ -1,10 +1,11 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import GridField from '$lib/ui/fields/GridField.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { afterNavigate, goto, invalidateAll } from '$app/navigation';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
-	import { amount, less, parseQty, sub } from '$lib/core/quantity/quantity';
+	import { amount, less, parseQty, show, sub } from '$lib/core/quantity/quantity';
 	import type { Fault } from '$lib/core/problem/problem';
 	import FactField from '$lib/ui/facts/FactField.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -114,7 +115,7 @@
 		hide
 		value={data.place}
 		options={data.places.map(
-			(p) => [p.code, `${p.code}${p.name === p.code ? '' : `, ${p.name}`} · ${p.numbers.toLocaleString('en')}`] as const
+			(p) => [p.code, `${p.code}${p.name === p.code ? '' : `, ${p.name}`} · ${grouped(p.numbers)}`] as const
 		)}
 		onpick={(code) => goto(`/stock/move?place=${encodeURIComponent(code)}`)}
 	/>
@@ -157,12 +158,11 @@
 					<TableCell>{n === 0 ? (l.expiresOn ?? '–') : ''}</TableCell>
 					<TableCell class="num">{n === 0 ? amount(l.qty, l.unit) : ''}</TableCell>
 					<TableCell class="num"
-						>{#if l.kind === 'serial' || !data.may}{l.qty}{:else}<GridField
+						>{#if l.kind === 'serial' || !data.may}{show(l.qty)}{:else}<GridField
 								label="Quantity of {l.number ?? l.itemName}, part {n + 1}"
 								value={p.qty}
-								num
+								decimals={l.decimals}
 								ch={8}
-								inputmode="decimal"
 								onchange={(value) => change(l, n, { qty: value.trim() })}
 							/>{/if}</TableCell
 					>
@@ -209,7 +209,7 @@
 	<div class="foot" role="region" aria-label="What goes">
 		<span
 			>{going.length
-				? `${numbers.toLocaleString('en')} ${numbers === 1 ? 'number goes' : 'numbers go'}`
+				? `${grouped(numbers)} ${numbers === 1 ? 'number goes' : 'numbers go'}`
 				: 'Nothing goes yet: name a bin.'}{going.length && stays
 				? `, ${stays} ${stays === 1 ? 'stays' : 'stay'} here`
 				: ''}</span

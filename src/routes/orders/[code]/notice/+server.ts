@@ -1,3 +1,4 @@
+import { grouped } from '$lib/core/quantity/sign';
 import { json } from '@sveltejs/kit';
 import { documentKind } from '$lib/core/document/kinds';
 import { pool } from '$lib/server/database/pool';
@@ -20,7 +21,7 @@ export const POST: RequestHandler = (event) =>
 			const entered = await enterFromNotice(pool(), who.name, order, input.enter);
 			added = entered.ids;
 			said = entered.numbers
-				? `${entered.numbers.toLocaleString('en')} announced numbers entered.`
+				? `${grouped(entered.numbers)} announced numbers entered.`
 				: 'All that was announced is in the sheet already.';
 		} else said = await takeNotice(pool(), who.name, order, input);
 		return json({ said, added, state: await sheetState(pool(), order.code) });

@@ -1,3 +1,4 @@
+import { grouped } from '$lib/core/quantity/sign';
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { documentKind } from '$lib/core/document/kinds';
@@ -58,7 +59,7 @@ export const POST: RequestHandler = (event) =>
 			const booked = await bookSheet(pool(), who, order.code, parse(bookInput, given));
 			said = booked.again
 				? `Booked before on ${order.code}; nothing is booked twice.`
-				: `Booked on ${order.code}: ${booked.movements.toLocaleString('en')} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`;
+				: `Booked on ${order.code}: ${grouped(booked.movements)} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`;
 		}
 		return json({ said, ...(await state(event)) });
 	});

@@ -2,6 +2,7 @@
 	import Duration from '$lib/ui/fields/Duration.svelte';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -162,7 +163,7 @@
 								<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
 							>
 							<TableCell class="num"
-								><Text label="Quantity of part {n + 1}" hide num ch={8} bind:value={p.qty} maxlength="100" /></TableCell
+								><Quantity label="Quantity of part {n + 1}" hide ch={8} bind:value={p.qty} /></TableCell
 							>
 							<TableCell class="soft">{name(p.item)?.unit ?? ''}</TableCell>
 							<TableCell class="num"

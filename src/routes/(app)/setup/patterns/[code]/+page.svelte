@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
@@ -117,8 +118,8 @@
 	<section class="panel">
 		<h2>Blocks, from left to right</h2>
 		{#if locked}<p class="soft">
-				{data.pattern!.drawn.toLocaleString('en')} numbers are drawn from it, so its blocks stay: changed, those numbers could
-				not be read back. Make a new pattern instead.
+				{grouped(data.pattern!.drawn)} numbers are drawn from it, so its blocks stay: changed, those numbers could not be
+				read back. Make a new pattern instead.
 			</p>{/if}
 		<ol class="blocks">
 			{#each blocks as b, n (b)}
@@ -205,8 +206,8 @@
 				Next, today ({showDay(today)}): {#each shown.next as n (n)}<Tag kind="serial" number={n} />&nbsp;{/each}
 			</p>
 			<p class="soft">
-				Room for {shown.room.toLocaleString('en')} numbers{per}{shown.busiest
-					? `; the busiest gave ${shown.busiest.toLocaleString('en')}`
+				Room for {grouped(shown.room)} numbers{per}{shown.busiest
+					? `; the busiest gave ${grouped(shown.busiest)}`
 					: ''}. Read back, the first says: {reads}.
 			</p>
 			{#if shown.clash.length}<p class="clash">
