@@ -183,7 +183,7 @@ describe('the ledger under attack', () => {
 		expect(both.map((r) => r.status).sort()).toEqual(['fulfilled', 'rejected']);
 		const winner = both[0].status === 'fulfilled' ? ['ines', 'SO-last-a'] : ['rhea', 'SO-last-b'];
 		const lost = both.find((r) => r.status === 'rejected')!.reason as Problem;
-		expect(lost.message).toContain(`${winner[0]} took from it on 20`);
+		expect(lost.message).toContain(`${winner[0]} took from it on `);
 		expect(lost.message).toContain(winner[1]);
 	});
 	it('I3: less than nothing is refused by the database itself', async () => {
@@ -341,7 +341,7 @@ describe('the ledger under attack', () => {
 			{ n: number }[]
 		>`SELECT count(*)::int AS n FROM movement m JOIN mark k ON k.id = m.mark_id WHERE k.number = 'UNDO-R'`;
 		expect(n).toBe(3);
-		expect(await refused(() => undo('undo-2'))).toContain(`Event ${shipped.id} is undone already`);
+		expect(await refused(() => undo('undo-2'))).toContain('undid this already, on');
 		expect(await refused(() => undo('undo-3', 'undo-1'))).toContain('An undo cannot be undone');
 		expect(await refused(() => undo('undo-4', 'never'))).toContain('no event with the key never');
 		// A half undo, written past book() by the owner, is refused by the database.

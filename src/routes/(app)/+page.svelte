@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
-	import { daysBetween, showDay } from '$lib/core/dates/dates';
+	import { showWhen, daysBetween, showDay } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();
@@ -72,9 +72,11 @@
 	<Table size="short" aria-label="Last booked">
 		<TableBody>
 			{#each data.last as e (e.id)}<TableRow
-					><TableCell>{e.recorded}</TableCell><TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell><TableCell
-						class="mono">{e.document ?? ''}</TableCell
-					><TableCell>{e.partner ?? ''}</TableCell><TableCell>{e.by}</TableCell></TableRow
+					><TableCell>{e.recorded && showWhen(e.recorded)}</TableCell><TableCell
+						>{e.kind}{e.undone ? ', undone' : ''}</TableCell
+					><TableCell class="mono">{e.document ?? ''}</TableCell><TableCell>{e.partner ?? ''}</TableCell><TableCell
+						>{e.by}</TableCell
+					></TableRow
 				>{:else}<TableRow><TableCell class="soft">Nothing yet.</TableCell></TableRow>{/each}
 		</TableBody>
 	</Table>

@@ -1,7 +1,31 @@
 import { add, format, getISOWeek, getISOWeekYear, getISODay, lastDayOfMonth } from 'date-fns';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addDuration, daysBetween, endOfMonth, isoWeek, parseDay, sayDuration, showDay, workOut } from './dates.ts';
+import {
+	addDuration,
+	daysBetween,
+	endOfMonth,
+	isoWeek,
+	parseDay,
+	sayDuration,
+	showDay,
+	showWhen,
+	workOut
+} from './dates.ts';
+
+describe('a day and a moment for people', () => {
+	it.each([
+		['2027-03-31', '31 Mar 2027'],
+		['2026-11-05 09:07', '5 Nov 2026 09:07'],
+		['2026-11-05 09:07:30', '5 Nov 2026 09:07:30'],
+		['end of March', 'end of March'],
+		['', '']
+	])('%s is %s', (text, want) => {
+		expect(showWhen(text)).toBe(want);
+		// What is shown in a field is read again as the same day.
+		if (/^\d{4}-\d\d-\d\d$/.test(text)) expect(parseDay(showWhen(text))).toEqual({ day: text });
+	});
+});
 
 describe('a typed date', () => {
 	it.each([

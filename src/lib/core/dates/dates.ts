@@ -111,6 +111,13 @@ export function showDay(day: Day): string {
 	return `${d} ${name[0].toUpperCase()}${name.slice(1)} ${y}`;
 }
 
+/**
+ * A day, or a moment as the clock on the wall showed it, for people: "31 Mar 2027", "31 Mar 2027 14:05". Any other text
+ * stays as it is.
+ */
+export const showWhen = (text: string): string =>
+	/^\d{4}-\d\d-\d\d( \d\d:\d\d(:\d\d)?)?$/.test(text) ? showDay(text) + text.slice(10) : text;
+
 /** The weeks of a day's month, Monday first, filled up with days of the months beside it. */
 export function monthOf(day: Day): Day[][] {
 	const [y, m] = day.split('-').map(Number);

@@ -25,7 +25,7 @@ export interface Happened {
  * that changes what is recorded is named by the act.
  */
 export function sayDid(h: Happened): string {
-	if (h.undoes) return `undid event ${h.undoes}`;
+	if (h.undoes) return 'undid an earlier booking';
 	if (!h.from || !h.to) return sayAct(h.kind);
 	const { role } = h;
 	if (role) {

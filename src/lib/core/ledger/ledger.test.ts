@@ -151,7 +151,7 @@ describe('what an event did to a number', () => {
 		[happened('QS/A1', '@scrap'), 'scrapped'],
 		[happened('QS/A1', 'QS/A2'), 'moved to QS/A2'],
 		[happened('QS/A1', 'NH/B1'), 'transferred to NH/B1'],
-		[happened('QS/A1', 'QS/A2', { undoes: '7' }), 'undid event 7'],
+		[happened('QS/A1', 'QS/A2', { undoes: '7' }), 'undid an earlier booking'],
 		[{ ...happened('QS/A1', 'QS/A2', { kind: 'hold' }), from: null, to: null }, 'put on hold']
 	])('%#: %s', (h, says) => expect(sayDid(h)).toBe(says));
 });

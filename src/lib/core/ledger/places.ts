@@ -96,3 +96,6 @@ export const virtualPlace = (code: unknown): VirtualPlace | null =>
 	typeof code === 'string' && Object.hasOwn(VIRTUAL_PLACES, code)
 		? VIRTUAL_PLACES[code as keyof typeof VIRTUAL_PLACES]
 		: null;
+
+/** A place as people read it in a list: "Customer", "QS/A1". */
+export const placeName = (code: string): string => virtualPlace(code)?.name ?? code;

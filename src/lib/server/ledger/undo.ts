@@ -1,3 +1,4 @@
+import { showWhen } from '../../core/dates/dates.ts';
 import type { Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { show } from '../../core/quantity/quantity.ts';
@@ -14,16 +15,23 @@ interface Named {
  * @throws Problem naming what stands in the way
  */
 export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<Written> {
-	const [original] = await tx<{ id: string; kind: string; at: Date; shown: string; undone: string | null }[]>`
-		SELECT e.id, e.kind, e.at, shown_time(e.at) AS shown, (SELECT shown_time(u.recorded_at) || ' by ' || u.recorded_by FROM event u WHERE u.undoes = e.id) AS undone
-		FROM event e WHERE e.key = ${event.undoes!}`;
+	const [original] = await tx<
+		{ id: string; kind: string; at: Date; shown: string; undoneBy: string | null; undoneAt: string | null }[]
+	>`
+		SELECT e.id, e.kind, e.at, shown_time(e.at) AS shown, u.by AS "undoneBy", u.at AS "undoneAt"
+		FROM event e LEFT JOIN LATERAL (SELECT coalesce(p.name, u.recorded_by) AS by, shown_time(u.recorded_at) AS at FROM event u
+			LEFT JOIN person p ON p.login = u.recorded_by WHERE u.undoes = e.id) u ON true
+		WHERE e.key = ${event.undoes!}`;
 	if (!original) throw new Problem([{ message: `There is no event with the key ${event.undoes}.`, at: 'undoes' }]);
-	if (original.undone) throw new Problem(`Event ${original.id} is undone already, on ${original.undone}.`);
+	if (original.undoneAt)
+		throw new Problem(
+			`${original.undoneBy} undid this already, on ${showWhen(original.undoneAt)}. Nothing is left to undo.`
+		);
 	if (original.kind === 'undo') throw new Problem('An undo cannot be undone. Book the event again instead.');
 	if (Date.parse(event.at) < original.at.getTime())
 		throw new Problem([
 			{
-				message: `Event ${original.id} happened on ${original.shown}; an undo cannot come before it.`,
+				message: `What is undone was booked for ${showWhen(original.shown)}; an undo cannot come before it. Check the time.`,
 				at: 'at'
 			}
 		]);

@@ -1,3 +1,4 @@
+import { showWhen } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
 import { asDelivered, type Policy } from '../../core/checks/catalogue.ts';
 import type { Found } from '../../core/checks/check.ts';
@@ -210,6 +211,9 @@ export async function loadTakers(tx: Db, lines: readonly Line[]): Promise<World[
 		JOIN event e ON e.id = m.event_id JOIN place p ON p.id = m.to_place LEFT JOIN person n ON n.login = e.recorded_by`;
 	const took = (to: string) => virtualPlace(to)?.took ?? `to ${to}`;
 	return new Map(
-		rows.map((r) => [`${r.mark} ${r.place}`, { by: r.by, at: timeIn(r.zone, r.at), how: r.document ?? took(r.to) }])
+		rows.map((r) => [
+			`${r.mark} ${r.place}`,
+			{ by: r.by, at: showWhen(timeIn(r.zone, r.at)), how: r.document ?? took(r.to) }
+		])
 	);
 }

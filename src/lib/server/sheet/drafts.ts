@@ -5,6 +5,7 @@ import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts'
 import { Problem } from '../../core/problem/problem.ts';
 import { expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
 import { factValues, id, line } from '../../core/text/input.ts';
+import { showWhen } from '../../core/dates/dates.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import { parse } from '../parse.ts';
 import { notify } from './live.ts';
@@ -121,7 +122,7 @@ async function changedMeanwhile(tx: Tx, orderId: string, row: string): Promise<P
 		LEFT JOIN person p ON p.login = d.changed_by WHERE d.id = ${row} AND d.order_id = ${orderId}`;
 	return new Problem(
 		now
-			? `${now.by} changed this row on ${timeIn(now.zone, now.at)}, while you did. Theirs stands; look at it and type yours again if it is right.`
+			? `${now.by} changed this row on ${showWhen(timeIn(now.zone, now.at))}, while you did. Theirs stands; look at it and type yours again if it is right.`
 			: 'This line is not part of the order any more. Reload the page.',
 		409
 	);

@@ -2,6 +2,7 @@
 	import GridField from '../fields/GridField.svelte';
 	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
+	import { showWhen } from '$lib/core/dates/dates';
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
 	import { typedNumber, written } from '$lib/core/quantity/sign';
 	import Choose from '../fields/Choose.svelte';
@@ -66,7 +67,7 @@
 {:else if grid}
 	<GridField
 		label={says}
-		{value}
+		value={fact.kind === 'date' ? showWhen(value) : value}
 		decimals={fact.kind === 'number' ? fact.decimals : undefined}
 		{onchange}
 		{...attributes}
@@ -78,7 +79,7 @@
 		hide
 		{...attributes}
 		inputmode={number ? 'decimal' : undefined}
-		shown={number ? written(value) : value}
+		shown={number ? written(value) : fact.kind === 'date' ? showWhen(value) : value}
 		onchange={(e) => onchange(number ? typedNumber(e.currentTarget.value, fact.decimals) : e.currentTarget.value)}
 	/>
 {/if}

@@ -2,7 +2,7 @@
 	// A date, typed as people write it and read by our own parser, with a calendar to look it up in.
 	import { Button } from 'carbon-components-svelte';
 	import CalendarIcon from 'carbon-icons-svelte/lib/Calendar.svelte';
-	import { parseDay, showDay } from '$lib/core/dates/dates';
+	import { parseDay, showDay, showWhen } from '$lib/core/dates/dates';
 	import MonthGrid from './MonthGrid.svelte';
 	import Text from './Text.svelte';
 	interface Props {
@@ -16,7 +16,7 @@
 		[attribute: string]: unknown;
 	}
 	let { label, value = $bindable(''), name, hide = false, onday, ...rest }: Props = $props();
-	let typed = $derived(value ?? '');
+	let typed = $derived(showWhen(value ?? ''));
 	let open = $state(false);
 	let field = $state<HTMLInputElement | null>(null);
 	const read = $derived(typed.trim() ? parseDay(typed) : null);
@@ -25,13 +25,13 @@
 		looked = true;
 		if (read && 'problem' in read) return;
 		const day = read ? read.day : '';
-		typed = day;
+		typed = showWhen(day);
 		if (day === value) return;
 		value = day;
 		onday?.(day);
 	}
 	function pick(day: string) {
-		typed = day;
+		typed = showWhen(day);
 		open = false;
 		take();
 		field?.focus();

@@ -33,7 +33,7 @@
 	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
 	import { show } from '$lib/core/quantity/quantity';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/core/dates/dates';
 
 	interface Props {
 		list: ListPage;
@@ -118,7 +118,7 @@
 		const value = row[c.key];
 		if (value === null || value === undefined || value === '') return '–';
 		if (c.kind === 'choice') return c.choices?.find((x) => x.value === value)?.label ?? value;
-		return c.kind === 'number' ? show(value, 9) : c.kind === 'day' ? showDay(value) : value;
+		return c.kind === 'number' ? show(value, 9) : c.kind === 'text' ? value : showWhen(value);
 	};
 	const ordered = (c: Column) => (view.sort.key !== c.key ? 'none' : view.sort.down ? 'descending' : 'ascending');
 	const last = $derived(list.first + list.rows.length);

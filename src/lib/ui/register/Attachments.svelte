@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import FilePick from '../files/FilePick.svelte';
 	import { Button } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
@@ -31,9 +32,9 @@
 	<ul>
 		{#each files as f (f.id)}<li>
 				<a href="/files/{f.id}" target="_blank" rel="noopener">{f.name}</a>
-				<span class="soft">{size(f.size)} · {f.by}, {f.at}</span>
+				<span class="soft">{size(f.size)} · {f.by}, {showWhen(f.at)}</span>
 			</li>{/each}
-		{#each notes as n (n.id)}<li>{n.text} <span class="soft">{n.by}, {n.at}</span></li>{/each}
+		{#each notes as n (n.id)}<li>{n.text} <span class="soft">{n.by}, {showWhen(n.at)}</span></li>{/each}
 		{#if !files.length && !notes.length}<li class="soft">Nothing yet.</li>{/if}
 	</ul>
 </section>

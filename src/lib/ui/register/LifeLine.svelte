@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	// A life from left to right: one dot an event, the place it was in as bands below.
 	interface Event {
 		id: string;
@@ -30,7 +31,7 @@
 				last.n++;
 				if (!last.kind.includes(e.kind)) last.kind += `, ${e.kind}`;
 				last.title += `; ${e.did} ${e.document ?? ''}`;
-			} else out.push({ x: at, kind: e.kind, at: e.at, n: 1, title: `${e.at} ${e.did} ${e.document ?? ''}` });
+			} else out.push({ x: at, kind: e.kind, at: e.at, n: 1, title: `${showWhen(e.at)} ${e.did} ${e.document ?? ''}` });
 		}
 		return out;
 	});
@@ -59,7 +60,7 @@
 		return out;
 	});
 	const rows = $derived([...new Set(bands.map((b) => b.place))].slice(0, 6));
-	const day = (t: number) => new Date(t).toISOString().slice(0, 10);
+	const day = (t: number) => showWhen(new Date(t).toISOString().slice(0, 10));
 	const showLabel = (i: number) => i === 0 || dots[i].x - dots[i - 1].x > 11;
 </script>
 
@@ -76,7 +77,7 @@
 			{#each dots as d, i (i)}
 				<span class="dot" style="left:{d.x}%" title={d.title}>{d.n > 1 ? d.n : ''}</span>
 				{#if showLabel(i)}<span class="label" style="left:{d.x}%"
-						>{d.kind}<br /><span class="soft">{d.at.slice(0, 10)}</span></span
+						>{d.kind}<br /><span class="soft">{showWhen(d.at.slice(0, 10))}</span></span
 					>{/if}
 			{/each}
 		</div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// What was changed here: who, when, from what to what.
 	interface Change {
@@ -19,7 +20,8 @@
 	<details>
 		<summary
 			>History{what ? ` of ${what}` : ''}
-			<span class="soft">· {changes.length} changes, the last on {changes[0].at} by {changes[0].by}</span></summary
+			<span class="soft">· {changes.length} changes, the last on {showWhen(changes[0].at)} by {changes[0].by}</span
+			></summary
 		>
 		<Table size="short">
 			<TableHead
@@ -31,8 +33,8 @@
 			>
 			<TableBody>
 				{#each changes as c, i (i)}<TableRow
-						><TableCell>{c.at}</TableCell><TableCell>{c.by}</TableCell>{#if c.code !== undefined}<TableCell class="mono"
-								>{c.code}</TableCell
+						><TableCell>{showWhen(c.at)}</TableCell><TableCell>{c.by}</TableCell>{#if c.code !== undefined}<TableCell
+								class="mono">{c.code}</TableCell
 							>{/if}<TableCell>{words(c.field)}</TableCell><TableCell class="value">{value(c.old)}</TableCell><TableCell
 							class="value">{value(c.new)}</TableCell
 						></TableRow

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
@@ -34,7 +35,7 @@
 			<TableBody>
 				{#each sheet.state.events as e (e.id)}
 					<TableRow class={e.undone || e.kind === 'undo' ? 'undone' : ''}>
-						<TableCell>{e.at}</TableCell>
+						<TableCell>{showWhen(e.at)}</TableCell>
 						<TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell>
 						<TableCell>{e.by}</TableCell>
 						<TableCell class="num">{grouped(e.movements)}</TableCell>
@@ -42,7 +43,7 @@
 							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a>{/if}
 							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
 									<Button kind="ghost" size="small" class="link" type="submit" name="event" value={e.id}
-										>Print labels<span class="visually-hidden"> of what was booked {e.at}</span></Button
+										>Print labels<span class="visually-hidden"> of what was booked {showWhen(e.at)}</span></Button
 									>
 								</form>{/if}
 							{#if mayUndo && !e.undone && e.kind !== 'undo'}
@@ -53,7 +54,7 @@
 									>
 									<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
 								{:else}<Button kind="ghost" size="small" class="link" on:click={() => (asking = e.id)}
-										>Undo<span class="visually-hidden"> {e.kind} of {e.at}</span></Button
+										>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
 									>{/if}
 							{/if}
 						</TableCell>

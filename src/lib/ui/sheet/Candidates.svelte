@@ -14,6 +14,7 @@
 </script>
 
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
@@ -78,7 +79,7 @@
 						/></TableCell
 					>
 					<TableCell class="mono">{c.place}</TableCell>
-					<TableCell>{c.expiresOn ?? '–'}</TableCell>
+					<TableCell>{c.expiresOn ? showWhen(c.expiresOn) : '–'}</TableCell>
 					<TableCell class="num">{show(c.qty)}</TableCell>
 					<TableCell class="num">{show(c.free)}</TableCell>
 					<TableCell class="num">

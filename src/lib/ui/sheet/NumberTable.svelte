@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -117,7 +118,7 @@
 	<TableCell data-column={c.key} data-label={c.label}
 		><GridField
 			label="{c.label}, row {at(row)}"
-			value={row[c.key]}
+			value={c.key === 'expiresOn' ? showWhen(row[c.key]) : row[c.key]}
 			mono={c.mono}
 			ch={c.size}
 			list={c.list}

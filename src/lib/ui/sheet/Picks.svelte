@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -151,7 +152,7 @@
 								ch={11}
 								placeholder="31 Mar 2027"
 								onchange={(value) => enter(g.picks, { expiryTyped: value.trim().slice(0, 40) })}
-							/>{:else}{p.expiresOn ?? '–'}{/if}</TableCell
+							/>{:else}{p.expiresOn ? showWhen(p.expiresOn) : '–'}{/if}</TableCell
 					>
 					<TableCell class="num">
 						{#if p.kind === 'serial' || readonly}{g.picks.length > 1 ? grouped(g.picks.length) : show(p.qty)}

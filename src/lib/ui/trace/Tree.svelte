@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
@@ -106,7 +107,7 @@
 				<TableCell class="mono">{r.group ? '' : (n.step?.run ?? '')}</TableCell>
 				<TableCell class="mono">{n.step?.document ?? ''}</TableCell>
 				<TableCell
-					>{(view.direction === 'forward' ? s?.since : n.step?.at)?.slice(0, 10) ?? ''}{#if s && !s.now}<span
+					>{showWhen((view.direction === 'forward' ? s?.since : n.step?.at)?.slice(0, 10) ?? '')}{#if s && !s.now}<span
 							class="soft"
 						>
 							no longer</span

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
@@ -49,7 +50,7 @@
 				<TableCell>{r.state}</TableCell>
 				<TableCell>{r.at ?? '–'}</TableCell>
 				<TableCell class="mono">{r.document ?? '–'}</TableCell>
-				<TableCell>{r.date ?? '–'}</TableCell>
+				<TableCell>{r.date ? showWhen(r.date) : '–'}</TableCell>
 				<TableCell class="num">{r.qty ? `${show(r.qty)} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell>
 				<TableCell class="num">{show(r.content)} {unitWord(unit)}</TableCell>
 			</TableRow>

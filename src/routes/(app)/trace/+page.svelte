@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -203,7 +204,7 @@
 						><TableCell>{s.partner}</TableCell><TableCell
 							><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell
 						><TableCell>{m.itemName}</TableCell><TableCell class="mono">{s.document ?? '–'}</TableCell><TableCell
-							>{s.at}</TableCell
+							>{showWhen(s.at)}</TableCell
 						><TableCell class="num">{show(s.qty)} {unitWord(m.unit)}</TableCell></TableRow
 					>
 				{:else}<TableRow

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { placeName } from '$lib/core/ledger/places';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -6,7 +7,7 @@
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { enhance } from '$app/forms';
 	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
-	import { daysBetween, showDay } from '$lib/core/dates/dates';
+	import { showWhen, daysBetween, showDay } from '$lib/core/dates/dates';
 	import { sayStatus } from '$lib/core/ledger/status';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { dayIn } from '$lib/core/time/clock';
@@ -40,7 +41,8 @@
 				]
 			: [['release', 'Release'], ...(m.ownStatus === 'rejected' ? [] : [['reject', 'Reject']])]
 	);
-	const moved = (e: (typeof m.life)[0]) => e.change ?? (e.from && e.to ? `${e.from} → ${e.to}` : '');
+	const moved = (e: (typeof m.life)[0]) =>
+		e.change ?? (e.from && e.to ? `${placeName(e.from)} → ${placeName(e.to)}` : '');
 </script>
 
 <svelte:head><title>{m.number} · Register · Earmark</title></svelte:head>
@@ -137,7 +139,10 @@
 			{#if data.says}<dt>Number says</dt>
 				<dd>{data.says}</dd>{/if}
 			{#if data.prints.count}<dt>Labels</dt>
-				<dd>printed {data.prints.count === 1 ? 'once' : `${data.prints.count} times`}, last {data.prints.last}</dd>{/if}
+				<dd>
+					printed {data.prints.count === 1 ? 'once' : `${data.prints.count} times`}, last {data.prints.last &&
+						showWhen(data.prints.last)}
+				</dd>{/if}
 			{#if m.madeOn}<dt>Made</dt>
 				<dd>{showDay(m.madeOn)}</dd>{/if}
 			{#if m.supplierLot}<dt>Supplier’s lot</dt>
@@ -149,7 +154,7 @@
 			{#each m.facts as f (f.code)}<dt>{f.name}</dt>
 				<dd>
 					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else}{f.value}{/if}
-					<span class="soft">{f.by}, {f.at}</span>
+					<span class="soft">{f.by}, {showWhen(f.at)}</span>
 				</dd>{/each}
 			{#if m.aliases.length}<dt>Formerly</dt>
 				<dd class="mono">{m.aliases.join(', ')}</dd>{/if}
@@ -194,7 +199,7 @@
 	<TableBody>
 		{#each [...m.life].reverse() as e, i (i)}
 			<TableRow class={e.undone || e.undoes ? 'undone' : ''}>
-				<TableCell title="recorded {e.recordedAt}">{e.at}</TableCell>
+				<TableCell title="recorded {showWhen(e.recordedAt)}">{showWhen(e.at)}</TableCell>
 				<TableCell>{e.did}{e.undone ? ', undone' : ''}</TableCell>
 				{#if m.serials}<TableCell class="mono small">{e.pieces ?? ''}</TableCell>{/if}
 				<TableCell class="num">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</TableCell>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import GridField from '$lib/ui/fields/GridField.svelte';
@@ -155,7 +156,7 @@
 							/>{:else}<span class="soft">and</span>{/if}</TableCell
 					>
 					<TableCell>{n === 0 ? l.itemName : ''}{n === 0 && l.lot ? ` · lot ${l.lot}` : ''}</TableCell>
-					<TableCell>{n === 0 ? (l.expiresOn ?? '–') : ''}</TableCell>
+					<TableCell>{n > 0 ? '' : l.expiresOn ? showWhen(l.expiresOn) : '–'}</TableCell>
 					<TableCell class="num">{n === 0 ? amount(l.qty, l.unit) : ''}</TableCell>
 					<TableCell class="num"
 						>{#if l.kind === 'serial' || !data.may}{show(l.qty)}{:else}<GridField
