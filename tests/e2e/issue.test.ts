@@ -1,7 +1,7 @@
 import { expect, describe, it } from 'vitest';
 import { verify } from '../../src/lib/server/ledger/verify.ts';
 import { startApp } from './app.ts';
-import { accessible, foot, wedge } from './sheet.ts';
+import { accessible, foot, seek, wedge } from './sheet.ts';
 
 const app = startApp();
 
@@ -38,9 +38,10 @@ describe('an issue to a job', () => {
 		await page.goto(app.base + '/stock');
 		await page.getByRole('link', { name: 'Issues to jobs' }).click();
 		await page.getByRole('link', { name: 'New issue to a job' }).click();
-		await page.getByLabel('Job', { exact: true }).selectOption('BRIDGE');
+		await seek(page, 'Job', 'BRIDGE');
 		await page.getByLabel('From site').selectOption(known.site);
-		await page.getByLabel('Item of line 1').fill(known.item);
+		await page.getByRole('combobox', { name: 'Item of line 1' }).fill(known.item);
+		await page.keyboard.press('Tab');
 		await page.getByLabel('Quantity of line 1').fill('2');
 		await page.getByLabel('Quantity of line 1').press('Enter');
 		await page.waitForURL(/\/stock\/issues\/JI-/);

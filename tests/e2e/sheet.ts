@@ -15,6 +15,11 @@ export const type = async (page: Page, line: string, field: string, text: string
 	await input.fill(text);
 	await input.press('Enter');
 };
+/** Finds one of many by a part of its name or its code, takes the first with the arrow and Enter, and goes on. */
+export async function seek(page: Page, field: string, part: string) {
+	await page.getByRole('combobox', { name: field, exact: true }).fill(part);
+	for (const key of ['ArrowDown', 'Enter', 'Tab']) await page.keyboard.press(key);
+}
 /** Types as a person: slower than a scanner. */
 export const typed = (page: Page, text: string) => page.keyboard.type(text, { delay: 60 });
 /** Puts text on a field as a paste from a spreadsheet does. */

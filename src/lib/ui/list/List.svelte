@@ -261,6 +261,7 @@
 							<TableCell
 								class="{c.kind === 'number' ? 'num' : ''} {c.mono ? 'mono' : ''}"
 								data-label={c.label}
+								data-none={row[c.key] || cells.includes(c.key) ? undefined : true}
 								title={(row[c.key]?.length ?? 0) > 40 ? row[c.key] : undefined}
 								>{#if cell && cells.includes(c.key)}{@render cell(row, c)}{:else}{text(row, c)}{/if}</TableCell
 							>
@@ -355,34 +356,5 @@
 	}
 	.push {
 		margin-left: auto;
-	}
-	/* On a narrow screen each row is a block, each cell a line with its heading before it. */
-	@media (max-width: 640px) {
-		.scroll :global(:is(table, tbody, tr, td)) {
-			display: block;
-			height: auto;
-		}
-		.scroll :global(thead) {
-			display: none;
-		}
-		.scroll :global(tr) {
-			padding: 0.35rem 0;
-			border-bottom: 1px solid var(--rule);
-		}
-		.scroll :global(td) {
-			padding: 0.1rem 0.75rem;
-			border: 0;
-			text-align: left;
-			white-space: normal;
-		}
-		.scroll :global(td[data-label]::before) {
-			content: attr(data-label);
-			display: inline-block;
-			width: 8.5rem;
-			font:
-				0.75rem 'IBM Plex Sans',
-				sans-serif;
-			color: var(--ink-soft);
-		}
 	}
 </style>

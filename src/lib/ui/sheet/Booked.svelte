@@ -35,10 +35,10 @@
 			<TableBody>
 				{#each sheet.state.events as e (e.id)}
 					<TableRow class={e.undone || e.kind === 'undo' ? 'undone' : ''}>
-						<TableCell>{showWhen(e.at)}</TableCell>
-						<TableCell>{e.kind}{e.undone ? ', undone' : ''}</TableCell>
-						<TableCell>{e.by}</TableCell>
-						<TableCell class="num">{grouped(e.movements)}</TableCell>
+						<TableCell data-label="When">{showWhen(e.at)}</TableCell>
+						<TableCell data-label="What">{e.kind}{e.undone ? ', undone' : ''}</TableCell>
+						<TableCell data-label="By">{e.by}</TableCell>
+						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
 						<TableCell class="num">
 							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a>{/if}
 							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">

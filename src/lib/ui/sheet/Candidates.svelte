@@ -78,10 +78,12 @@
 							expiresOn={c.expiresOn}
 						/></TableCell
 					>
-					<TableCell class="mono">{c.place}</TableCell>
-					<TableCell>{c.expiresOn ? showWhen(c.expiresOn) : '–'}</TableCell>
-					<TableCell class="num">{show(c.qty)}</TableCell>
-					<TableCell class="num">{show(c.free)}</TableCell>
+					<TableCell class="mono" data-label="Place">{c.place}</TableCell>
+					<TableCell data-label="Expires" data-none={!c.expiresOn || undefined}
+						>{c.expiresOn ? showWhen(c.expiresOn) : '–'}</TableCell
+					>
+					<TableCell class="num" data-label="On hand">{show(c.qty)}</TableCell>
+					<TableCell class="num" data-label="Free">{show(c.free)}</TableCell>
 					<TableCell class="num">
 						{#if isTaken(c)}<span class="soft">taken</span>
 						{:else if c.stopped}<span class="soft">{c.stopped}</span>

@@ -3,6 +3,7 @@
 	import DayField from '../fields/DayField.svelte';
 	import Hidden from '../fields/Hidden.svelte';
 	import Quantity from '../fields/Quantity.svelte';
+	import Seek from '../fields/Seek.svelte';
 	import Text from '../fields/Text.svelte';
 	// An order by hand: a delivery without one, something to make, something to ship.
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -47,23 +48,22 @@
 			maxlength="200"
 		/>
 		{#if row.partner}
-			<Choose
+			<Seek
 				label={row.partner.label}
 				name="partner"
-				required
-				options={[['', 'Choose…'], ...partners.map((p) => [p.code, p.name] as const)]}
+				words
+				ch={24}
+				options={partners.map((p) => [p.code, p.name] as const)}
 				value={was('partner')}
 			/>
 		{/if}
 		{#if row.job}
-			<Choose
+			<Seek
 				label="Job"
 				name="job"
-				required
-				options={[
-					['', 'Choose…'],
-					...jobs.map((j) => [j.code, j.name + (j.partnerName ? `, for ${j.partnerName}` : '')] as const)
-				]}
+				words
+				ch={30}
+				options={jobs.map((j) => [j.code, j.name + (j.partnerName ? `, for ${j.partnerName}` : '')] as const)}
 				value={was('job')}
 			/>
 		{/if}
@@ -89,15 +89,13 @@
 				<TableRow>
 					<TableCell class="soft">{i + 1}</TableCell>
 					<TableCell
-						><Text
+						><Seek
 							label="Item of line {i + 1}"
 							hide
-							mono
-							ch={24}
-							list="items"
+							ch={18}
+							options={items.map((x) => [x.code, x.name] as const)}
 							bind:value={line.item}
-							placeholder="code"
-							maxlength="200"
+							placeholder="code or name"
 						/> <span class="soft">{itemOf(line.item)?.name ?? ''}</span></TableCell
 					>
 					<TableCell class="num"
@@ -119,9 +117,6 @@
 			{/each}
 		</TableBody>
 	</Table>
-	<datalist id="items"
-		>{#each items as i (i.code)}<option value={i.code}>{i.name}</option>{/each}</datalist
-	>
 	<div class="below">
 		{#if row.line.several}<Button
 				kind="ghost"

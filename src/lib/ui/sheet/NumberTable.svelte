@@ -237,8 +237,10 @@
 	.wide :global(:is(th, td):first-child) {
 		padding-left: 0.75rem;
 	}
-	.wide :global(td:not(.check)) {
-		white-space: nowrap;
+	@media (min-width: 641px) {
+		.wide :global(td:not(.check)) {
+			white-space: nowrap;
+		}
 	}
 	.wide :global(tr.under td) {
 		padding-bottom: 0.3rem;
@@ -266,30 +268,5 @@
 	.small {
 		font-size: 0.75rem;
 		margin-left: 0.25rem;
-	}
-	@media (max-width: 640px) {
-		.wide :global(:is(table, thead, tbody, tr, td)) {
-			display: block;
-			height: auto;
-		}
-		.wide :global(thead) {
-			display: none;
-		}
-		.wide :global(td) {
-			padding: 0.2rem 0.75rem;
-			border: 0;
-			text-align: left;
-		}
-		.wide :global(td[data-label]::before) {
-			content: attr(data-label);
-			display: inline-block;
-			width: 9rem;
-			font-size: 0.75rem;
-			color: var(--ink-soft);
-		}
-		.wide :global(tr) {
-			border-bottom: 1px solid var(--rule);
-			padding: 0.4rem 0;
-		}
 	}
 </style>

@@ -144,8 +144,8 @@
 								on:click={() => (opened[g.key] = !opened[g.key])}>{opened[g.key] ? 'Fold' : 'Open'}</Button
 							>{/if}
 					</TableCell>
-					<TableCell class="mono">{p.place}</TableCell>
-					<TableCell
+					<TableCell class="mono" data-label="Place">{p.place}</TableCell>
+					<TableCell data-label="Expires"
 						>{#if dated && !p.expiresOn && p.kind !== 'unmarked' && !readonly}<GridField
 								label="Expires, {p.number}"
 								value={p.expiryTyped}
@@ -154,7 +154,7 @@
 								onchange={(value) => enter(g.picks, { expiryTyped: value.trim().slice(0, 40) })}
 							/>{:else}{p.expiresOn ? showWhen(p.expiresOn) : '–'}{/if}</TableCell
 					>
-					<TableCell class="num">
+					<TableCell class="num" data-label="Quantity, {unitWord(line.unit)}">
 						{#if p.kind === 'serial' || readonly}{g.picks.length > 1 ? grouped(g.picks.length) : show(p.qty)}
 						{:else}<GridField
 								label="Quantity of {p.number}"
@@ -164,7 +164,7 @@
 								onchange={(value) => changeQty(p, value)}
 							/>{/if}
 					</TableCell>
-					{#each line.facts as f (f.code)}<TableCell
+					{#each line.facts as f (f.code)}<TableCell data-label="{f.name}{f.unit ? `, ${f.unit}` : ''}"
 							>{#if p.kind !== 'unmarked' && !readonly}<FactField
 									grid
 									fact={f}
@@ -189,8 +189,10 @@
 					{#each g.picks as x (x.mark)}
 						<TableRow class="inner"
 							><TableCell><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></TableCell><TableCell
-								class="mono">{x.place}</TableCell
-							><TableCell>{x.expiresOn ?? '–'}</TableCell><TableCell class="num">1</TableCell
+								class="mono"
+								data-label="Place">{x.place}</TableCell
+							><TableCell data-label="Expires">{x.expiresOn ? showWhen(x.expiresOn) : '–'}</TableCell><TableCell
+								class="num">1</TableCell
 							>{#each line.facts as f (f.code)}<TableCell></TableCell>{/each}<TableCell></TableCell>
 							<TableCell class="num"
 								>{#if !readonly}<Button

@@ -33,7 +33,7 @@
 						<TableCell><Tag kind="serial" number={unit} /></TableCell>
 						{#each parts as l (l.id)}
 							{@const cell = cellOf(l, unit)}
-							<TableCell>
+							<TableCell data-label={l.itemName}>
 								{#if cell}
 									{#each cell.picks as p (p.mark + p.place)}
 										<Tag

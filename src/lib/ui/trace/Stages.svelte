@@ -108,4 +108,11 @@
 	.key.lost {
 		background: #8d99a3;
 	}
+	/* On a narrow screen the table says it better. */
+	@media (max-width: 640px) {
+		svg,
+		figcaption {
+			display: none;
+		}
+	}
 </style>

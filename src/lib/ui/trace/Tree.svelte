@@ -96,24 +96,24 @@
 						/>
 					{:else}<Tag kind={m.kind} number={m.number} id={m.id} status={m.status} expiresOn={m.expiresOn} />{/if}
 				</TableCell>
-				<TableCell>{m.itemName}</TableCell>
-				<TableCell class="num"
+				<TableCell data-label="Item">{m.itemName}</TableCell>
+				<TableCell class="num" data-label="Quantity"
 					>{r.group ? grouped(r.group.length) : n.qty || view.rootQty ? show(n.qty ?? view.rootQty ?? '0') : ''}
 					{n.qty || view.rootQty || r.group ? unitWord(m.unit) : ''}</TableCell
 				>
-				{#if view.direction === 'forward'}<TableCell class="num"
+				{#if view.direction === 'forward'}<TableCell class="num" data-label="From {rootNumber}"
 						>{r.group ? '' : n.content ? `${show(n.content)} ${unitWord(view.unit)}` : ''}</TableCell
 					>{/if}
-				<TableCell class="mono">{r.group ? '' : (n.step?.run ?? '')}</TableCell>
-				<TableCell class="mono">{n.step?.document ?? ''}</TableCell>
-				<TableCell
+				<TableCell class="mono" data-label="Run">{r.group ? '' : (n.step?.run ?? '')}</TableCell>
+				<TableCell class="mono" data-label="Document">{n.step?.document ?? ''}</TableCell>
+				<TableCell data-label={view.direction === 'forward' ? 'Reached' : 'Went in'}
 					>{showWhen((view.direction === 'forward' ? s?.since : n.step?.at)?.slice(0, 10) ?? '')}{#if s && !s.now}<span
 							class="soft"
 						>
 							no longer</span
 						>{/if}</TableCell
 				>
-				<TableCell class="soft"
+				<TableCell class="soft" data-label="Proven"
 					>{n.level === 0 ? '' : n.repeated ? 'laid out above' : n.exact ? 'piece by piece' : 'by batch'}{n.taken
 						? ', taken out'
 						: ''}</TableCell

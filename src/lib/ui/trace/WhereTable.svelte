@@ -46,13 +46,17 @@
 							on:click={() => (opened[r.key] = !opened[r.key])}>{opened[r.key] ? 'Fold' : 'Open'}</Button
 						>{/if}
 				</TableCell>
-				<TableCell>{r.first?.itemName ?? ''}</TableCell>
-				<TableCell>{r.state}</TableCell>
-				<TableCell>{r.at ?? '–'}</TableCell>
-				<TableCell class="mono">{r.document ?? '–'}</TableCell>
-				<TableCell>{r.date ? showWhen(r.date) : '–'}</TableCell>
-				<TableCell class="num">{r.qty ? `${show(r.qty)} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell>
-				<TableCell class="num">{show(r.content)} {unitWord(unit)}</TableCell>
+				<TableCell data-label="Item">{r.first?.itemName ?? ''}</TableCell>
+				<TableCell data-label="State">{r.state}</TableCell>
+				<TableCell data-label="Where" data-none={!r.at || undefined}>{r.at ?? '–'}</TableCell>
+				<TableCell class="mono" data-label="Document" data-none={!r.document || undefined}
+					>{r.document ?? '–'}</TableCell
+				>
+				<TableCell data-label="Date" data-none={!r.date || undefined}>{r.date ? showWhen(r.date) : '–'}</TableCell>
+				<TableCell class="num" data-label="Quantity"
+					>{r.qty ? `${show(r.qty)} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell
+				>
+				<TableCell class="num" data-label="From {root}">{show(r.content)} {unitWord(unit)}</TableCell>
 			</TableRow>
 			{#if opened[r.key]}
 				{#each r.inner as w (w.mark)}
@@ -61,8 +65,9 @@
 						><TableCell><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell><TableCell
 							colspan={5}
 							class="soft">{m.lot ? `lot ${m.lot}` : ''}</TableCell
-						><TableCell class="num">{w.qty ? show(w.qty) : ''}</TableCell><TableCell class="num"
-							>{show(w.content)} {unitWord(unit)}</TableCell
+						><TableCell class="num" data-label="Quantity">{w.qty ? show(w.qty) : ''}</TableCell><TableCell
+							class="num"
+							data-label="From {root}">{show(w.content)} {unitWord(unit)}</TableCell
 						></TableRow
 					>
 				{/each}

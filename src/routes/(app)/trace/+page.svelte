@@ -201,11 +201,13 @@
 			<TableBody>
 				{#each view.suppliers as s, i (i)}{@const m = marks.get(s.mark)!}
 					<TableRow
-						><TableCell>{s.partner}</TableCell><TableCell
+						><TableCell data-label="Supplier">{s.partner}</TableCell><TableCell
 							><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell
-						><TableCell>{m.itemName}</TableCell><TableCell class="mono">{s.document ?? '–'}</TableCell><TableCell
-							>{showWhen(s.at)}</TableCell
-						><TableCell class="num">{show(s.qty)} {unitWord(m.unit)}</TableCell></TableRow
+						><TableCell data-label="Item">{m.itemName}</TableCell><TableCell class="mono" data-label="Document"
+							>{s.document ?? '–'}</TableCell
+						><TableCell data-label="Received">{showWhen(s.at)}</TableCell><TableCell class="num" data-label="Quantity"
+							>{show(s.qty)} {unitWord(m.unit)}</TableCell
+						></TableRow
 					>
 				{:else}<TableRow
 						><TableCell colspan={6} class="soft">Nothing in it was received from a supplier.</TableCell></TableRow
@@ -235,9 +237,10 @@
 						><TableCell>{g.what}</TableCell><TableCell
 							>{#if m}<Tag kind={m.kind} number={m.number} id={m.id} />
 								<span class="soft">{m.itemName}</span>{/if}</TableCell
-						><TableCell class="num">{show(g.qty)}</TableCell><TableCell class="mono">{g.run ?? ''}</TableCell><TableCell
-							class="mono">{g.document ?? ''}</TableCell
-						></TableRow
+						><TableCell class="num" data-label="Quantity">{show(g.qty)}</TableCell><TableCell
+							class="mono"
+							data-label="Run">{g.run ?? ''}</TableCell
+						><TableCell class="mono" data-label="Document">{g.document ?? ''}</TableCell></TableRow
 					>
 				{/each}
 			</TableBody>

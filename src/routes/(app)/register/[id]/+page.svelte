@@ -199,19 +199,19 @@
 	<TableBody>
 		{#each [...m.life].reverse() as e, i (i)}
 			<TableRow class={e.undone || e.undoes ? 'undone' : ''}>
-				<TableCell title="recorded {showWhen(e.recordedAt)}">{showWhen(e.at)}</TableCell>
-				<TableCell>{e.did}{e.undone ? ', undone' : ''}</TableCell>
-				{#if m.serials}<TableCell class="mono small">{e.pieces ?? ''}</TableCell>{/if}
-				<TableCell class="num">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</TableCell>
-				<TableCell class="mono small"
+				<TableCell data-label="When" title="recorded {showWhen(e.recordedAt)}">{showWhen(e.at)}</TableCell>
+				<TableCell data-label="What">{e.did}{e.undone ? ', undone' : ''}</TableCell>
+				{#if m.serials}<TableCell class="mono small" data-label="Pieces">{e.pieces ?? ''}</TableCell>{/if}
+				<TableCell class="num" data-label="Quantity">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</TableCell>
+				<TableCell class="mono small" data-label="Details"
 					>{moved(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</TableCell
 				>
-				<TableCell
+				<TableCell data-label="Document"
 					>{#if e.path}<a class="mono" href={e.path}>{e.document ?? ''}</a>{:else}<span class="mono"
 							>{e.document ?? ''}</span
 						>{/if}</TableCell
 				>
-				<TableCell>{e.by}</TableCell>
+				<TableCell data-label="By">{e.by}</TableCell>
 			</TableRow>
 		{/each}
 	</TableBody>

@@ -155,10 +155,16 @@
 								place={data.place}
 							/>{:else}<span class="soft">and</span>{/if}</TableCell
 					>
-					<TableCell>{n === 0 ? l.itemName : ''}{n === 0 && l.lot ? ` · lot ${l.lot}` : ''}</TableCell>
-					<TableCell>{n > 0 ? '' : l.expiresOn ? showWhen(l.expiresOn) : '–'}</TableCell>
-					<TableCell class="num">{n === 0 ? amount(l.qty, l.unit) : ''}</TableCell>
-					<TableCell class="num"
+					<TableCell data-label={n === 0 ? 'Item' : undefined} data-none={n > 0 || undefined}
+						>{n === 0 ? l.itemName : ''}{n === 0 && l.lot ? ` · lot ${l.lot}` : ''}</TableCell
+					>
+					<TableCell data-label={n === 0 ? 'Expires' : undefined} data-none={!l.expiresOn || n > 0 || undefined}
+						>{n > 0 ? '' : l.expiresOn ? showWhen(l.expiresOn) : '–'}</TableCell
+					>
+					<TableCell class="num" data-label={n === 0 ? 'Here' : undefined} data-none={n > 0 || undefined}
+						>{n === 0 ? amount(l.qty, l.unit) : ''}</TableCell
+					>
+					<TableCell class="num" data-label="Goes"
 						>{#if l.kind === 'serial' || !data.may}{show(l.qty)}{:else}<GridField
 								label="Quantity of {l.number ?? l.itemName}, part {n + 1}"
 								value={p.qty}
@@ -167,7 +173,7 @@
 								onchange={(value) => change(l, n, { qty: value.trim() })}
 							/>{/if}</TableCell
 					>
-					<TableCell
+					<TableCell data-label="To"
 						><GridField
 							label="Bin for {l.number ?? l.itemName}, part {n + 1}"
 							value={p.to}

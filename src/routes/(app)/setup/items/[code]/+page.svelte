@@ -3,6 +3,7 @@
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
+	import Seek from '$lib/ui/fields/Seek.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -159,7 +160,12 @@
 					{#each parts as p, n (n)}
 						<TableRow>
 							<TableCell
-								><Text label="Part {n + 1}" hide mono ch={16} list="all" bind:value={p.item} maxlength="200" />
+								><Seek
+									label="Part {n + 1}"
+									hide
+									options={data.all.map((x) => [x.code, x.name] as const)}
+									bind:value={p.item}
+								/>
 								<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
 							>
 							<TableCell class="num"
@@ -179,9 +185,6 @@
 					>Add a part</Button
 				>
 			</p>
-			<datalist id="all"
-				>{#each data.all as x (x.code)}<option value={x.code}>{x.name}</option>{/each}</datalist
-			>
 		</section>
 	</div>
 </KeptForm>
