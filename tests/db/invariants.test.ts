@@ -325,7 +325,7 @@ describe('the ledger under attack', () => {
 
 	it('I10: an undo mirrors the whole event once, stays out of the trace and in the history', async () => {
 		await receive('UNDO-R', 5);
-		const shipped = await bookTest(db.sql, {
+		await bookTest(db.sql, {
 			kind: 'shipment',
 			key: 'undo-me',
 			at: '2026-03-02T08:00:00Z',

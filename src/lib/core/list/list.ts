@@ -1,4 +1,5 @@
-import { parseDay } from '../dates/dates.ts';
+import { parseDay, showWhen } from '../dates/dates.ts';
+import { grouped, isPlain } from '../quantity/sign.ts';
 
 /**
  * What a list is: columns that sort and are narrowed by what they hold, and where one is in it. All of it stands in the
@@ -197,8 +198,8 @@ export function viewParams(shape: Pick<ListShape, 'columns' | 'sort'>, view: Lis
 /** How a column is narrowed, in words; null when it is not. */
 export function filterWords(c: Column, f: Filter | undefined): string | null {
 	if (f?.is) return `${c.label}: ${c.choices?.find((x) => x.value === f.is)?.label ?? f.is}`;
-	if (f?.from && f.to) return `${c.label}: ${f.from} to ${f.to}`;
-	if (f?.from) return `${c.label}: from ${f.from}`;
-	if (f?.to) return `${c.label}: up to ${f.to}`;
-	return null;
+	const [from, to] = [f?.from, f?.to].map((end) => end && (isPlain(end) ? grouped(end) : showWhen(end)));
+	if (from && to) return `${c.label}: ${from} to ${to}`;
+	if (from) return `${c.label}: from ${from}`;
+	return to ? `${c.label}: up to ${to}` : null;
 }

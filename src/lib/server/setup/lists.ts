@@ -40,7 +40,7 @@ export const itemList: ListSource = {
 			key: 'made',
 			label: 'Made from',
 			kind: 'text',
-			from: `(SELECT string_agg(trim_scale(x.qty)::text || CASE p.unit WHEN 'each' THEN ' pcs ' ELSE ' ' || p.unit || ' ' END || p.code, ', ' ORDER BY p.code) FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id)`
+			from: `(SELECT string_agg(shown_qty(x.qty) || CASE p.unit WHEN 'each' THEN ' pcs ' ELSE ' ' || p.unit || ' ' END || p.code, ', ' ORDER BY p.code) FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id)`
 		}
 	]
 };
@@ -166,7 +166,7 @@ export const factList: ListSource = {
 			key: 'limits',
 			label: 'Limits or choices',
 			kind: 'text',
-			from: `coalesce(nullif(array_to_string(f.choices, ', '), ''), nullif(concat_ws(' to ', trim_scale(f.low)::text, trim_scale(f.high)::text), '') || coalesce(' ' || f.unit, ''))`
+			from: `coalesce(nullif(array_to_string(f.choices, ', '), ''), nullif(concat_ws(' to ', shown_qty(f.low), shown_qty(f.high)), '') || coalesce(' ' || f.unit, ''))`
 		},
 		{
 			key: 'outside',

@@ -3,6 +3,7 @@
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
+	import Question from '../shell/Question.svelte';
 	// What was booked on this order, with undo for whoever may.
 	import type { Sheet } from './sheet.svelte';
 	let {
@@ -11,14 +12,8 @@
 		papers = '',
 		labels = false
 	}: { sheet: Sheet; mayUndo: boolean; papers?: string; labels?: boolean } = $props();
-	let asking = $state<string | null>(null);
+	let asking = $state<Sheet['state']['events'][number] | null>(null);
 	let reason = $state('');
-	async function undo(id: string) {
-		if (await sheet.undo(id, reason.trim())) {
-			asking = null;
-			reason = '';
-		}
-	}
 </script>
 
 {#if sheet.state.events.length}
@@ -47,15 +42,9 @@
 									>
 								</form>{/if}
 							{#if mayUndo && !e.undone && e.kind !== 'undo'}
-								{#if asking === e.id}
-									<Text label="Why it is undone" hide bind:value={reason} placeholder="Why" maxlength="1000" />
-									<Button kind="ghost" size="small" class="link" disabled={!reason.trim()} on:click={() => undo(e.id)}
-										>Undo it</Button
-									>
-									<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
-								{:else}<Button kind="ghost" size="small" class="link" on:click={() => (asking = e.id)}
-										>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
-									>{/if}
+								<Button kind="ghost" size="small" class="link" on:click={() => (asking = e)}
+									>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
+								>
 							{/if}
 						</TableCell>
 					</TableRow>
@@ -63,6 +52,21 @@
 			</TableBody>
 		</Table>
 	</section>
+{/if}
+{#if asking}
+	{@const { id, kind, at } = asking}
+	<Question
+		title="Undo {kind} of {showWhen(at)}"
+		verb="Undo it"
+		disabled={!reason.trim()}
+		ondo={async () => {
+			// Refused, the reason stays for the next try.
+			if (await sheet.undo(id, reason.trim())) reason = '';
+		}}
+		onleave={() => (asking = null)}
+	>
+		<Text label="Why it is undone" bind:value={reason} maxlength="1000" />
+	</Question>
 {/if}
 
 <style>

@@ -27,7 +27,7 @@
 	const was = (name: string) => String(before[name] ?? '');
 	// svelte-ignore state_referenced_locally
 	let lines = $state<{ item: string; qty: string }[]>(
-		before.lines ? JSON.parse(String(before.lines)) : [{ item: '', qty: '' }]
+		before.lines && before.lines !== '[]' ? JSON.parse(String(before.lines)) : [{ item: '', qty: '' }]
 	);
 	const itemOf = (code: string) => items.find((i) => i.code === code);
 </script>
@@ -141,7 +141,7 @@
 		align-items: center;
 		padding: 0.75rem;
 	}
-	.below :global(.bx--btn) {
+	.below :global(.bx--btn:last-child) {
 		margin-left: auto;
 	}
 </style>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Button } from 'carbon-components-svelte';
+	import { Button, SkipToContent } from 'carbon-components-svelte';
 	import { onMount, type Component, type Snippet } from 'svelte';
 	import { page } from '$app/state';
 	import Calendar from 'carbon-icons-svelte/lib/Calendar.svelte';
@@ -55,7 +55,7 @@
 </script>
 
 <Wedge />
-<a class="skip" href="#work">To the work area</a>
+<SkipToContent href="#work">To the work area</SkipToContent>
 <header>
 	<a class="brand" href="/"
 		><svg viewBox="0 0 24 16" width="20" height="14" aria-hidden="true"
@@ -98,18 +98,6 @@
 <main id="work" class:scanner tabindex="-1">{@render children()}</main>
 
 <style>
-	.skip {
-		position: absolute;
-		left: -999px;
-	}
-	.skip:focus {
-		left: 0.5rem;
-		top: 0.5rem;
-		z-index: 99;
-		background: var(--amber);
-		color: #14202a;
-		padding: 0.5rem;
-	}
 	header {
 		position: fixed;
 		inset: 0 0 auto 0;

@@ -5,18 +5,17 @@
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
-	import { enhance } from '$app/forms';
 	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
 	import { showWhen, daysBetween, showDay } from '$lib/core/dates/dates';
 	import { sayStatus } from '$lib/core/ledger/status';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { dayIn } from '$lib/core/time/clock';
-	import { opened } from '$lib/ui/shell/focus';
 	import Said from '$lib/ui/shell/Said.svelte';
 	import Attachments from '$lib/ui/register/Attachments.svelte';
 	import LifeLine from '$lib/ui/register/LifeLine.svelte';
 	import Links from '$lib/ui/register/Links.svelte';
 	import RecordFact from '$lib/ui/register/RecordFact.svelte';
+	import Question from '$lib/ui/shell/Question.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
 	let { data, form } = $props();
@@ -33,6 +32,7 @@
 	};
 	const hand = $derived(m.where.filter((w) => !w.virtual));
 	let asking = $state<string | null>(null);
+	const leave = () => (asking = null);
 	const acts = $derived(
 		m.ownStatus === 'released'
 			? [
@@ -57,64 +57,35 @@
 				kind="ghost"
 				size="small"
 				class="link"
-				aria-expanded={asking === 'fact'}
-				on:click={() => (asking = asking === 'fact' ? null : 'fact')}>Add a detail…</Button
+				on:click={() => (asking = 'fact')}>Add a detail…</Button
 			>{/if}
-		{#if data.mayPrint}<Button
-				kind="ghost"
-				size="small"
-				class="link"
-				aria-expanded={asking === 'label'}
-				on:click={() => (asking = asking === 'label' ? null : 'label')}>Print label…</Button
+		{#if data.mayPrint}<Button kind="ghost" size="small" class="link" on:click={() => (asking = 'label')}
+				>Print label…</Button
 			>{/if}
 		{#if data.mayHold}{#each acts as [kind, label] (kind)}<Button
 					kind="ghost"
 					size="small"
 					class="link"
-					aria-expanded={asking === kind}
-					on:click={() => (asking = asking === kind ? null : kind)}>{label}…</Button
+					on:click={() => (asking = kind)}>{label}…</Button
 				>{/each}{/if}
 	</span>
 </div>
 <Said {form} />
 {#if asking === 'label'}
-	<form
-		class="panel fields ask"
-		method="POST"
-		action="?/label"
-		{@attach opened}
-		use:enhance={() =>
-			async ({ update, result }) => {
-				await update({ reset: false });
-				if (result.type === 'success') asking = null;
-			}}
-	>
-		<Choose label="Code" name="symbol" options={symbols} value={symbols[0]} data-first />
+	<Question title="Print a label of {m.number}" verb="Print" action="?/label" onleave={leave}>
+		<Choose label="Code" name="symbol" options={symbols} value={symbols[0]} />
 		<Choose label="Label, mm" name="size" options={Object.keys(SIZES)} value="70 × 35" />
 		<Choose label="Printer, dpi" name="dpi" options={resolutions.map(String)} value={String(resolutions[0])} />
 		<Text label="Copies" num ch={4} name="copies" value="1" inputmode="numeric" required />
-		<Button size="small" type="submit">Print</Button>
-		<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
-	</form>
+	</Question>
 {:else if asking === 'fact'}
-	<RecordFact facts={data.defined} recorded={m.facts} onleave={() => (asking = null)} />
+	<RecordFact number={m.number} facts={data.defined} recorded={m.facts} onleave={leave} />
 {:else if asking}
-	<form
-		class="panel fields ask"
-		method="POST"
-		action="?/status"
-		{@attach opened}
-		use:enhance={() =>
-			async ({ update, result }) => {
-				await update();
-				if (result.type === 'success') asking = null;
-			}}
-	>
+	{@const verb = acts.find(([k]) => k === asking)?.[1] ?? ''}
+	<Question title="{verb}: {m.number}" {verb} action="?/status" onleave={leave}>
 		<Hidden name="kind" value={asking} />
-		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" data-first />
-		<Button size="small" type="submit">{acts.find(([k]) => k === asking)?.[1]}</Button>
-		<Button kind="ghost" size="small" class="link" on:click={() => (asking = null)}>Cancel</Button>
-	</form>
+		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" />
+	</Question>
 {/if}
 <div class="two">
 	<section class="panel">
@@ -226,6 +197,7 @@
 	.acts {
 		display: flex;
 		flex-wrap: wrap;
+		align-items: center;
 		gap: 0.25rem 1.25rem;
 	}
 	.two {
@@ -248,11 +220,6 @@
 	}
 	dd {
 		margin: 0;
-	}
-	.ask {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-		border-left: 3px solid var(--amber);
 	}
 	.none {
 		margin: 0;

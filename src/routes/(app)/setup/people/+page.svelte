@@ -1,18 +1,22 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { Button, Modal, PasswordInput } from 'carbon-components-svelte';
+	import { Button, PasswordInput } from 'carbon-components-svelte';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
+	import Question from '$lib/ui/shell/Question.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
 	const was = (name: string) => String(typedBefore(form)[name] ?? '');
 	let asking = $state<{ login: string; name: string } | null>(null);
 	let password = $state('');
-	let sent = $state<HTMLFormElement>();
+	function leave() {
+		asking = null;
+		password = '';
+	}
 </script>
 
 <Said {form} />
@@ -52,36 +56,17 @@
 </List>
 <History changes={data.history} what="people" />
 
-<Modal
-	open={asking !== null}
-	size="xs"
-	modalHeading="New password for {asking?.name ?? ''}"
-	primaryButtonText="Set password"
-	secondaryButtonText="Cancel"
-	primaryButtonDisabled={password.length < 10}
-	selectorPrimaryFocus="#new-password"
-	on:close={() => {
-		asking = null;
-		password = '';
-	}}
-	on:click:button--secondary={() => (asking = null)}
-	on:submit={() => sent?.requestSubmit()}
->
-	<form
-		bind:this={sent}
-		method="POST"
+{#if asking}
+	<Question
+		title="New password for {asking.name}"
+		verb="Set password"
 		action="?/password"
-		use:enhance={() =>
-			({ update }) => {
-				asking = null;
-				password = '';
-				return update();
-			}}
+		disabled={password.length < 10}
+		onleave={leave}
 	>
-		<Hidden name="login" value={asking?.login} />
+		<Hidden name="login" value={asking.login} />
 		<PasswordInput
 			tooltipAlignment="end"
-			id="new-password"
 			size="sm"
 			labelText="New password, 10 characters or more"
 			name="password"
@@ -91,12 +76,6 @@
 			maxlength={200}
 			autocomplete="new-password"
 		/>
-		<p class="soft after">{asking?.name} is signed out everywhere and signs in with it.</p>
-	</form>
-</Modal>
-
-<style>
-	.after {
-		margin-top: 0.6rem;
-	}
-</style>
+		<p class="soft">{asking.name} is signed out everywhere and signs in with it.</p>
+	</Question>
+{/if}

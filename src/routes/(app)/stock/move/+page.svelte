@@ -10,6 +10,7 @@
 	import type { Fault } from '$lib/core/problem/problem';
 	import FactField from '$lib/ui/facts/FactField.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Message from '$lib/ui/shell/Message.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
 	let { data } = $props();
@@ -127,7 +128,9 @@
 	>
 	<a class="push" href="/stock/issues">Issues to jobs</a>
 </div>
-{#if said}<p role="status">{said}</p>{/if}
+<div aria-live="polite">
+	{#key said}{#if said}<Message kind="success">{said}</Message>{/if}{/key}
+</div>
 <Faults {faults} onclose={() => (faults = [])} />
 <Table size="short">
 	<TableHead
