@@ -95,7 +95,7 @@ describe('mistakes at a delivery', () => {
 		await paste(page, 'Sensor board VB', 'First serial, count', 'VB-8001\nVB-8002\n\nVB-8003\nVB-8002\n   \nVB-7401\n');
 		await page.getByText('5 numbers read, 2 blank lines skipped.').waitFor();
 		await page.getByText('VB-8001 … VB-8003').first().waitFor();
-		await page.getByText('VB-8002 stands here twice. Take one out.').first().waitFor();
+		await page.getByText('VB-8002 stands here twice. Remove one.').first().waitFor();
 		await page
 			.getByText(/VB-7401 was built in on .*Check the number\./)
 			.first()
@@ -114,7 +114,7 @@ describe('mistakes at a delivery', () => {
 		await page.goto(app.base + '/inbound/PO-2214');
 		await type(page, 'Battery cell BC', 'Lot', 'C-OVER');
 		await type(page, 'Battery cell BC', 'Quantity, pcs', '120');
-		await foot(page).getByText('Line 2: 20 more than ordered: say why, or take them out').waitFor();
+		await foot(page).getByText('Line 2: 20 more than ordered: say why, or remove them').waitFor();
 	});
 
 	it('two people in one delivery see each other’s rows arrive, and never overwrite each other', async () => {

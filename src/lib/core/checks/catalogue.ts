@@ -33,7 +33,7 @@ export const onePiece = define<{ qty: string }>(
 	(s, a) => `${s.text} ${s.is} one piece; ${a.qty} were given. Give each piece a serial of its own.`
 );
 /** The same number stands in one document twice. */
-export const twice = define<object>('twice', 'stop', (s) => `${s.text} stand${s.s} here twice. Take one out.`);
+export const twice = define<object>('twice', 'stop', (s) => `${s.text} stand${s.s} here twice. Remove one.`);
 /** One document would carry more numbers than it may: said before they are counted out. */
 export const tooMany = define<{ count: number; most: number }>(
 	'too many',
@@ -111,7 +111,7 @@ export const unitWithoutSerials = define<{ run: string; item: string }>(
 export const idleRun = define<{ run: string }>(
 	'idle run',
 	'stop',
-	(_s, a) => `Run ${a.run} is declared, and nothing goes into it or comes out. Leave it out, or give its movements.`
+	(_s, a) => `Run ${a.run} is declared, and nothing goes into it or comes out. Remove it, or give its movements.`
 );
 /** A unit that has a run already gets a second. */
 export const unitTwice = define<{ run: string; unit: string; other: string }>(
@@ -130,7 +130,7 @@ export const otherRun = define<{ run: string }>(
 export const runTwice = define<{ run: string }>(
 	'run twice',
 	'stop',
-	(_s, a) => `Run ${a.run} is declared twice. Take one out.`
+	(_s, a) => `Run ${a.run} is declared twice. Remove one.`
 );
 /** A movement names a run that is neither known nor declared. */
 export const noSuchRun = define<{ run: string }>(
@@ -460,7 +460,7 @@ export const tooFewSerials = define<{ count: string }>(
 export const tooManySerials = define<{ count: string }>(
 	'too many serials',
 	'stop',
-	(_s, a) => `${show(a.count)} more serials than pieces that go. Take them out`
+	(_s, a) => `${show(a.count)} more serials than pieces that go. Remove them`
 );
 /** Less of a part goes in than the parts list asks for what is made. */
 export const partShort = define<{ name: string; amount: string }>(

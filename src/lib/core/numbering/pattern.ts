@@ -135,7 +135,7 @@ export function faultsOf(blocks: Block[]): string[] {
 		if (b.kind === 'text' && !/^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]{1,20}$/.test(b.text))
 			faults.push(`The text “${b.text}” needs 1 to 20 letters, digits or plain signs, without blanks.`);
 	const twice = blocks.find((b, i) => b.kind !== 'text' && blocks.findIndex((x) => x.kind === b.kind) < i);
-	if (twice) faults.push(`The ${twice.kind} stands twice. Take one out.`);
+	if (twice) faults.push(`The ${twice.kind} stands twice. Remove one.`);
 	const check = blocks.findIndex((b) => b.kind === 'check');
 	if (check >= 0 && check !== blocks.length - 1)
 		faults.push('The check character comes last: it covers what stands before it.');

@@ -15,7 +15,7 @@ z.config({
 					? `This has more than ${issue.maximum} characters. Check what was pasted.`
 					: `This is more than ${issue.maximum}. Give less.`;
 			case 'unrecognized_keys':
-				return `There is no ${issue.keys.map((k) => `“${k.slice(0, 40)}”`).join(', ')} here. Leave it out, or correct the name.`;
+				return `There is no ${issue.keys.map((k) => `“${k.slice(0, 40)}”`).join(', ')} here. Remove it, or correct the name.`;
 			case 'invalid_value':
 				return `Give one of: ${issue.values.map(String).join(', ')}.`;
 			case 'invalid_format':

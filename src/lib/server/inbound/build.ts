@@ -44,7 +44,7 @@ export async function buildDelivery(sql: Db, { order, drafts, today, policy }: G
 			said.push(atLine(line, stillOpen, { what: `${show(gap)} ${unit(gap)}`.trim() + ' missing' }));
 		} else if (less(line.open, line.entered)) {
 			const over = `${show(sub(line.entered, line.open))} more than ordered`;
-			said.push(atLine(line, moreThanOrdered, { what: over, out: 'take them out' }, policy[moreThanOrdered.code]));
+			said.push(atLine(line, moreThanOrdered, { what: over, out: 'remove them' }, policy[moreThanOrdered.code]));
 		}
 		const moves = placed.shown.size
 			? read.rows

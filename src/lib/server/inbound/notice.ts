@@ -60,7 +60,7 @@ export async function takeNotice(
 		const line = lines.find((l) => l.gtin === r.item || l.item === r.item);
 		if (!line)
 			return (
-				wrong.push({ message: `${r.at}: ${r.item} is not on ${order.code}. Check the order, or take the row out.` }),
+				wrong.push({ message: `${r.at}: ${r.item} is not on ${order.code}. Check the order, or remove the row.` }),
 				[]
 			);
 		for (const number of [r.lot, r.serial]) {

@@ -48,7 +48,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		said.push({ line: out, of: placed.shown.get(f.row)!, found: f.found });
 	if (less(out.open, out.entered)) {
 		const what = `${amount(sub(out.entered, out.open), output.unit)} more than ordered`;
-		said.push(atLine(out, moreThanOrdered, { what, out: 'take them out' }, policy[moreThanOrdered.code]));
+		said.push(atLine(out, moreThanOrdered, { what, out: 'remove them' }, policy[moreThanOrdered.code]));
 	} else if (less(out.entered, out.open))
 		said.push(atLine(out, stillOpen, { what: `${amount(sub(out.open, out.entered), output.unit)} still to make` }));
 	if (units) {

@@ -139,7 +139,7 @@ describe('a number as it arrives', () => {
 			'UNIT',
 			[{ serial: 'U-8', count: 2 }, { serial: 'U-9' }],
 			'stop',
-			'Serial U-9 stands here twice. Take one out.'
+			'Serial U-9 stands here twice. Remove one.'
 		],
 		[
 			'a lot twice',
@@ -301,7 +301,7 @@ describe('a number as it arrives', () => {
 	it('more than ordered wants a reason', async () => {
 		const { state } = await sheetWith('UNIT', '1', [{ serial: 'U-70', count: 3 }]);
 		expect(state.missing).toMatchObject([
-			{ line: 1, level: 'reason', message: '2 more than ordered: say why, or take them out' }
+			{ line: 1, level: 'reason', message: '2 more than ordered: say why, or remove them' }
 		]);
 	});
 });
