@@ -25,14 +25,19 @@
 </script>
 
 <div class="duration" role="group" aria-label={label}>
-	<Text {label} ch={4} num bind:value={number} inputmode="numeric" maxlength="20" />
+	<span class="bx--label" aria-hidden="true">{label}</span>
+	<Text {label} hide ch={4} num bind:value={number} inputmode="numeric" maxlength="20" />
 	<Choose label="{label}: unit" hide options={UNITS} bind:value={unit} />
 	<Hidden {name} value={typed && /^\d+$/.test(typed) ? `P${typed}${unit}` : typed} />
 </div>
 
 <style>
+	.bx--label {
+		grid-column: 1 / -1;
+	}
 	.duration {
-		display: flex;
-		align-items: flex-end;
+		display: grid;
+		grid-template-columns: auto auto;
+		justify-content: start;
 	}
 </style>

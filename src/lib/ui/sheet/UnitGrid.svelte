@@ -34,42 +34,42 @@
 						{#each parts as l (l.id)}
 							{@const cell = cellOf(l, unit)}
 							<TableCell data-label={l.itemName}>
-								{#if cell}
-									{#each cell.picks as p (p.mark + p.place)}
-										<Tag
-											kind={p.kind}
-											number={p.number}
-											qty={p.kind === 'serial' ? null : show(p.qty)}
-											id={p.mark}
-											item={l.itemName}
-											place={p.place}
-											expiresOn={p.expiresOn}
-										/>
-										{#if p.findings.length}<Findings findings={p.findings} />{/if}
-									{/each}
-									{#if cell.short !== '0'}<span class="short">{amount(cell.short, l.unit)} missing</span>{/if}
-									{#if !readonly}{#each cell.offers as o (o.mark)}<Button
+								{#if cell}<div class="in">
+										{#each cell.picks as p (p.mark + p.place)}
+											<Tag
+												kind={p.kind}
+												number={p.number}
+												qty={p.kind === 'serial' ? null : show(p.qty)}
+												id={p.mark}
+												item={l.itemName}
+												place={p.place}
+												expiresOn={p.expiresOn}
+											/>
+											{#if p.findings.length}<Findings findings={p.findings} />{/if}
+										{/each}
+										{#if cell.short !== '0'}<span class="short">{amount(cell.short, l.unit)} missing</span>{/if}
+										{#if !readonly}{#each cell.offers as o (o.mark)}<Button
+													kind="ghost"
+													size="small"
+													class="link"
+													title="{o.number} is at hand at {o.place}; say that it goes into {unit}"
+													on:click={() =>
+														sheet.put([{ lineId: l.id, data: { mark: o.mark, place: o.place, qty: '1', unit } }])}
+													>Take <span class="mono">{o.number}</span><span class="visually-hidden">
+														for {unit}</span
+													></Button
+												>{/each}{/if}
+										{#if !readonly}<Button
 												kind="ghost"
 												size="small"
 												class="link"
-												title="{o.number} is at hand at {o.place}; say that it goes into {unit}"
-												on:click={() =>
-													sheet.put([{ lineId: l.id, data: { mark: o.mark, place: o.place, qty: '1', unit } }])}
-												>Take <span class="mono">{o.number}</span><span class="visually-hidden">
-													for {unit}</span
+												aria-expanded={isOpen(l.id, unit)}
+												on:click={() => (editing = isOpen(l.id, unit) ? null : { line: l.id, unit })}
+												>{cell.picks.length ? 'Change' : 'Choose'}<span class="visually-hidden">
+													{l.itemName} of {unit}</span
 												></Button
-											>{/each}{/if}
-									{#if !readonly}<Button
-											kind="ghost"
-											size="small"
-											class="link"
-											aria-expanded={isOpen(l.id, unit)}
-											on:click={() => (editing = isOpen(l.id, unit) ? null : { line: l.id, unit })}
-											>{cell.picks.length ? 'Change' : 'Choose'}<span class="visually-hidden">
-												{l.itemName} of {unit}</span
-											></Button
-										>{/if}
-								{/if}
+											>{/if}
+									</div>{/if}
 							</TableCell>
 						{/each}
 					</TableRow>
@@ -95,6 +95,12 @@
 	.wide {
 		position: relative;
 		overflow-x: auto;
+	}
+	.in {
+		display: inline-flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.25rem 0.6rem;
 	}
 	.short {
 		color: var(--red);
