@@ -184,6 +184,21 @@ describe('mistakes at a delivery', () => {
 });
 
 describe('orders', () => {
+	it('a line that is removed takes nothing of the lines after it along', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(app.base + '/inbound/new');
+		await page.getByRole('button', { name: 'Add a line' }).click();
+		await seek(page, 'Item of line 1', 'case shell');
+		await seek(page, 'Item of line 2', 'battery');
+		await page.getByLabel('Quantity of line 1').fill('11');
+		await page.getByLabel('Quantity of line 2').fill('22');
+		await page.getByRole('button', { name: 'Remove' }).first().click();
+		const item = page.getByRole('combobox', { name: 'Item of line 1' });
+		await expect.poll(() => item.inputValue()).toBe('CELL');
+		expect(await page.getByLabel('Quantity of line 1').inputValue()).toBe('22');
+		const sent = JSON.parse(await page.locator('input[name=lines]').inputValue());
+		expect(sent).toEqual([{ item: 'CELL', qty: '22' }]);
+	});
 	it('a delivery without an order can be entered, numbered and booked', async () => {
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/inbound/new');

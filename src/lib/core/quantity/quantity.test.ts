@@ -31,7 +31,7 @@ describe('a quantity', () => {
 		['0.000', 'more than zero'],
 		['1.2345', '4 decimals; kg has 3'],
 		['1,5', 'decimals come after a point here. Type 1.5'],
-		['1 000', 'is not a quantity'],
+		['1 000', 'as programs write it: 1000'],
 		['1e3', 'is not a quantity'],
 		['abc', 'is not a quantity'],
 		['9'.repeat(13), 'more than Earmark can hold'],

@@ -45,6 +45,14 @@ describe('a number as it is typed', () => {
 		// It stands in its field as it was typed, at most with a question mark.
 		expect(left.replace(/\?$/, '')).toBe(typed);
 	});
+	it.each<[string, DecimalSign, string]>([
+		['1,5', ',', '“1,5” is not a quantity as programs write it: 1.5, with a point and no groups.'],
+		['1,250.5', '.', '“1,250.5” is not a quantity as programs write it: 1250.5, with a point and no groups.'],
+		['1 000', '.', '“1 000” is not a quantity as programs write it: 1000, with a point and no groups.']
+	])('%s from a program, where people write decimals after “%s”, says how programs write it', (text, sign, says) => {
+		useDecimalSign(sign);
+		expect(parseQty(text, 3)).toEqual({ problem: says });
+	});
 	const sign = fc.constantFrom<DecimalSign>('.', ',');
 	const digits = fc.string({ unit: fc.constantFrom('0', '1', '5', '9', '.', ',', ' ', '-'), maxLength: 12 });
 	it('is never read as another: what is read has just its digits, and its decimals after the firm’s sign', () =>

@@ -52,12 +52,17 @@ export function typedNumber(typed: string, decimals?: number, by: DecimalSign = 
 
 /**
  * Why a text is no number, and how to type it.
- * @param text what `typedNumber` left as it was
+ * @param text what `typedNumber` left as it was, or what a program sent
  * @param what what it should be: "a quantity"
  */
 export function unreadable(text: string, what: string): string {
+	const marked = text.trim().endsWith('?');
 	const t = text.trim().replace(/\?$/, '');
 	const said = `“${t.length > 20 ? t.slice(0, 20) + '…' : t}”`;
+	// A person's number that can be read was read where it was typed: this one comes from a program.
+	const meant = typedNumber(t);
+	if (!marked && isPlain(meant))
+		return `${said} is not ${what} as programs write it: ${meant}, with a point and no groups.`;
 	const twoWays = /^-?[1-9]\d{0,2}[.,]\d{3}$/.test(t);
 	const [whole, places] = t.split(/[.,]/);
 	if (twoWays)

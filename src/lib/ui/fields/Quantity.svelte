@@ -1,6 +1,6 @@
 <script lang="ts">
 	// A number as people type it, by the firm's decimal sign; what it holds and sends is written as it is kept.
-	import { typedNumber, written } from '$lib/core/quantity/sign';
+	import { isPlain, typedNumber, unreadable, written } from '$lib/core/quantity/sign';
 	import Hidden from './Hidden.svelte';
 	import Text from './Text.svelte';
 	interface Props {
@@ -15,6 +15,13 @@
 		[attribute: string]: unknown;
 	}
 	let { label, value = $bindable(''), name, decimals, onquantity, ...rest }: Props = $props();
+	/** what is wrong with it, said when it is left */
+	let fault = $state('');
+	function leave(typed: string) {
+		const read = typedNumber(typed, decimals);
+		fault = read && !isPlain(read) ? unreadable(read, 'a number') : '';
+		onquantity?.(read);
+	}
 </script>
 
 <Text
@@ -24,8 +31,12 @@
 	maxlength="40"
 	shown={written(value ?? '')}
 	echoes
-	oninput={(e) => (value = typedNumber(e.currentTarget.value, decimals))}
-	onchange={(e) => onquantity?.(typedNumber(e.currentTarget.value, decimals))}
+	{fault}
+	oninput={(e) => {
+		fault = '';
+		value = typedNumber(e.currentTarget.value, decimals);
+	}}
+	onchange={(e) => leave(e.currentTarget.value)}
 	{...rest}
 />
 {#if name}<Hidden {name} {value} />{/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// One of many: found by a part of its code or its words, or typed or scanned as it is. Carbon's combo box; Enter takes
 	// what is pointed at and sends nothing, and what is typed stays, whether it is in the list or not.
+	import { untrack } from 'svelte';
 	import { ComboBox } from 'carbon-components-svelte';
 	import Hidden from './Hidden.svelte';
 	interface Props {
@@ -33,17 +34,28 @@
 	const items = $derived(options.map(([id, text]): Item => ({ id, text: words ? text : id })));
 	const says = $derived(new Map(options));
 	const shows = (item: Item) => item.text;
-	const code = (typed: string) => {
+	/** The code of what stands there; two that are called the same are told apart by choosing, not by typing. */
+	function code(typed: string): string {
+		if (picked?.text === typed) return picked.id;
 		const t = typed.trim().toLowerCase();
-		const of = options.find(([c, w]) => c.toLowerCase() === t || (words && w.toLowerCase() === t));
-		return of ? of[0] : typed.trim();
-	};
+		const of = options.filter(([c, w]) => c.toLowerCase() === t || (words && w.toLowerCase() === t));
+		return of.length === 1 ? of[0][0] : typed.trim();
+	}
 	const textOf = (v: string) => (words ? (says.get(v) ?? v) : v);
 	// svelte-ignore state_referenced_locally
 	let text = $state(textOf(value ?? ''));
 	let selected = $state<string | undefined>();
+	// svelte-ignore state_referenced_locally
+	let picked = $state<Item | null>(value ? { id: value, text } : null);
 	$effect(() => {
 		value = code(text);
+	});
+	// Given another value from outside, as when a row before it was removed, it shows that.
+	$effect(() => {
+		const given = value ?? '';
+		if (given === untrack(() => code(text))) return;
+		text = textOf(given);
+		picked = { id: given, text };
 	});
 	/** Its whole text is what stands there already: everything is offered, not only itself. */
 	const fits = (item: Item, typed: string) => {
@@ -74,12 +86,14 @@
 		bind:selectedId={selected}
 		on:select={(e) => {
 			// What was chosen is text from then on, so that it can be typed over.
+			picked = e.detail.selectedItem;
 			text = shows(e.detail.selectedItem);
 			selected = undefined;
 		}}
 		let:item
 	>
-		{#if words}{item.text}{:else}<span class="mono">{item.id}</span> <span class="soft">{says.get(item.id)}</span>{/if}
+		{#if words}{item.text} <span class="soft">{item.id}</span>{:else}<span class="mono">{item.id}</span>
+			<span class="soft">{says.get(item.id)}</span>{/if}
 	</ComboBox>
 </div>
 {#if name}<Hidden {name} {value} />{/if}
