@@ -1,5 +1,6 @@
 import type { Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
+import { showWhen } from '../../core/dates/dates.ts';
 import { show } from '../../core/quantity/quantity.ts';
 
 /**
@@ -8,19 +9,23 @@ import { show } from '../../core/quantity/quantity.ts';
  */
 export async function explain(sql: Sql, error: unknown): Promise<unknown> {
 	const e = error as { code?: string; detail?: string; message?: string; constraint_name?: string };
-	const detail = () => JSON.parse(e.detail ?? '{}') as Record<string, string>;
+	const detail = () => JSON.parse(e.detail ?? '{}') as Record<string, string | number | undefined>;
 	if (e.code === 'EM011') {
 		const d = detail();
-		const [what] = await sql<{ number: string | null; item: string; place: string }[]>`
-			SELECT k.number, i.code AS item, (SELECT code FROM place WHERE id = ${d.place}) AS place
-			FROM mark k JOIN item i ON i.id = k.item_id WHERE k.id = ${d.mark}`;
-		const day = (t?: string) => (t ? t.slice(0, 16).replace('T', ' ') : 'never');
-		const late = d.arrived && d.at < d.arrived;
+		const text = (key: string) => (d[key] === undefined || d[key] === null ? null : String(d[key]));
+		const [what] = await sql<
+			{ number: string | null; item: string; place: string; at: string; arrived: string | null; late: boolean | null }[]
+		>`
+			SELECT k.number, i.code AS item, (SELECT code FROM place WHERE id = ${text('place')}::bigint) AS place,
+				shown_time(t.at) AS at, shown_time(t.arrived) AS arrived, t.at < t.arrived AS late
+			FROM mark k JOIN item i ON i.id = k.item_id,
+				(VALUES (${text('at')}::timestamptz, ${text('arrived')}::timestamptz)) t(at, arrived) WHERE k.id = ${text('mark')}::bigint`;
+		const arrived = what.arrived ? showWhen(what.arrived) : 'never';
 		return new Problem([
 			{
-				message: late
-					? `${what.number ?? what.item} arrived at ${what.place} on ${day(d.arrived)}; it cannot leave there on ${day(d.at)}. Correct the time.`
-					: `${what.number ?? what.item}: less than ${show(d.qty)} stood at ${what.place} on ${day(d.at)} (first arrival ${day(d.arrived)}). Correct the time or the quantity.`,
+				message: what.late
+					? `${what.number ?? what.item} arrived at ${what.place} on ${arrived}; it cannot leave there on ${showWhen(what.at)}. Correct the time.`
+					: `${what.number ?? what.item}: less than ${show(text('qty') ?? '0')} stood at ${what.place} on ${showWhen(what.at)} (first arrival ${arrived}). Correct the time or the quantity.`,
 				code: 'before it was there'
 			}
 		]);
@@ -29,7 +34,7 @@ export async function explain(sql: Sql, error: unknown): Promise<unknown> {
 		const d = detail();
 		return new Problem([
 			{
-				message: `Run ${d.run}: ${show(d.in)} ${d.unit} go in and ${show(d.out)} ${d.unit} come out. Record the difference as scrapped, or correct a quantity.`,
+				message: `Run ${d.run}: ${show(String(d.in))} ${d.unit} go in and ${show(String(d.out))} ${d.unit} come out. Record the difference as scrapped, or correct a quantity.`,
 				code: 'content'
 			}
 		]);
