@@ -198,6 +198,12 @@ describe('orders', () => {
 		expect(await page.getByLabel('Quantity of line 1').inputValue()).toBe('22');
 		const sent = JSON.parse(await page.locator('input[name=lines]').inputValue());
 		expect(sent).toEqual([{ item: 'CELL', qty: '22' }]);
+		// What was chosen can be typed over, and stays typed.
+		await item.fill('BOARD');
+		await page.getByLabel('Quantity of line 1').click();
+		await page.waitForTimeout(300);
+		expect(await item.inputValue()).toBe('BOARD');
+		expect(JSON.parse(await page.locator('input[name=lines]').inputValue())).toEqual([{ item: 'BOARD', qty: '22' }]);
 	});
 	it('a delivery without an order can be entered, numbered and booked', async () => {
 		const page = await app.signIn('tobi');

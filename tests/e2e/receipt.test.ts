@@ -283,7 +283,7 @@ describe('numbers of our own', () => {
 		});
 		await page.goto(`${app.base}/inbound/${code}`);
 		await entry(page, 'DPD powder').getByLabel('Lot', { exact: true }).fill('88-1302');
-		await entry(page, 'DPD powder').getByLabel('Expires').fill('2029-01-31');
+		await entry(page, 'DPD powder').getByLabel('Expires', { exact: true }).fill('2029-01-31');
 		await entry(page, 'DPD powder').getByRole('button', { name: 'Add' }).click();
 		await page.getByText(/The supplier’s lot 88-1302 came on .* as QR-26-0417; it expires/).waitFor();
 		await page.getByRole('button', { name: 'Add to QR-26-0417' }).click();

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import GridField from '../fields/GridField.svelte';
+	import DayField from '../fields/DayField.svelte';
 	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
 	import { showWhen } from '$lib/core/dates/dates';
@@ -72,6 +73,16 @@
 		{onchange}
 		{...attributes}
 	/>
+{:else if fact.kind === 'date'}
+	<DayField
+		label={says}
+		hide
+		{value}
+		onday={onchange}
+		data-field={field}
+		title={limitsOf(fact) || undefined}
+		{onkeydown}
+	/>
 {:else}
 	{@const number = fact.kind === 'number'}
 	<Text
@@ -79,7 +90,7 @@
 		hide
 		{...attributes}
 		inputmode={number ? 'decimal' : undefined}
-		shown={number ? written(value) : fact.kind === 'date' ? showWhen(value) : value}
+		shown={number ? written(value) : value}
 		onchange={(e) => onchange(number ? typedNumber(e.currentTarget.value, fact.decimals) : e.currentTarget.value)}
 	/>
 {/if}

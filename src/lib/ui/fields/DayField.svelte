@@ -1,9 +1,7 @@
 <script lang="ts">
 	// A date, typed as people write it and read by our own parser, with a calendar to look it up in.
-	import { Button } from 'carbon-components-svelte';
-	import CalendarIcon from 'carbon-icons-svelte/lib/Calendar.svelte';
 	import { parseDay, showDay, showWhen } from '$lib/core/dates/dates';
-	import MonthGrid from './MonthGrid.svelte';
+	import DayPick from './DayPick.svelte';
 	import Text from './Text.svelte';
 	interface Props {
 		label: string;
@@ -17,7 +15,6 @@
 	}
 	let { label, value = $bindable(''), name, hide = false, onday, ...rest }: Props = $props();
 	let typed = $derived(showWhen(value ?? ''));
-	let open = $state(false);
 	let field = $state<HTMLInputElement | null>(null);
 	const read = $derived(typed.trim() ? parseDay(typed) : null);
 	let looked = $state(false);
@@ -32,7 +29,6 @@
 	}
 	function pick(day: string) {
 		typed = showWhen(day);
-		open = false;
 		take();
 		field?.focus();
 	}
@@ -54,30 +50,11 @@
 		onchange={take}
 		{...rest}
 	/>
-	<Button
-		kind="ghost"
-		size="small"
-		icon={CalendarIcon}
-		iconDescription="Calendar for {label}"
-		hideTooltip
-		aria-expanded={open}
-		on:click={() => (open = !open)}
-	/>
-	{#if open}
-		<MonthGrid
-			day={read && 'day' in read ? read.day : ''}
-			onpick={pick}
-			onclose={() => {
-				open = false;
-				field?.focus();
-			}}
-		/>
-	{/if}
+	<DayPick {label} {typed} onpick={pick} onclose={() => field?.focus()} />
 </div>
 
 <style>
 	.day {
-		position: relative;
 		display: flex;
 		align-items: flex-end;
 	}

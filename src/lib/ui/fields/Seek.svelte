@@ -1,7 +1,7 @@
 <script lang="ts">
 	// One of many: found by a part of its code or its words, or typed or scanned as it is. Carbon's combo box; Enter takes
 	// what is pointed at and sends nothing, and what is typed stays, whether it is in the list or not.
-	import { untrack } from 'svelte';
+	import { tick, untrack } from 'svelte';
 	import { ComboBox } from 'carbon-components-svelte';
 	import Hidden from './Hidden.svelte';
 	interface Props {
@@ -85,10 +85,11 @@
 		bind:value={text}
 		bind:selectedId={selected}
 		on:select={(e) => {
-			// What was chosen is text from then on, so that it can be typed over.
+			// What was chosen is text from then on, so that it can be typed over: a choice that the box kept for itself would
+			// come back over whatever is typed or given later. It takes that as a change of its own, after this one.
 			picked = e.detail.selectedItem;
 			text = shows(e.detail.selectedItem);
-			selected = undefined;
+			void tick().then(() => (selected = undefined));
 		}}
 		let:item
 	>

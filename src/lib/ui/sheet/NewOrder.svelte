@@ -85,7 +85,7 @@
 			></TableHead
 		>
 		<TableBody>
-			{#each lines as line, i (i)}
+			{#each lines as line, i (line)}
 				<TableRow>
 					<TableCell class="soft">{i + 1}</TableCell>
 					<TableCell

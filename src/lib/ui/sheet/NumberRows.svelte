@@ -2,7 +2,9 @@
 	import { grouped, typedNumber, written } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button } from 'carbon-components-svelte';
+	import DayPick from '../fields/DayPick.svelte';
 	import Text from '../fields/Text.svelte';
+	import { showWhen } from '$lib/core/dates/dates';
 	// Where new numbers of a line are entered, and the rows entered so far.
 	import { tick } from 'svelte';
 	import { filledWords, parseFill } from '$lib/core/ranges/ranges';
@@ -275,7 +277,17 @@
 				'data-first': (first && !lots) || undefined
 			})}
 		{/if}
-		{#if dated && !output}{@render field('Expires', expiry, 'expiry', 11, { placeholder: '31 Mar 2027' })}{/if}
+		{#if dated && !output}<span class="day"
+				>{@render field('Expires', expiry, 'expiry', 11, { placeholder: '31 Mar 2027' })}<DayPick
+					label="Expires"
+					typed={expiry.text}
+					onpick={(day) => {
+						expiry.set(showWhen(day));
+						focus('expiry');
+					}}
+					onclose={() => focus('expiry')}
+				/></span
+			>{/if}
 		{#each line.facts as f (f.code)}
 			<div class="field">
 				<span aria-hidden="true">{f.name}{f.unit ? `, ${f.unit}` : ''}</span>
@@ -352,6 +364,15 @@
 		align-items: flex-end;
 		padding: 0.5rem 0.75rem 0.6rem;
 		border-bottom: 1px solid var(--rule);
+	}
+	/* A calendar that is open lies over the rows. */
+	.fill:focus-within {
+		position: relative;
+		z-index: 5;
+	}
+	.day {
+		display: flex;
+		align-items: flex-end;
 	}
 	.over {
 		background: var(--amber-soft);

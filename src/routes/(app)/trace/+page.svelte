@@ -3,6 +3,7 @@
 	import { show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import DayField from '$lib/ui/fields/DayField.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
@@ -97,22 +98,18 @@
 			></span
 		>
 		{#if data.direction === 'forward'}
-			<Text
+			<DayField
 				label="from"
-				ch={11}
 				value={data.asked.since}
 				placeholder="its first day"
-				maxlength="40"
-				onchange={(e) => goto(link({ since: e.currentTarget.value.trim() || null }))}
+				onday={(day) => goto(link({ since: day || null }))}
 			/>
 		{/if}
-		<Text
+		<DayField
 			label="as of"
-			ch={11}
 			value={data.asked.asOf}
 			placeholder="now"
-			maxlength="40"
-			onchange={(e) => goto(link({ asOf: e.currentTarget.value.trim() || null }))}
+			onday={(day) => goto(link({ asOf: day || null }))}
 		/>
 		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof}</span>
 		<span class="push"

@@ -157,7 +157,7 @@
 					></TableHead
 				>
 				<TableBody>
-					{#each parts as p, n (n)}
+					{#each parts as p, n (p)}
 						<TableRow>
 							<TableCell
 								><Seek
