@@ -62,6 +62,22 @@ describe('where decimals come after a comma', () => {
 		await page.getByText('“0.25”: decimals come after a comma here. Type 0,25.').first().waitFor();
 		expect(await rowsOf(app, code)).toHaveLength(3);
 	});
+	it('a detail that is a number is read in the same way, typed with Enter as the last field too', async () => {
+		const { page, code } = await openOrder(app, { partner: 'QUILLMERE', lines: [['BUFFER-SALT', '20']] });
+		for (const [field, text] of [
+			['Lot', 'B-COMMA'],
+			['Quantity, kg', '12,5'],
+			['Expires', '31.3.29'],
+			['Certificate no.', 'CoA-1'],
+			['Temperature on arrival', '4,5']
+		])
+			await type(page, 'Buffer salt', field, text);
+		const row = page.getByLabel('Temperature on arrival, row 1');
+		await row.waitFor();
+		expect(await row.inputValue()).toBe('4,5');
+		const [data] = await rowsOf(app, code);
+		expect(data).toMatchObject({ qty: '12.5', facts: { TEMP: '4.5' } });
+	});
 	it('programs send and get numbers with a point all the same', async () => {
 		const token = await app.token('coordinator');
 		const answer = await fetch(`${app.base}/api/v1/trace?direction=forward&item=CR-BULK&lot=CB-26W43-1`, {

@@ -1,11 +1,11 @@
 <script lang="ts">
 	import GridField from '../fields/GridField.svelte';
 	import DayField from '../fields/DayField.svelte';
+	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
 	import { showWhen } from '$lib/core/dates/dates';
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
-	import { typedNumber, written } from '$lib/core/quantity/sign';
 	import Choose from '../fields/Choose.svelte';
 	import FilePick from '../files/FilePick.svelte';
 	import { keepPicked } from '../files/picked';
@@ -74,25 +74,11 @@
 		{...attributes}
 	/>
 {:else if fact.kind === 'date'}
-	<DayField
-		label={says}
-		hide
-		{value}
-		onday={onchange}
-		data-field={field}
-		title={limitsOf(fact) || undefined}
-		{onkeydown}
-	/>
+	<DayField label={says} hide loose {value} onday={onchange} {...attributes} />
+{:else if fact.kind === 'number'}
+	<Quantity label={says} hide {value} decimals={fact.decimals} onquantity={onchange} {...attributes} />
 {:else}
-	{@const number = fact.kind === 'number'}
-	<Text
-		label={says}
-		hide
-		{...attributes}
-		inputmode={number ? 'decimal' : undefined}
-		shown={number ? written(value) : value}
-		onchange={(e) => onchange(number ? typedNumber(e.currentTarget.value, fact.decimals) : e.currentTarget.value)}
-	/>
+	<Text label={says} hide shown={value} onchange={(e) => onchange(e.currentTarget.value)} {...attributes} />
 {/if}
 
 <style>

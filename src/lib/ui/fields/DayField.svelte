@@ -9,19 +9,21 @@
 		value?: string;
 		name?: string;
 		hide?: boolean;
+		/** what cannot be read is given too: whoever takes it keeps it, and says what is wrong */
+		loose?: boolean;
 		/** a day that was read, or nothing when the field was cleared */
 		onday?: (day: string) => unknown;
 		[attribute: string]: unknown;
 	}
-	let { label, value = $bindable(''), name, hide = false, onday, ...rest }: Props = $props();
+	let { label, value = $bindable(''), name, hide = false, loose = false, onday, ...rest }: Props = $props();
 	let typed = $derived(showWhen(value ?? ''));
 	let field = $state<HTMLInputElement | null>(null);
 	const read = $derived(typed.trim() ? parseDay(typed) : null);
 	let looked = $state(false);
 	function take() {
 		looked = true;
-		if (read && 'problem' in read) return;
-		const day = read ? read.day : '';
+		if (read && 'problem' in read && !loose) return;
+		const day = !read ? '' : 'day' in read ? read.day : typed.trim();
 		typed = showWhen(day);
 		if (day === value) return;
 		value = day;

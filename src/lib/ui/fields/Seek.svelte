@@ -1,14 +1,14 @@
 <script lang="ts">
 	// One of many: found by a part of its code or its words, or typed or scanned as it is. Carbon's combo box; Enter takes
 	// what is pointed at and sends nothing, and what is typed stays, whether it is in the list or not.
-	import { tick, untrack } from 'svelte';
+	import { tick } from 'svelte';
 	import { ComboBox } from 'carbon-components-svelte';
 	import Hidden from './Hidden.svelte';
 	interface Props {
 		label: string;
 		/** codes with their words */
 		options: readonly (readonly [code: string, words: string])[];
-		/** the code; or what was typed, where it is none */
+		/** the code; or what was typed, where it is none. What it is at first is shown; from then on it is told, not asked. */
 		value?: string | null;
 		name?: string;
 		hide?: boolean;
@@ -34,6 +34,11 @@
 	const items = $derived(options.map(([id, text]): Item => ({ id, text: words ? text : id })));
 	const says = $derived(new Map(options));
 	const shows = (item: Item) => item.text;
+	// svelte-ignore state_referenced_locally
+	let text = $state((words && says.get(value ?? '')) || (value ?? ''));
+	// svelte-ignore state_referenced_locally
+	let picked: Item | null = value ? { id: value, text } : null;
+	let selected = $state<string | undefined>();
 	/** The code of what stands there; two that are called the same are told apart by choosing, not by typing. */
 	function code(typed: string): string {
 		if (picked?.text === typed) return picked.id;
@@ -41,22 +46,10 @@
 		const of = options.filter(([c, w]) => c.toLowerCase() === t || (words && w.toLowerCase() === t));
 		return of.length === 1 ? of[0][0] : typed.trim();
 	}
-	const textOf = (v: string) => (words ? (says.get(v) ?? v) : v);
-	// svelte-ignore state_referenced_locally
-	let text = $state(textOf(value ?? ''));
-	let selected = $state<string | undefined>();
-	// svelte-ignore state_referenced_locally
-	let picked = $state<Item | null>(value ? { id: value, text } : null);
-	$effect(() => {
-		value = code(text);
-	});
-	// Given another value from outside, as when a row before it was removed, it shows that.
-	$effect(() => {
-		const given = value ?? '';
-		if (given === untrack(() => code(text))) return;
-		text = textOf(given);
-		picked = { id: given, text };
-	});
+	function take(typed: string) {
+		text = typed;
+		value = code(typed);
+	}
 	/** Its whole text is what stands there already: everything is offered, not only itself. */
 	const fits = (item: Item, typed: string) => {
 		const t = typed.trim().toLowerCase();
@@ -82,13 +75,13 @@
 		maxlength={200}
 		spellcheck="false"
 		{placeholder}
-		bind:value={text}
+		bind:value={() => text, take}
 		bind:selectedId={selected}
 		on:select={(e) => {
-			// What was chosen is text from then on, so that it can be typed over: a choice that the box kept for itself would
-			// come back over whatever is typed or given later. It takes that as a change of its own, after this one.
 			picked = e.detail.selectedItem;
-			text = shows(e.detail.selectedItem);
+			take(shows(e.detail.selectedItem));
+			// What was chosen is text from then on: a choice that the box kept for itself would come back over what is typed
+			// later. The box takes that as a change of its own, after this one.
 			void tick().then(() => (selected = undefined));
 		}}
 		let:item

@@ -6,16 +6,15 @@
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import type { AnnouncedLine } from '$lib/core/sheet/sheet';
 	let { announced: a, onenter }: { announced: AnnouncedLine; onenter?: () => void } = $props();
+	const have = $derived(a.arrived === 1 ? 'has' : 'have');
 	const some = (list: string[]) =>
 		list.slice(0, 5).join(', ') + (list.length > 5 ? ` and ${list.length - 5} more` : '');
 </script>
 
 <div class="announced" class:all={!a.missing.length && !a.extra.length}>
 	<span
-		>{#if !a.missing.length}<Checkmark size={16} />{/if}<b>{grouped(a.arrived)}</b> of {grouped(a.expected)} announced {a.arrived ===
-		1
-			? 'has'
-			: 'have'} arrived</span
+		>{#if !a.missing.length}<Checkmark size={16} />{/if}<b>{grouped(a.arrived)}</b> of {grouped(a.expected)} announced {have}
+		arrived</span
 	>
 	{#if a.missing.length}<span>missing: <span class="mono">{some(a.missing)}</span></span>{/if}
 	{#if a.extra.length}<span class="extra">not announced: <span class="mono">{some(a.extra)}</span></span>{/if}

@@ -171,8 +171,8 @@
 		if (e.key !== 'Enter' || e.ctrlKey) return;
 		e.preventDefault();
 		const target = e.target as HTMLInputElement;
-		// A fact is taken when it changes; Enter is one way to say that it has.
-		if (target.dataset.field?.startsWith('fact ')) setFact(target.dataset.field.slice(5), target.value);
+		// A fact is taken, and read, when it changes; Enter is one way to say that it has.
+		if (target.dataset.field?.startsWith('fact ')) target.dispatchEvent(new Event('change', { bubbles: true }));
 		const fields = [...group?.querySelectorAll<HTMLInputElement>('[data-field]')];
 		const at = fields.indexOf(target);
 		const following = fields.slice(at + 1).find((f) => !aside.includes(f.dataset.field!));
