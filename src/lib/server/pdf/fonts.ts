@@ -1,6 +1,8 @@
+import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { createRequire } from 'node:module';
 import pdfmake from 'pdfmake';
+import { unpackWoff } from './woff.ts';
 
 /** Where the typefaces lie: packages of their own, installed with the application. */
 const folder = (name: string) =>
@@ -11,13 +13,13 @@ export function setFonts() {
 	if (set) return;
 	set = true;
 	const [sans, mono] = [folder('@fontsource/ibm-plex-sans'), folder('@fontsource/ibm-plex-mono')];
-	pdfmake.setFonts({
-		Sans: {
-			normal: join(sans, 'ibm-plex-sans-latin-400-normal.woff2'),
-			bold: join(sans, 'ibm-plex-sans-latin-600-normal.woff2')
-		},
-		Mono: { normal: join(mono, 'ibm-plex-mono-latin-400-normal.woff2') }
-	});
-	pdfmake.setLocalAccessPolicy((path: string) => path.startsWith(sans) || path.startsWith(mono));
+	for (const [file, from] of [
+		['sans.ttf', join(sans, 'ibm-plex-sans-latin-400-normal.woff')],
+		['bold.ttf', join(sans, 'ibm-plex-sans-latin-600-normal.woff')],
+		['mono.ttf', join(mono, 'ibm-plex-mono-latin-400-normal.woff')]
+	])
+		pdfmake.virtualfs.writeFileSync(file, unpackWoff(readFileSync(from)));
+	pdfmake.setFonts({ Sans: { normal: 'sans.ttf', bold: 'bold.ttf' }, Mono: { normal: 'mono.ttf' } });
+	pdfmake.setLocalAccessPolicy(() => false);
 	pdfmake.setUrlAccessPolicy(() => false);
 }
