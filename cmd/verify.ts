@@ -1,22 +1,65 @@
 import { connect } from '../src/lib/server/database/connect.ts';
+import { StartError } from '../src/lib/server/database/cluster.ts';
 import { migrate } from '../src/lib/server/database/migrate.ts';
+import { guardsAsDelivered } from '../src/lib/server/ledger/guards.ts';
+import { sealAll } from '../src/lib/server/ledger/seal.ts';
+import { verify, type PaperHead } from '../src/lib/server/ledger/verify.ts';
 import { findRunning } from './running.ts';
-import { verify } from '../src/lib/server/ledger/verify.ts';
 import { main, openDatabase } from './settings.ts';
 
+/** `--head SIZE:ROOT`, as a paper has it: the root whole, or at least its first 16 characters. */
+function headGiven(args: readonly string[]): PaperHead | undefined {
+	const at = args.indexOf('--head');
+	if (at < 0) {
+		if (args.length) throw new StartError(`There is no option ${args[0]}. Give --head SIZE:ROOT, or nothing.`);
+		return undefined;
+	}
+	const read = /^(\d{1,15}):([0-9a-f]{16,64})$/i.exec(args[at + 1] ?? '');
+	if (!read)
+		throw new StartError(
+			'Give the head as the paper has it, its size and at least 16 characters of its root: --head 1250:9f86d081884c7d65.'
+		);
+	return { size: Number(read[1]), root: read[2] };
+}
+
+const number = (n: number) => n.toLocaleString('en');
+
 await main(async () => {
+	const head = headGiven(process.argv.slice(2));
 	const running = findRunning();
 	const database = running ? { url: running, stop: () => {} } : await openDatabase();
 	if (running) await migrate(running);
 	const sql = connect(database.url, 'owner', 1);
 	try {
-		const { events, movements, findings } = await verify(sql);
-		for (const f of findings) console.log(`${f.rule}: ${f.what}`);
-		console.log(
-			findings.length
-				? `${findings.length} findings in ${events} events and ${movements} movements. Do not correct rows by hand; keep the database as it is and look into each.`
-				: `All eleven invariants hold over ${events} events and ${movements} movements.`
-		);
+		const guards = await guardsAsDelivered(database.url);
+		if (!guards) console.log('The guards in the database were not compared: its owner may make no second database.');
+		await sealAll(sql);
+		let [step, told] = ['', 0];
+		const progress = (name: string, done?: number, of?: number) => {
+			const now = Date.now();
+			if (name === step && now - told < 2000) return;
+			[step, told] = [name, now];
+			console.log(done === undefined ? `… ${name}` : `… ${name}: ${number(done)} of ${number(of!)}`);
+		};
+		// One snapshot: what is booked meanwhile is not looked at, and disturbs nothing.
+		const result = { value: null as Awaited<ReturnType<typeof verify>> | null };
+		await sql.begin('ISOLATION LEVEL REPEATABLE READ', async (tx) => {
+			result.value = await verify(tx, { guards, head, progress });
+		});
+		const { events, movements, size, root, findings } = result.value!;
+		for (const f of findings)
+			console.log(
+				`${f.rule} ${f.table}: ${f.count === 1 ? '1 difference' : `${number(f.count)} differences, the first`}: ${f.what}`
+			);
+		const over = `${number(events)} events and ${number(movements)} movements`;
+		if (findings.length)
+			console.log(
+				`Differences in ${findings.length} ${findings.length === 1 ? 'place' : 'places'}, over ${over}. Do not correct rows by hand; keep the database as it is and look into each.`
+			);
+		else {
+			console.log(`All eleven invariants hold over ${over}. Ledger head ${size}:${root}.`);
+			if (head) console.log(`The ledger begins with the ${number(head.size)} entries of the paper.`);
+		}
 		process.exitCode = findings.length ? 1 : 0;
 	} finally {
 		await sql.end();

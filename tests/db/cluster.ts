@@ -7,6 +7,8 @@ import { connect, type Sql } from '../../src/lib/server/database/connect.ts';
 import { migrate } from '../../src/lib/server/database/migrate.ts';
 import { createItem, type ItemInput } from '../../src/lib/server/setup/items.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
+import { sealAll } from '../../src/lib/server/ledger/seal.ts';
+import { verify } from '../../src/lib/server/ledger/verify.ts';
 import type { Actor, EventInput } from '../../src/lib/core/ledger/input.ts';
 
 export interface TestDb {
@@ -76,3 +78,9 @@ export const bookTest = (sql: Sql, event: Partial<EventInput> & Pick<EventInput,
 		{ key: `t${++counter}`, at: '2026-03-01T08:00:00Z', ...event },
 		{ create: { places: true, partners: true } }
 	);
+
+/** What a check of the whole ledger finds, with everything sealed that is booked. */
+export async function findingsOf(sql: Sql) {
+	await sealAll(sql);
+	return (await verify(sql)).findings;
+}

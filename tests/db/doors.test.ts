@@ -536,7 +536,7 @@ function asEvent({ kind, item, row, beside = [], movement, event }: Case): Parti
 	};
 }
 const lastEvent = async () =>
-	(await db.sql<{ last_event: string }[]>`SELECT last_event FROM ledger_head`)[0].last_event;
+	(await db.sql<{ last_event: string }[]>`SELECT max(id) AS last_event FROM event`)[0].last_event;
 
 describe.each(CASES)('$code ($item)', (c) => {
 	it('is said alike in the row, in the foot bar, at the button and to a program', async () => {

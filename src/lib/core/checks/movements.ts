@@ -36,6 +36,8 @@ export interface World {
 }
 /** Where a serial went last. */
 export interface Last {
+	/** id of the movement that took it there */
+	movement: string;
 	code: string;
 	on: Day;
 	partner: string | null;

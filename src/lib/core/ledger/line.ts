@@ -50,8 +50,12 @@ export interface Mark {
 	made_on: Day | null;
 	expires_on: Day | null;
 	status: Status;
-	/** made by this event */
+	/** how often what is recorded of it has changed */
+	version: number;
+	/** made by this event; its id is no more than a name until then */
 	fresh?: boolean;
+	/** of one that is new: how many numbers look like its own, whatever their item */
+	twins?: number;
 }
 /** A run as the checks see it. */
 export interface Run {
@@ -59,6 +63,8 @@ export interface Run {
 	code: string;
 	unit: Mark | null;
 	planned: string | null;
+	/** id of the last movement through it */
+	last: string | null;
 	closed: boolean;
 	closes: boolean;
 }

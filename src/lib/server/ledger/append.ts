@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto';
-import { transaction, type Sql, type Tx } from '../database/connect.ts';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import type { Found } from '../../core/checks/check.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { showDay } from '../../core/dates/dates.ts';
 import type { Clock } from '../../core/time/clock.ts';
 import { isLost } from '../database/lost.ts';
+import { log } from '../log.ts';
 import { explain } from './explain.ts';
 
 /** What an event is besides what it writes: who names it, when it happened, what it belongs to. */
@@ -46,7 +47,7 @@ export interface Booked {
 export interface AppendOptions {
 	/** what was asked, where that is not the occasion itself: the same key with something else is refused */
 	request?: unknown;
-	/** runs in the same transaction, before anything is read, under the ledger's lock */
+	/** runs in the same transaction, before anything is read, while the event's order is held */
 	before?: (tx: Tx) => Promise<void>;
 	/** runs in the same transaction, after the event is written: what a draft or an order has to know of it */
 	after?: (tx: Tx, booked: Booked) => Promise<void>;
@@ -57,40 +58,81 @@ export interface AppendOptions {
 /** How far ahead of the clock an event may lie: clocks differ. In ms. */
 const AHEAD = 600_000;
 /** How often a booking is tried when only the moment was bad. */
-const TRIES = 5;
+const TRIES = 8;
+/** How often when the database was lost under it: some six seconds in all. */
+const LOST_TRIES = 5;
 const systemClock: Clock = () => new Date();
 
 /**
- * The only door into the ledger. One event, one transaction: lock the head of the chain, see whether the key is known,
- * let the event's own writer check and write, seal. Nothing else writes events, movements, runs, marks or their changes.
+ * The door of events whose writer reads and writes by itself: an undo, a change of what is recorded. One event, one
+ * transaction: hold its key and its order, see whether the key is known, let the writer lock what it touches, check and
+ * write, and write the event's own row, which makes it whole. Events of movements go through book(), by the same steps in
+ * one statement. Nothing else writes events, movements, runs, marks or their changes.
  *
- * Bookings are one after another (the hash chain has one end), so what is checked under the lock still holds when it
- * is written, and two bookings cannot wait for each other.
- *
- * @param write checks and writes what the event consists of, under the event's number
+ * @param write checks and writes what the event consists of. It draws the event's number after it has locked what it
+ *   touches: of two events of one mark, the later has the higher number
  * @throws Problem naming each fault, 409 when the key was used for something else; nothing is booked then
  */
 export async function append(
 	sql: Sql,
 	actor: Actor,
 	occasion: Occasion,
-	write: (tx: Tx, id: string) => Promise<Written>,
+	write: (tx: Tx, draw: () => Promise<string>) => Promise<Written>,
 	options: AppendOptions = {}
 ): Promise<Booked> {
-	checkTime(occasion, (options.clock ?? systemClock)());
+	checkTime(occasion, options.clock);
 	const request = digest(options.request ?? occasion);
-	return inTransaction(sql, async (tx) => {
-		const [{ next }] = await tx<{ next: string }[]>`SELECT last_event + 1 AS next FROM ledger_head FOR UPDATE`;
-		const known = await bookedUnder(tx, occasion.key, request);
-		if (known) return known;
-		await options.before?.(tx);
-		const { movements, notes = [] } = await write(tx, next);
-		await seal(tx, actor, occasion, next, request);
-		const booked = { id: next, again: false, movements, notes };
-		await options.after?.(tx, booked);
-		return booked;
-	});
+	return tried(sql, occasion.key, () =>
+		transaction(sql, async (tx) => {
+			const known = await openEvent(tx, occasion, request);
+			if (known) return known;
+			await options.before?.(tx);
+			let id = '';
+			const draw = async () => {
+				const [{ next }] = await tx<{ next: string }[]>`SELECT nextval('event_id') AS next`;
+				return (id = next);
+			};
+			const { movements, notes = [] } = await write(tx, draw);
+			await tx`SELECT close_event(${id}::bigint, ${occasionOf(actor, occasion, request)}::text::jsonb)`;
+			const booked = { id, again: false, movements, notes };
+			await options.after?.(tx, booked);
+			return booked;
+		})
+	);
 }
+
+/**
+ * Holds an event's key and its order until the transaction ends.
+ * @returns what was booked under the key; null when nothing was
+ * @throws Problem 409 when something else was asked under it
+ */
+export async function openEvent(
+	tx: Tx,
+	{ key, order }: Pick<Occasion, 'key' | 'order'>,
+	request: string
+): Promise<Booked | null> {
+	const [known] = await tx<KnownEvent[]>`SELECT * FROM open_event(${key}, ${order ?? null}::bigint)`;
+	return known ? sameRequest(known, key, request) : null;
+}
+
+/** An occasion as the database's own functions take it. */
+export const occasionOf = (actor: Actor, o: Occasion, request: string, more: object = {}): string =>
+	JSON.stringify({
+		key: o.key,
+		kind: o.kind,
+		at: o.at,
+		by: actor.name,
+		source: actor.source,
+		order: o.order ?? null,
+		document: o.document ?? null,
+		partner: o.partner ?? null,
+		job: o.job ?? null,
+		reason: o.reason || null,
+		note: o.note || null,
+		undoes: o.undoes ?? null,
+		request,
+		...more
+	});
 
 /** What a request is told apart by: its content, whatever the order in which an object's fields were made. */
 export const digest = (request: unknown): string =>
@@ -98,14 +140,24 @@ export const digest = (request: unknown): string =>
 		.update(JSON.stringify(request, (_key, value) => (value === undefined ? null : value)))
 		.digest('hex');
 
+interface KnownEvent {
+	id: string;
+	movements: number;
+	request: string | null;
+}
+
 /**
  * What was booked under a key; null when nothing was.
  * @throws Problem 409 when something else was asked under it
  */
-export async function bookedUnder(tx: Tx | Sql, key: string, request: string): Promise<Booked | null> {
-	const [known] = await tx<{ id: string; n: number; request: string | null }[]>`
-		SELECT id, request, (SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS n FROM event e WHERE key = ${key}`;
-	if (!known) return null;
+export async function bookedUnder(db: Db, key: string, request: string): Promise<Booked | null> {
+	const [known] = await db<KnownEvent[]>`
+		SELECT id, request, (SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements FROM event e WHERE key = ${key}`;
+	return known ? sameRequest(known, key, request) : null;
+}
+
+/** What was booked before. @throws Problem 409 when something else was asked for it */
+export function sameRequest(known: KnownEvent, key: string, request: string): Booked {
 	if (known.request !== null && known.request !== request)
 		throw new Problem(
 			[
@@ -117,38 +169,54 @@ export async function bookedUnder(tx: Tx | Sql, key: string, request: string): P
 			],
 			409
 		);
-	return { id: known.id, again: true, movements: known.n, notes: [] };
+	return { id: known.id, again: true, movements: known.movements, notes: [] };
 }
 
-function checkTime(occasion: Occasion, now: Date) {
+/** @throws Problem when an event would lie in the future, or before there were such ledgers */
+export function checkTime(occasion: Pick<Occasion, 'at'>, clock: Clock = systemClock): void {
 	const at = Date.parse(occasion.at);
 	const refuse = (message: string) => new Problem([{ message, at: 'at', code: 'time' }]);
-	if (at > now.getTime() + AHEAD)
+	if (at > clock().getTime() + AHEAD)
 		throw refuse(`${occasion.at.slice(0, 16).replace('T', ' ')} is in the future. Give the time when it happened.`);
 	if (at < Date.UTC(1970, 0, 1))
 		throw refuse(`${showDay(new Date(at).toISOString())} is too long ago. Check the date.`);
 }
 
-/** Writes the event row last: the database checks the whole and puts it into the chain. */
-const seal = (tx: Tx, actor: Actor, occasion: Occasion, id: string, request: string) => tx`
-	INSERT INTO event (id, key, kind, at, recorded_at, recorded_by, source, order_id, document, partner_id, job_id, reason, note, undoes, request, prev_hash, hash)
-	VALUES (${id}, ${occasion.key}, ${occasion.kind}, ${occasion.at}, now(), ${actor.name}, ${actor.source}, ${occasion.order ?? null},
-		${occasion.document ?? null}, (SELECT id FROM partner WHERE code = ${occasion.partner ?? null}), (SELECT id FROM job WHERE code = ${occasion.job ?? null}),
-		${occasion.reason || null}, ${occasion.note || null}, (SELECT id FROM event WHERE key = ${occasion.undoes ?? null}), ${request}, '', '')`;
+/** What PostgreSQL says when only the moment was bad: serialization failure, deadlock. */
+const MOMENT = new Set(['40001', '40P01']);
+/**
+ * What was read for the checks is not so any more (EM040), or what only the database can see refused it (a number that
+ * somebody else made meanwhile, a piece that somebody else took): it is read and checked again, which says it in words.
+ */
+const MEANWHILE = new Set(['EM040', '23505', '23514']);
 
-/** Runs one booking; again when the database says that only the moment was bad. */
-async function inTransaction<T>(sql: Sql, work: (tx: Tx) => Promise<T>): Promise<T> {
+/**
+ * Runs one booking, and again when only the moment was bad; a deadlock never reaches a person. Each time is logged.
+ * @param stale called before it is tried again because something changed
+ * @throws what the last try threw, in words
+ */
+export async function tried<T>(
+	sql: Sql,
+	key: string,
+	work: () => Promise<T>,
+	stale: () => void = () => {}
+): Promise<T> {
 	for (let attempt = 1; ; attempt++)
 		try {
-			return await transaction(sql, work);
+			return await work();
 		} catch (error) {
-			const code = (error as { code?: string }).code;
-			if ((code === '40001' || code === '40P01') && attempt < TRIES) continue;
+			const code = (error as { code?: string }).code ?? '';
 			// Whether it was booked is not known: the same key again books nothing twice.
-			if (isLost(error) && attempt < TRIES) {
+			const lost = isLost(error);
+			const again = lost ? attempt < LOST_TRIES : attempt < TRIES && (MOMENT.has(code) || MEANWHILE.has(code));
+			if (!again) throw await explain(sql, error);
+			if (lost) {
 				await new Promise((done) => setTimeout(done, 100 * 2 ** attempt));
-				continue;
-			}
-			throw await explain(sql, error);
+			} else if (MOMENT.has(code)) {
+				log.warn({ key, code, attempt }, 'A booking is tried again.');
+				// Those that stood in each other's way do not meet again at once.
+				await new Promise((done) => setTimeout(done, Math.random() * 10 * 2 ** attempt));
+			} else log.debug({ key, code, attempt }, 'A booking is checked again: something changed meanwhile.');
+			stale();
 		}
 }

@@ -1,4 +1,4 @@
-import type { Db, Sql, Tx } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { short } from '../../core/checks/catalogue.ts';
 import { sentence, type Found } from '../../core/checks/check.ts';
 import { bearer, checkMovements } from '../../core/checks/movements.ts';
@@ -7,11 +7,23 @@ import { EVENT_KINDS } from '../../core/ledger/events.ts';
 import { eventInput, type Actor, type EventInput, type ParsedEvent } from '../../core/ledger/input.ts';
 import type { Line, Mark, Run } from '../../core/ledger/line.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import { append, type AppendOptions, type Booked, type Written } from './append.ts';
-import { saveChanges, type Change } from './changes.ts';
+import {
+	append,
+	bookedUnder,
+	checkTime,
+	digest,
+	occasionOf,
+	openEvent,
+	sameRequest,
+	tried,
+	type AppendOptions,
+	type Booked
+} from './append.ts';
+import { Catalogue, catalogueOf } from './catalogue.ts';
+import type { Change } from './changes.ts';
 import { Marks, resolveLines, resolveNames, resolveRuns, type Create } from './resolve.ts';
 import { mirror } from './undo.ts';
-import { loadTakers, loadWorld, noteReceipt } from './world.ts';
+import { arrivingIn, loadTakers, loadWorld, noteReceipt } from './world.ts';
 
 export type { Booked };
 /** What an event is booked with, beyond what any is written with. */
@@ -22,13 +34,76 @@ export interface BookOptions extends AppendOptions {
 
 /**
  * Books an event of movements, or the undoing of one.
+ *
+ * What an event names is read and checked without a lock; then one statement locks what it touches, sees that nothing it
+ * was checked by has changed since, and writes all of it. Where something has changed it is read and checked again. So two
+ * bookings wait for each other only when they touch the same number, order or run, and no lock is held while this process
+ * thinks.
  * @throws Problem naming each faulty line, with the check that says so; nothing is booked then
  */
 export async function book(sql: Sql, actor: Actor, input: EventInput, options: BookOptions = {}): Promise<Booked> {
 	const event = readEvent(input);
-	const write = (tx: Tx, id: string) =>
-		event.kind === 'undo' ? mirror(tx, event, id) : writeMovements(tx, actor, event, id, options.create ?? {});
-	return append(sql, actor, event, write, { request: event, ...options });
+	if (event.kind === 'undo')
+		return append(sql, actor, event, (tx, draw) => mirror(tx, event, draw), { request: event, ...options });
+	checkTime(event, options.clock);
+	const request = digest(options.request ?? event);
+	const { create = {}, before, after } = options;
+	const catalogue = catalogueOf(sql);
+	const stale = () => catalogue.forget();
+	if (!before && !after && !create.places && !create.partners)
+		return tried(sql, event.key, () => bookOnce(sql, actor, event, request, catalogue), stale);
+	return tried(
+		sql,
+		event.key,
+		() =>
+			transaction(sql, async (tx) => {
+				const known = await openEvent(tx, event, request);
+				if (known) return known;
+				await before?.(tx);
+				// What is made in this transaction is not known to others yet.
+				const own = create.places || create.partners ? new Catalogue() : catalogue;
+				const booked = await bookOnce(tx, actor, event, request, own, create);
+				if (!booked.again) await after?.(tx, booked);
+				return booked;
+			}),
+		stale
+	);
+}
+
+/** What an event was refused by is not so any more: it is read again, as where the database says so. */
+class Stale extends Error {
+	readonly code = 'EM040';
+}
+
+/** Reads, checks and writes an event once. */
+async function bookOnce(
+	db: Db,
+	actor: Actor,
+	event: ParsedEvent,
+	request: string,
+	catalogue: Catalogue,
+	create: Create = {}
+): Promise<Booked> {
+	const checked = await checkEvent(db, event, create, catalogue).catch((e: unknown) => {
+		if (e instanceof Problem) return e;
+		throw e;
+	});
+	const faults =
+		checked instanceof Problem
+			? []
+			: checked.findings.filter((f) => f.level === 'stop' || (f.level === 'reason' && !event.reason));
+	if (checked instanceof Problem || faults.length) {
+		// Under its own key it may have been booked while this was read: then it is no wonder that it does not fit again.
+		const known = await bookedUnder(db, event.key, request);
+		if (known) return known;
+		if (!(await catalogue.holds(db))) throw new Stale();
+		throw checked instanceof Problem ? checked : new Problem(faults.slice(0, 200).map(faultOf));
+	}
+	const notes = [...checked.findings.filter((f) => f.level === 'note'), ...(await noteReceipt(db, checked.lines))];
+	const whole = occasionOf(actor, event, request, writingOf(checked));
+	const [row] = await db<{ id: string; request: string | null; movements: number; again: boolean }[]>`
+		SELECT * FROM book_event(${whole}::text::jsonb)`;
+	return row.again ? sameRequest(row, event.key, request) : { ...row, notes };
 }
 
 /** Reads an event as it is given. @throws Problem naming each field that cannot be read */
@@ -65,39 +140,48 @@ export interface Checked {
 	runs: Run[];
 	facts: ReadonlyMap<string, Fact>;
 	findings: Found[];
+	/** by which version of what is set up it was checked */
+	catalogue: string;
+	/** of serials that come in from outside: the last movement of each, where there is one */
+	arriving: { mark: string; last: string | null }[];
 }
 
 /**
  * Finds what an event names and checks all of it: the one list of checks that every door goes through.
- * @param save true when it is to be written: new marks get their ids; false only looks
  * @throws Problem naming what is not there at all
  */
-export async function checkEvent(tx: Db, event: ParsedEvent, create: Create, save: boolean): Promise<Checked> {
-	const names = await resolveNames(tx, event, create);
-	const marks = await Marks.load(
-		tx,
-		[
-			...(event.movements ?? []).map((m) => ({ ...m, item: names.items.get(m.item)! })),
-			...(event.runs ?? []).flatMap((r) =>
-				r.unit ? [{ item: names.items.get(r.unit.item)!, serial: r.unit.serial }] : []
-			)
-		],
-		save
-	);
-	const runs = await resolveRuns(tx, event, names.items, marks);
-	const lines = resolveLines(event, names, marks, runs);
+export async function checkEvent(
+	db: Db,
+	event: ParsedEvent,
+	create: Create = {},
+	catalogue = new Catalogue()
+): Promise<Checked> {
+	const known = await resolveNames(db, event, create, catalogue);
+	const { items } = known;
+	const marks = await Marks.load(db, [
+		...(event.movements ?? []).map((m) => ({ ...m, item: items.get(m.item)! })),
+		...(event.runs ?? []).flatMap((r) => (r.unit ? [{ item: items.get(r.unit.item)!, serial: r.unit.serial }] : []))
+	]);
+	const runs = await resolveRuns(db, event, items, marks);
+	const lines = resolveLines(event, known, marks, runs);
 	const declared = [...runs.values()];
-	const world = await loadWorld(tx, lines, names.facts, new Date(event.at));
+	const world = await loadWorld(
+		db,
+		lines,
+		{ ...known, standing: marks.standing, fresh: marks.fresh },
+		new Date(event.at)
+	);
 	const checking = { kind: event.kind, lines, runs: declared, world };
 	let findings = checkMovements(checking);
 	if (findings.some((f) => f.code === short.code)) {
 		const takers = await loadTakers(
-			tx,
+			db,
 			lines.filter((l) => findings.some((f) => f.code === short.code && f.line === l.index))
 		);
 		findings = checkMovements({ ...checking, world: { ...world, takers } });
 	}
-	return { lines, marks, runs: declared, facts: names.facts, findings };
+	const arriving = arrivingIn(lines).map((mark) => ({ mark, last: world.last.get(mark)?.movement ?? null }));
+	return { lines, marks, runs: declared, facts: known.facts, findings, catalogue: known.version, arriving };
 }
 
 /** A finding as a fault of an event: the movement it is about, and the check that says so. */
@@ -108,43 +192,72 @@ export const faultOf = (f: Found): Fault => ({
 	level: f.level === 'reason' ? 'reason' : 'stop'
 });
 
-/** Checks and writes marks, runs and movements of one event. */
-async function writeMovements(tx: Tx, actor: Actor, event: ParsedEvent, id: string, create: Create): Promise<Written> {
-	const { lines, marks, runs, facts, findings } = await checkEvent(tx, event, create, true);
-	const faults = findings.filter((f) => f.level === 'stop' || (f.level === 'reason' && !event.reason));
-	if (faults.length) throw new Problem(faults.slice(0, 200).map(faultOf));
-	const notes = [...findings.filter((f) => f.level === 'note'), ...(await noteReceipt(tx, lines))];
-
+/** An event as the database writes it: new marks and runs by -1, -2, …, and what all of it is held to. */
+function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked): object {
 	const changes = takeFacts(lines, facts);
-	await marks.save(tx, id);
-	await saveChanges(tx, id, changes);
-	await keepFiles(tx, actor, lines, facts);
-	await saveRuns(tx, id, event.order ?? null, runs);
-	await tx`INSERT INTO movement (event_id, at, mark_id, qty, from_place, to_place, run_id, role, unit_cost, order_line_id)
-		SELECT ${id}::bigint, ${event.at}::timestamptz, mark, qty, f, t, run, role, cost, line FROM unnest(
-			${lines.map((l) => l.mark.id)}::bigint[], ${lines.map((l) => l.given.qty)}::numeric[],
-			${lines.map((l) => l.from.id)}::bigint[], ${lines.map((l) => l.to.id)}::bigint[],
-			${lines.map((l) => l.run?.id ?? null)}::bigint[], ${lines.map((l) => l.given.role ?? null)}::text[],
-			${lines.map((l) => l.given.unitCost ?? null)}::numeric[], ${lines.map((l) => l.given.orderLine ?? null)}::bigint[])
-			WITH ORDINALITY AS n(mark, qty, f, t, run, role, cost, line, pos) ORDER BY pos`;
-	return { movements: lines.length, notes };
+	const files = filesIn(lines, facts);
+	const fresh = runs.filter((r) => !r.id);
+	const idOf = new Map(runs.map((r) => [r, r.id ?? String(-1 - fresh.indexOf(r))]));
+	const held = new Map<string, number>();
+	for (const l of lines) for (const m of l.lot ? [l.mark, l.lot] : [l.mark]) if (!m.fresh) held.set(m.id, m.version);
+	const old = runs.filter((r) => r.id).map(({ id, last, closed }) => ({ id, last, closed }));
+	const some = <T>(name: string, list: readonly T[]) => (list.length ? { [name]: list } : {});
+	return {
+		held: {
+			catalogue,
+			marks: [...held.keys()],
+			versions: [...held.values()],
+			...some('arriving', arriving),
+			...some('runs', old)
+		},
+		...some(
+			'marks',
+			marks.fresh.map((m) => ({
+				item: m.item_id,
+				kind: m.kind,
+				lot: m.lot_no,
+				serial: m.serial_no,
+				parent: m.parent_id,
+				supplierLot: m.supplier_lot,
+				supplierSerial: m.supplier_serial,
+				facts: Object.keys(m.facts).length ? m.facts : undefined,
+				madeOn: m.made_on,
+				expiresOn: m.expires_on,
+				twins: m.twins
+			}))
+		),
+		...some('changes', changes),
+		...some('files', files),
+		...some(
+			'runs',
+			fresh.map((r) => ({ code: r.code, unit: r.unit?.id, planned: r.planned }))
+		),
+		...some(
+			'closing',
+			runs.filter((r) => r.closes).map((r) => idOf.get(r))
+		),
+		movements: lines.map((l) => ({
+			mark: l.mark.id,
+			qty: l.given.qty,
+			from: l.from.id,
+			to: l.to.id,
+			run: l.run ? idOf.get(l.run) : undefined,
+			role: l.given.role ?? undefined,
+			unitCost: l.given.unitCost ?? undefined,
+			orderLine: l.given.orderLine ?? undefined
+		}))
+	};
 }
 
-/** Files that movements give as facts are kept with the lot or serial that keeps the fact. */
-async function keepFiles(tx: Tx, actor: Actor, lines: readonly Line[], facts: ReadonlyMap<string, Fact>) {
-	if (![...facts.values()].some((f) => f.kind === 'file')) return;
-	const files = lines.flatMap((l) =>
+/** Files that movements give as facts: they are kept with the lot or serial that keeps the fact. */
+const filesIn = (lines: readonly Line[], facts: ReadonlyMap<string, Fact>) =>
+	lines.flatMap((l) =>
 		Object.entries(l.given.facts ?? {}).flatMap(([code, value]) => {
 			const fact = facts.get(code);
 			const file = fact?.kind === 'file' && l.mark.kind !== 'unmarked' ? fileOf(value) : null;
 			return file ? [{ ...file, mark: bearer(fact!, l).id }] : [];
 		})
 	);
-	if (files.length)
-		await tx`INSERT INTO mark_file (mark_id, name, sha256, added_by)
-			SELECT DISTINCT ON (mark, sha) mark, name, sha, ${actor.name}::text FROM unnest(${files.map((f) => f.mark)}::bigint[], ${files.map((f) => f.name)}::text[], ${files.map((f) => f.sha256)}::text[]) n(mark, name, sha)
-			ON CONFLICT DO NOTHING`;
-}
 
 /**
  * What is given with a movement besides its numbers: set on new marks; on known ones dates and the supplier's numbers
@@ -182,20 +295,4 @@ function takeFacts(lines: readonly Line[], facts: ReadonlyMap<string, Fact>): Ch
 		}
 	}
 	return [...changes.values()];
-}
-
-async function saveRuns(tx: Tx, event: string, order: string | null, runs: Run[]) {
-	const fresh = runs.filter((r) => !r.id);
-	if (fresh.length) {
-		const rows = await tx<{ id: string; code: string }[]>`
-			INSERT INTO run (code, order_id, unit_mark, planned, event_id)
-			SELECT code, ${order}::bigint, unit, planned, ${event}::bigint FROM unnest(${fresh.map((r) => r.code)}::text[],
-				${fresh.map((r) => r.unit?.id ?? null)}::bigint[], ${fresh.map((r) => r.planned)}::numeric[]) n(code, unit, planned)
-			RETURNING id, code`;
-		const ids = new Map(rows.map((r) => [r.code, r.id]));
-		for (const r of fresh) r.id = ids.get(r.code)!;
-	}
-	const closing = runs.filter((r) => r.closes).map((r) => r.id!);
-	if (closing.length)
-		await tx`INSERT INTO run_closing (run_id, event_id) SELECT r, ${event}::bigint FROM unnest(${closing}::bigint[]) r`;
 }

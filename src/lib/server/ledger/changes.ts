@@ -9,20 +9,17 @@ import { factsByCode } from '../marks/facts.ts';
 import { parse } from '../parse.ts';
 import { append, type AppendOptions, type Booked, type Written } from './append.ts';
 
-/** What of a mark may change, always with what it was before. */
-const FIELDS = {
-	lot_no: 'text',
-	serial_no: 'text',
-	parent_id: 'bigint',
-	supplier_lot: 'text',
-	supplier_serial: 'text',
-	made_on: 'date',
-	expires_on: 'date',
-	facts: 'jsonb',
-	status: 'text'
-} as const;
 /** What of a number can be changed after it was given. */
-export type Field = keyof typeof FIELDS;
+export type Field =
+	| 'lot_no'
+	| 'serial_no'
+	| 'parent_id'
+	| 'supplier_lot'
+	| 'supplier_serial'
+	| 'made_on'
+	| 'expires_on'
+	| 'facts'
+	| 'status';
 /** One change of what is recorded of a mark. */
 export interface Change {
 	/** its id */
@@ -32,24 +29,10 @@ export interface Change {
 }
 
 /**
- * Writes what changed, with what it was before; the database refuses a change of a mark without such a row. A number
- * that is changed stays findable.
+ * An event that moves nothing and changes what is recorded of marks, always with what it was before: the database refuses
+ * a change of a mark without such a row. A number that is changed stays findable.
+ * @param marks ids of those that change: they are held before anything of them is read
  */
-export async function saveChanges(tx: Tx, event: string, changes: readonly Change[]): Promise<void> {
-	for (const field of new Set(changes.map((c) => c.field))) {
-		const mine = changes.filter((c) => c.field === field);
-		const given = tx`unnest(${mine.map((c) => c.mark)}::bigint[], ${mine.map((c) => c.value)}::text[]) n(mark, value)`;
-		const type = tx.unsafe(FIELDS[field]);
-		await tx`INSERT INTO mark_change (event_id, mark_id, field, old, new)
-			SELECT ${event}::bigint, n.mark, ${field}::text, to_jsonb(k) ->> ${field}, (n.value::${type})::text FROM ${given} JOIN mark k ON k.id = n.mark`;
-		if (field === 'lot_no' || field === 'serial_no')
-			await tx`INSERT INTO mark_alias (mark_id, number, event_id) SELECT k.id, k.number, ${event}::bigint FROM ${given} JOIN mark k ON k.id = n.mark
-				ON CONFLICT DO NOTHING`;
-		await tx`UPDATE mark k SET ${tx(field)} = n.value::${type} FROM ${given} WHERE k.id = n.mark`;
-	}
-}
-
-/** An event that moves nothing and changes what is recorded of marks. */
 export const appendChanges = (
 	sql: Sql,
 	actor: Actor,
@@ -60,6 +43,7 @@ export const appendChanges = (
 		reason: string;
 		document?: string | null;
 	},
+	marks: readonly string[],
 	changes: (tx: Tx) => Promise<Change[]>,
 	options: AppendOptions = {}
 ): Promise<Booked> =>
@@ -67,8 +51,10 @@ export const appendChanges = (
 		sql,
 		actor,
 		{ ...occasion, at: occasion.at ?? (options.clock?.() ?? new Date()).toISOString() },
-		async (tx, event): Promise<Written> => {
-			await saveChanges(tx, event, await changes(tx));
+		async (tx, draw): Promise<Written> => {
+			await tx`SELECT hold_marks(${[...marks]}::bigint[], NULL, true)`;
+			const changed = JSON.stringify(await changes(tx));
+			await tx`SELECT change_marks(${await draw()}::bigint, ${changed}::text::jsonb)`;
 			return { movements: 0 };
 		},
 		options
@@ -98,6 +84,7 @@ export async function setStatus(sql: Sql, actor: Actor, input: unknown): Promise
 		sql,
 		actor,
 		{ key: given.key, kind: act, reason, at: given.at },
+		[of],
 		async (tx) => {
 			const [mark] = await tx<{ number: string; status: string }[]>`
 				SELECT number, status FROM mark WHERE id = ${of} AND kind <> 'unmarked'`;
@@ -166,5 +153,7 @@ export async function recordFact(sql: Sql, actor: Actor, input: unknown): Promis
 		return [{ mark: given.mark, field: 'facts', value: JSON.stringify({ ...mark.facts, [fact.code]: read.value }) }];
 	};
 	const { key: _key, ...request } = given;
-	return appendChanges(sql, actor, { key: given.key, kind: 'correct', reason: given.reason }, write, { request });
+	return appendChanges(sql, actor, { key: given.key, kind: 'correct', reason: given.reason }, [given.mark], write, {
+		request
+	});
 }

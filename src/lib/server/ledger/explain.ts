@@ -65,6 +65,8 @@ export async function explain(sql: Sql, error: unknown): Promise<unknown> {
 				code: 'on hand'
 			}
 		]);
+	if (e.code === 'EM040' || e.code === '40P01' || e.code === '40001')
+		return new Problem('Others are booking the same numbers at this moment. Nothing was booked; try again.', 409);
 	if (e.code === '53100')
 		return new Problem('The database’s disk is full. Nothing was booked; make room and try again.', 507);
 	return error;

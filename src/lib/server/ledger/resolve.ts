@@ -2,81 +2,44 @@ import type { Db } from '../database/connect.ts';
 import * as say from '../../core/checks/catalogue.ts';
 import { faultFrom } from '../../core/checks/check.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import type { Fact, Facts } from '../../core/facts/fact.ts';
+import type { Facts } from '../../core/facts/fact.ts';
 import type { ParsedEvent, ParsedMovement } from '../../core/ledger/input.ts';
-import type { Item, Line, Mark, Place, Run } from '../../core/ledger/line.ts';
-import { factsByCode } from '../marks/facts.ts';
+import type { Item, Line, Mark, Run } from '../../core/ledger/line.ts';
+import type { Catalogue, Known } from './catalogue.ts';
 
 /** What an event may bring into being besides numbers and runs. */
 export interface Create {
 	places?: boolean;
 	partners?: boolean;
 }
-/** Everything that an event names, found. */
-export interface Names {
-	items: Map<string, Item>;
-	places: Map<string, Place>;
-	facts: Map<string, Fact>;
-	/** the firm's time zone: that of every place that is no shelf */
-	zone: string;
-}
-
-/** Items by their codes, with what their rules ask and the patterns of their numbers. */
-export const itemsByCode = (sql: Db, codes: readonly string[]) => sql<Item[]>`
-	SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.least_left AS "leastLeft",
-		i.misfit, i.serials_unique_everywhere AS everywhere,
-		(SELECT p.blocks FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
-		(SELECT p.blocks FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
-		(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry)) FROM item_rule r WHERE r.item_id = i.id) AS rules,
-		(SELECT json_object_agg(s.step, s.facts) FROM (SELECT f.step, json_object_agg(c.code, f.how) AS facts
-			FROM item_fact f JOIN fact c ON c.id = f.fact_id WHERE f.item_id = i.id GROUP BY f.step) s) AS asks
-	FROM item i WHERE i.code = ANY(${codes})`;
-
-/** Places by their codes, with the time zone of each. */
-export const placesByCode = (sql: Db, codes: readonly string[]) => sql<Place[]>`
-	SELECT p.id, p.code, p.virtual, coalesce(s.code, p.code) AS site, coalesce(p.zone, s.zone, f.zone) AS zone
-	FROM firm f CROSS JOIN place p LEFT JOIN place s ON s.id = p.site_id WHERE p.code = ANY(${codes})`;
-
 /**
  * Finds every item, place, partner, job and fact that an event names, a set at a time.
  * @throws Problem naming each one unknown
  */
-export async function resolveNames(tx: Db, event: ParsedEvent, create: Create): Promise<Names> {
+export async function resolveNames(tx: Db, event: ParsedEvent, create: Create, catalogue: Catalogue): Promise<Known> {
 	const movements = event.movements ?? [];
-	const itemCodes = [
-		...new Set([...movements.map((m) => m.item), ...(event.runs ?? []).flatMap((r) => r.unit?.item ?? [])])
-	];
-	const placeCodes = [...new Set(movements.flatMap((m) => [m.from, m.to]))];
-	if (create.places) await createPlaces(tx, placeCodes);
+	const places = [...new Set(movements.flatMap((m) => [m.from, m.to]))];
+	if (create.places) await createPlaces(tx, places);
 	if (create.partners && event.partner) await createPartner(tx, event.partner, event.kind);
-	const [items, places, partners, jobs] = await Promise.all([
-		itemsByCode(tx, itemCodes),
-		placesByCode(tx, placeCodes),
-		event.partner ? tx`SELECT 1 FROM partner WHERE code = ${event.partner}` : [1],
-		event.job
-			? tx<{ closed: boolean }[]>`SELECT closed_on IS NOT NULL AS closed FROM job WHERE code = ${event.job}`
-			: [{ closed: false }]
-	]);
-	const found: Names = {
-		items: new Map(items.map((i) => [i.code, i])),
-		places: new Map(places.map((p) => [p.code, p])),
-		facts: new Map(),
-		zone: places.find((p) => p.virtual)?.zone ?? 'UTC'
-	};
-	const asked = [...found.items.values()].flatMap((i) => Object.values(i.asks ?? {}).flatMap((a) => Object.keys(a)));
-	const codes = new Set([...movements.flatMap((m) => Object.keys(m.facts ?? {})), ...asked]);
-	if (codes.size) for (const f of await factsByCode(tx, [...codes])) found.facts.set(f.code, f);
-
+	const known = await catalogue.read(tx, {
+		items: [...movements.map((m) => m.item), ...(event.runs ?? []).flatMap((r) => r.unit?.item ?? [])],
+		places,
+		facts: movements.flatMap((m) => Object.keys(m.facts ?? {})),
+		partner: event.partner ?? null,
+		job: event.job ?? null
+	});
 	const faults: Fault[] = [];
-	if (!partners.length) faults.push(faultFrom(say.noSuch, { what: 'partner', code: event.partner! }, 'partner'));
-	if (!jobs.length) faults.push(faultFrom(say.noSuch, { what: 'job', code: event.job! }, 'job'));
-	else if (jobs[0].closed) faults.push(faultFrom(say.closedJob, { job: event.job! }, 'job'));
-	faults.push(...unknownNames(event, found));
+	if (event.partner && !known.partners.has(event.partner))
+		faults.push(faultFrom(say.noSuch, { what: 'partner', code: event.partner }, 'partner'));
+	if (event.job && !known.jobs.has(event.job))
+		faults.push(faultFrom(say.noSuch, { what: 'job', code: event.job }, 'job'));
+	else if (event.job && known.jobs.get(event.job)) faults.push(faultFrom(say.closedJob, { job: event.job }, 'job'));
+	faults.push(...unknownNames(event, known));
 	if (faults.length) throw new Problem(faults.slice(0, 200));
-	return found;
+	return known;
 }
 
-function unknownNames(event: ParsedEvent, found: Names): Fault[] {
+function unknownNames(event: ParsedEvent, found: Known): Fault[] {
 	const faults: Fault[] = [];
 	const item = (code: string, at: string) => {
 		if (!found.items.has(code)) faults.push(faultFrom(say.noSuch, { what: 'item', code }, at));
@@ -115,6 +78,12 @@ const createPartner = (tx: Db, code: string, kind: string) => tx`
 /** The facts of a mark that has none: one for all of them, never changed. */
 const NONE: Facts = Object.freeze({});
 const slot = (kind: string, item: string, number = '') => `${kind} ${item} ${number}`;
+/** How much of a mark stands at a real place. */
+export interface Standing {
+	place: string;
+	code: string;
+	qty: string;
+}
 /** What a movement or a run names: an item's lot, serial or both, or a mark by its id. */
 export interface Wanted {
 	item: Item;
@@ -124,42 +93,33 @@ export interface Wanted {
 }
 
 /**
- * Finds the marks that movements name; those not known yet are prepared, unsaved, with an id reserved. Two statements
- * for lots, two for serials, whatever the count.
+ * Finds the marks that movements name, with the lots of those serials; those not known yet are prepared, and stand for
+ * themselves by -1, -2, … until they are written. One statement, whatever the count.
  */
 export class Marks {
 	private known = new Map<string, Mark>();
 	private byId = new Map<string, Mark>();
 	private parents = new Map<Mark, Mark>();
 	readonly fresh: Mark[] = [];
+	/** what stands of each at real places, by its id */
+	readonly standing = new Map<string, Standing[]>();
 
-	/** @param reserve false only looks: nothing is written, and new marks get ids that mean nothing */
-	static async load(tx: Db, wanted: readonly Wanted[], reserve = true): Promise<Marks> {
+	static async load(tx: Db, wanted: readonly Wanted[]): Promise<Marks> {
 		const marks = new Marks();
-		const serials = wanted.filter((w) => w.serial && !w.mark);
-		const lots = wanted.filter((w) => w.lot && !w.mark);
-		const without = wanted.filter((w) => !w.lot && !w.serial && !w.mark);
-		const ids = wanted.flatMap((w) => w.mark ?? []);
-		const fields = tx`m.id, m.item_id, m.kind, m.lot_no, m.serial_no, m.parent_id, m.supplier_lot, m.supplier_serial, m.facts, m.made_on, m.expires_on, m.status`;
-		const found = await tx<Mark[]>`
-			SELECT ${fields} FROM unnest(${serials.map((w) => w.item.id)}::bigint[], ${serials.map((w) => w.serial!)}::text[]) w(item, number)
-				JOIN mark m ON m.item_id = w.item AND m.serial_no = w.number AND m.kind = 'serial'
-			UNION ALL
-			SELECT ${fields} FROM (SELECT DISTINCT * FROM unnest(${lots.map((w) => w.item.id)}::bigint[], ${lots.map((w) => w.lot!)}::text[]) w(item, number)) w
-				JOIN mark m ON m.item_id = w.item AND m.lot_no = w.number AND m.kind = 'lot'
-			UNION ALL
-			SELECT ${fields} FROM mark m WHERE m.kind = 'unmarked' AND m.item_id = ANY(${without.map((w) => w.item.id)}::bigint[])
-			UNION ALL
-			SELECT ${fields} FROM mark m WHERE m.id = ANY(${ids}::bigint[])`;
-		const there = new Set(found.map((m) => m.id));
-		const parents = [...new Set(found.flatMap((m) => (m.parent_id && !there.has(m.parent_id) ? [m.parent_id] : [])))];
-		if (parents.length)
-			for (const m of await tx<Mark[]>`SELECT ${fields} FROM mark m WHERE m.id = ANY(${parents}::bigint[])`)
-				marks.byId.set(m.id, m);
-		for (const m of found) {
-			if (marks.byId.has(m.id)) continue;
-			marks.byId.set(m.id, m);
-			marks.known.set(slot(m.kind, m.item_id, m.serial_no ?? m.lot_no ?? ''), m);
+		const named = wanted.filter((w) => !w.mark);
+		const serials = named.filter((w) => w.serial);
+		// Thousands of serials name the same lot.
+		const lots = [...new Map(named.flatMap((w) => (w.lot ? [[`${w.item.id} ${w.lot}`, w] as const] : []))).values()];
+		const bare = [...new Set(named.filter((w) => !w.lot && !w.serial).map((w) => w.item.id))];
+		const ids = [...new Set(wanted.flatMap((w) => w.mark ?? []))];
+		const found = await tx<(Mark & { standing: Standing[] | null })[]>`
+			SELECT * FROM named_marks(${serials.map((w) => w.item.id)}::bigint[], ${serials.map((w) => w.serial!)}::text[],
+				${lots.map((w) => w.item.id)}::bigint[], ${lots.map((w) => w.lot!)}::text[], ${bare}::bigint[], ${ids}::bigint[])`;
+		for (const { standing, ...mark } of found) {
+			if (marks.byId.has(mark.id)) continue;
+			marks.byId.set(mark.id, mark);
+			marks.known.set(slot(mark.kind, mark.item_id, mark.serial_no ?? mark.lot_no ?? ''), mark);
+			if (standing) marks.standing.set(mark.id, standing);
 		}
 		for (const w of wanted) {
 			if (w.mark) continue;
@@ -167,7 +127,7 @@ export class Marks {
 			if (w.serial) marks.prepare('serial', w.item, w.serial, lot);
 			else if (!lot) marks.prepare('unmarked', w.item, '');
 		}
-		await marks.number(tx, reserve);
+		for (const [mark, parent] of marks.parents) mark.parent_id = parent.id;
 		return marks;
 	}
 
@@ -192,7 +152,7 @@ export class Marks {
 		if (there) return there;
 		// Written out in full: ten thousand of them are made in one receipt.
 		const mark: Mark = {
-			id: '',
+			id: String(-1 - this.fresh.length),
 			item_id: item.id,
 			kind,
 			lot_no: kind === 'lot' ? number : null,
@@ -204,37 +164,13 @@ export class Marks {
 			made_on: null,
 			expires_on: null,
 			status: 'released',
+			version: 0,
 			fresh: true
 		};
 		if (parent) this.parents.set(mark, parent);
 		this.known.set(key, mark);
 		this.fresh.push(mark);
 		return mark;
-	}
-
-	private async number(tx: Db, reserve: boolean) {
-		if (!this.fresh.length) return;
-		if (reserve) {
-			const ids = await tx<{ id: string }[]>`
-				WITH s AS MATERIALIZED (SELECT pg_get_serial_sequence('mark', 'id')::regclass AS seq)
-				SELECT nextval(s.seq) AS id FROM s, generate_series(1, ${this.fresh.length}::int)`;
-			this.fresh.forEach((m, i) => (m.id = ids[i].id));
-		} else this.fresh.forEach((m, i) => (m.id = `new ${i}`));
-		for (const [mark, parent] of this.parents) mark.parent_id = parent.id;
-	}
-
-	/** Writes the new marks: one statement. */
-	async save(tx: Db, event: string) {
-		const f = this.fresh;
-		if (!f.length) return;
-		await tx`INSERT INTO mark (id, item_id, kind, lot_no, serial_no, parent_id, supplier_lot, supplier_serial, facts, made_on, expires_on, event_id)
-			OVERRIDING SYSTEM VALUE
-			SELECT id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, coalesce(facts::jsonb, '{}'), made, expires, ${event}::bigint FROM unnest(
-				${f.map((m) => m.id)}::bigint[], ${f.map((m) => m.item_id)}::bigint[], ${f.map((m) => m.kind)}::text[],
-				${f.map((m) => m.lot_no)}::text[], ${f.map((m) => m.serial_no)}::text[], ${f.map((m) => m.parent_id)}::bigint[],
-				${f.map((m) => m.supplier_lot)}::text[], ${f.map((m) => m.supplier_serial)}::text[], ${f.map((m) => (m.facts === NONE ? null : JSON.stringify(m.facts)))}::text[],
-				${f.map((m) => m.made_on)}::date[], ${f.map((m) => m.expires_on)}::date[])
-				n(id, item, kind, lot, serial, parent, supplier_lot, supplier_serial, facts, made, expires)`;
 	}
 }
 
@@ -256,15 +192,17 @@ export async function resolveRuns(
 		r.unit ? (marks.find({ item: items.get(r.unit.item)!, serial: r.unit.serial }) ?? []) : []
 	);
 	const known = units.filter((u) => !u.fresh).map((u) => u.id);
-	const rows = await tx<(Mark & { run: string; code: string; planned: string | null; closed: boolean })[]>`
-		SELECT r.id AS run, r.code, r.planned, m.id, m.item_id, m.kind, m.serial_no, m.lot_no,
+	const rows = await tx<
+		(Mark & { run: string; code: string; planned: string | null; last: string | null; closed: boolean })[]
+	>`
+		SELECT r.id AS run, r.code, r.planned, (SELECT max(v.id) FROM movement v WHERE v.run_id = r.id) AS last, m.id, m.item_id, m.kind, m.serial_no, m.lot_no,
 			EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)) AS closed
 		FROM run r LEFT JOIN mark m ON m.id = r.unit_mark WHERE r.code = ANY(${codes}) OR r.unit_mark = ANY(${known}::bigint[])`;
 	const runOfUnit = new Map<string, string>();
-	for (const { run, code, planned, closed, ...unit } of rows) {
+	for (const { run, code, planned, last, closed, ...unit } of rows) {
 		if (unit.id) runOfUnit.set(unit.id, code);
 		if (codes.includes(code))
-			runs.set(code, { id: run, code, planned, closed, closes: false, unit: unit.id ? unit : null });
+			runs.set(code, { id: run, code, planned, last, closed, closes: false, unit: unit.id ? unit : null });
 	}
 	const faults: Fault[] = [];
 	for (const given of event.runs ?? []) {
@@ -283,6 +221,7 @@ export async function resolveRuns(
 				id: null,
 				code: given.code,
 				unit,
+				last: null,
 				closed: false,
 				closes: !!given.closed,
 				planned: given.planned ?? null
@@ -294,7 +233,7 @@ export async function resolveRuns(
 }
 
 /** The movements of an event with everything they name found. @throws Problem for an id that is no lot or serial of its item */
-export function resolveLines(event: ParsedEvent, names: Names, marks: Marks, runs: ReadonlyMap<string, Run>): Line[] {
+export function resolveLines(event: ParsedEvent, names: Known, marks: Marks, runs: ReadonlyMap<string, Run>): Line[] {
 	const faults: Fault[] = [];
 	const lines = (event.movements ?? []).flatMap((given: ParsedMovement, index): Line[] => {
 		const item = names.items.get(given.item)!;

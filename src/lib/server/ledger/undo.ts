@@ -14,7 +14,8 @@ interface Named {
  * Writes the mirror of an event's movements (I10). Refused when what the event brought is no longer where it put it.
  * @throws Problem naming what stands in the way
  */
-export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<Written> {
+export async function mirror(tx: Tx, event: ParsedEvent, draw: () => Promise<string>): Promise<Written> {
+	await holdEvent(tx, event.undoes!);
 	const [original] = await tx<
 		{ id: string; kind: string; at: Date; shown: string; undoneBy: string | null; undoneAt: string | null }[]
 	>`
@@ -50,6 +51,7 @@ export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<Wr
 				code: 'short'
 			}))
 		);
+	const id = await draw();
 	const written = await tx`
 		INSERT INTO movement (event_id, at, mark_id, qty, from_place, to_place, run_id, role, unit_cost, order_line_id, mirrors)
 		SELECT ${id}::bigint, ${event.at}::timestamptz, mark_id, qty, to_place, from_place, run_id, role, unit_cost, order_line_id, id
@@ -61,4 +63,13 @@ export async function mirror(tx: Tx, event: ParsedEvent, id: string): Promise<Wr
 		GROUP BY k.number, i.code, r.code HAVING sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) < 0 LIMIT 1`;
 	if (left) throw new Problem(`${left.number ?? left.code} was taken out of ${left.run} later. Undo that first.`);
 	return { movements: written.count };
+}
+
+/** Holds what an event moved and the runs that it moved through, in the one order of all locks. */
+async function holdEvent(tx: Tx, key: string): Promise<void> {
+	const of = tx`FROM movement m JOIN event e ON e.id = m.event_id WHERE e.key = ${key}`;
+	await tx`SELECT hold_runs(array_agg(DISTINCT m.run_id)) ${of} AND m.run_id IS NOT NULL HAVING count(*) > 0`;
+	await tx`SELECT hold_marks(array_agg(DISTINCT m.mark_id), NULL, false) ${of} HAVING count(*) > 0`;
+	await tx`SELECT hold_balances(array_agg(mark_id), array_agg(place)) FROM (
+		SELECT m.mark_id, unnest(ARRAY[m.from_place, m.to_place]) AS place ${of}) n HAVING count(*) > 0`;
 }

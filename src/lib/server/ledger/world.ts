@@ -1,22 +1,13 @@
 import { showWhen } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
-import { asDelivered, type Policy } from '../../core/checks/catalogue.ts';
 import type { Found } from '../../core/checks/check.ts';
 import { notesOfReceipt, type Last, type World } from '../../core/checks/movements.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
-import type { Line, Place } from '../../core/ledger/line.ts';
+import type { Line, Mark, Place } from '../../core/ledger/line.ts';
 import { virtualPlace } from '../../core/ledger/places.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
-
-/** How strongly the firm takes what each check finds. */
-export async function readPolicy(sql: Db): Promise<Policy> {
-	const policy = asDelivered();
-	for (const r of await sql<{ code: string; strength: Policy[string] }[]>`SELECT code, strength FROM check_policy`)
-		if (Object.hasOwn(policy, r.code)) policy[r.code] = r.strength;
-	return policy;
-}
 
 /**
  * Loads what the checks of some movements ask of the world: a fixed number of statements, whatever the count, sent
@@ -26,16 +17,14 @@ export async function readPolicy(sql: Db): Promise<Policy> {
 export async function loadWorld(
 	tx: Db,
 	lines: readonly Line[],
-	facts: ReadonlyMap<string, Fact>,
+	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
 	at: Date
 ): Promise<World> {
-	const [policy, standing, last, contained, inRuns, numbers, files] = await Promise.all([
-		readPolicy(tx),
-		loadStanding(tx, lines),
+	const [last, contained, inRuns, numbers, files] = await Promise.all([
 		loadLast(tx, lines),
 		loadContained(tx, lines),
 		loadInRuns(tx, lines),
-		loadNumbers(tx, lines),
+		loadNumbers(tx, fresh),
 		loadFiles(tx, lines, facts)
 	]);
 	const days = new Map<string, Day>();
@@ -47,30 +36,22 @@ export async function loadWorld(
 	return { policy, facts, day, standing, last, contained, inRuns, ...numbers, files, takers: new Map() };
 }
 
-/** What stands at real places of the known marks that something is taken from. */
-async function loadStanding(tx: Db, lines: readonly Line[]): Promise<World['standing']> {
-	const marks = [...new Set(lines.filter((l) => !l.mark.fresh && !l.from.virtual).map((l) => l.mark.id))];
-	const standing = new Map<string, { place: string; code: string; qty: string }[]>();
-	if (!marks.length) return standing;
-	for (const { mark, ...b } of await tx<{ mark: string; place: string; code: string; qty: string }[]>`
-		SELECT b.mark_id AS mark, b.place_id AS place, p.code, trim_scale(b.qty)::text AS qty
-		FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ANY(${marks}::bigint[]) AND b.qty > 0 AND NOT b.virtual ORDER BY p.code`) {
-		const list = standing.get(mark);
-		if (list) list.push(b);
-		else standing.set(mark, [b]);
-	}
-	return standing;
-}
+/** Ids of the known serials that come in from outside. */
+export const arrivingIn = (lines: readonly Line[]): string[] => [
+	...new Set(
+		lines
+			.filter((l) => l.mark.kind === 'serial' && !l.mark.fresh && l.from.virtual && l.given.role !== 'detach')
+			.map((l) => l.mark.id)
+	)
+];
 
 /** Where the known serials that come in from outside went last. */
 async function loadLast(tx: Db, lines: readonly Line[]): Promise<World['last']> {
-	const arriving = lines.filter(
-		(l) => l.mark.kind === 'serial' && !l.mark.fresh && l.from.virtual && l.given.role !== 'detach'
-	);
+	const arriving = arrivingIn(lines);
 	if (!arriving.length) return new Map();
 	const rows = await tx<(Omit<Last, 'on'> & { mark: string; at: Date; zone: string })[]>`
-		SELECT w.mark, p.code, m.at, q.name AS partner, r.code AS run, j.code AS job, coalesce(p.zone, s.zone, f.zone) AS zone
-		FROM firm f CROSS JOIN unnest(${[...new Set(arriving.map((l) => l.mark.id))]}::bigint[]) w(mark)
+		SELECT w.mark, m.id AS movement, p.code, m.at, q.name AS partner, r.code AS run, j.code AS job, coalesce(p.zone, s.zone, f.zone) AS zone
+		FROM firm f CROSS JOIN unnest(${arriving}::bigint[]) w(mark)
 		CROSS JOIN LATERAL (SELECT * FROM effective_movement m WHERE m.mark_id = w.mark ORDER BY m.at DESC, m.id DESC LIMIT 1) m
 		JOIN place p ON p.id = m.to_place LEFT JOIN place s ON s.id = p.site_id JOIN event e ON e.id = m.event_id
 		LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN run r ON r.id = m.run_id LEFT JOIN job j ON j.id = e.job_id`;
@@ -100,39 +81,46 @@ async function loadInRuns(tx: Db, lines: readonly Line[]): Promise<World['inRuns
 	);
 }
 
-/** Numbers that go by the same as a new one: a serial of another item, and a number of the same item that looks like it. */
-async function loadNumbers(tx: Db, lines: readonly Line[]): Promise<Pick<World, 'others' | 'alike'>> {
-	const fresh = new Map<string, { kind: string; item: string; number: string }>();
-	for (const l of lines)
-		for (const mark of l.lot ? [l.mark, l.lot] : [l.mark])
-			if (mark.fresh && mark.kind !== 'unmarked')
-				fresh.set(mark.id, { kind: mark.kind, item: mark.item_id, number: mark.serial_no ?? mark.lot_no! });
+/**
+ * Numbers that go by the same as a new one: a serial of another item, and a number of the same item that looks like it.
+ * Each new mark is told how many look like it, whatever they are.
+ */
+async function loadNumbers(tx: Db, fresh: readonly Mark[]): Promise<Pick<World, 'others' | 'alike'>> {
+	const wanted = fresh
+		.filter((m) => m.kind !== 'unmarked')
+		.map((mark) => ({ mark, kind: mark.kind, item: mark.item_id, number: mark.serial_no ?? mark.lot_no! }));
 	const others = new Map<string, { mark: string; name: string; code: string; everywhere: boolean }>();
 	const alike = new Map<string, { mark: string; number: string }>();
-	if (!fresh.size) return { others, alike };
-	const wanted = [...fresh.values()];
-	const rows = await tx<
-		{
-			kind: string;
-			wanted: string;
-			given: string;
-			item: string;
-			mark: string;
-			number: string;
-			name: string;
-			code: string;
-			everywhere: boolean;
-		}[]
-	>`
-		SELECT w.kind, w.item AS wanted, w.number AS given, k.item_id AS item, k.id AS mark, k.number, i.name, i.code, i.serials_unique_everywhere AS everywhere
-		FROM unnest(${wanted.map((w) => w.kind)}::text[], ${wanted.map((w) => w.item)}::bigint[], ${wanted.map((w) => w.number)}::text[]) w(kind, item, number)
-		JOIN mark k ON k.looks = looks(w.number) AND k.kind <> 'unmarked' AND k.kind = w.kind
-			AND CASE WHEN k.item_id = w.item THEN k.number <> w.number ELSE k.kind = 'serial' AND k.serial_no = w.number END
-		JOIN item i ON i.id = k.item_id ORDER BY k.id DESC LIMIT 2000`;
-	for (const r of rows)
-		if (r.item === r.wanted) alike.set(`${r.kind} ${r.item} ${r.given}`, { mark: r.mark, number: r.number });
-		else others.set(`${r.wanted} ${r.given}`, { mark: r.mark, name: r.name, code: r.code, everywhere: r.everywhere });
+	if (!wanted.length) return { others, alike };
+	// One statement, one moment: how many look like it and which ones they are may not be read apart.
+	const rows = await tx<Alike[]>`
+		SELECT g.n::int, g.twins, g.alike, a.number AS "alikeNumber", g.other, i.name, i.code, i.serials_unique_everywhere AS everywhere FROM (
+			SELECT w.n, max(k.twin) + 1 AS twins,
+				max(k.id) FILTER (WHERE k.item_id = w.item AND k.kind = w.kind AND k.number <> w.number) AS alike,
+				coalesce(max(k.id) FILTER (WHERE k.item_id <> w.item AND w.kind = 'serial' AND k.serial_no = w.number AND x.serials_unique_everywhere),
+					max(k.id) FILTER (WHERE k.item_id <> w.item AND w.kind = 'serial' AND k.serial_no = w.number)) AS other
+			FROM unnest(${wanted.map((w) => w.kind)}::text[], ${wanted.map((w) => w.item)}::bigint[], ${wanted.map((w) => w.number)}::text[])
+				WITH ORDINALITY w(kind, item, number, n)
+			JOIN mark k ON k.looks = looks(w.number) AND k.kind <> 'unmarked' JOIN item x ON x.id = k.item_id GROUP BY w.n) g
+		LEFT JOIN mark a ON a.id = g.alike LEFT JOIN mark o ON o.id = g.other LEFT JOIN item i ON i.id = o.item_id`;
+	for (const r of rows) {
+		const { mark, kind, item, number } = wanted[r.n - 1];
+		mark.twins = r.twins;
+		if (r.alike) alike.set(`${kind} ${item} ${number}`, { mark: r.alike, number: r.alikeNumber });
+		if (r.other)
+			others.set(`${item} ${number}`, { mark: r.other, name: r.name, code: r.code, everywhere: r.everywhere });
+	}
 	return { others, alike };
+}
+interface Alike {
+	n: number;
+	twins: number;
+	alike: string | null;
+	alikeNumber: string;
+	other: string | null;
+	name: string;
+	code: string;
+	everywhere: boolean;
 }
 
 /** Which of the files that movements give as facts are here. */

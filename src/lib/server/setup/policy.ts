@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { transaction, type Sql } from '../database/connect.ts';
 import { POLICY_CHECKS } from '../../core/checks/catalogue.ts';
 import { keepHistory } from '../history/history.ts';
-import { readPolicy } from '../ledger/world.ts';
+import { readPolicy } from '../ledger/catalogue.ts';
 import { parse } from '../parse.ts';
 
 const codes = POLICY_CHECKS.map((c) => c.code) as [string, ...string[]];

@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { findingsOf, bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { startFrom, type Start, type Tracking } from '../../core/marking/rule.ts';
-import { verify } from '../ledger/verify.ts';
 import { changeItem, createItem, listItems, ruleMeans } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { backAnswer } from '../trace/answer.ts';
@@ -125,7 +124,7 @@ describe('a serial that is given only at shipment', () => {
 			})
 		).rejects.toThrow('needs a serial at production use');
 	});
-	it('and the ledger holds', async () => expect((await verify(db.sql)).findings).toEqual([]));
+	it('and the ledger holds', async () => expect(await findingsOf(db.sql)).toEqual([]));
 });
 
 describe('a number that is asked, not required', () => {

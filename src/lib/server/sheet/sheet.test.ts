@@ -1,13 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
-import { bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
+import { findingsOf, bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { forwardAnswer } from '../trace/answer.ts';
 import { connect } from '../database/connect.ts';
 import { appendChanges } from '../ledger/changes.ts';
-import { verify } from '../ledger/verify.ts';
 import { createDocument } from '../document/create.ts';
 import { saveRows, type RowData } from './drafts.ts';
 import { getOrder } from '../document/orders.ts';
@@ -153,7 +152,7 @@ describe('a sheet', () => {
 			[0, 1].map(() => bookSheet(db.sql, ines, 'SO-3', { key: randomUUID(), stamp }))
 		);
 		expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected']);
-		expect((await verify(db.sql)).findings).toEqual([]);
+		expect(await findingsOf(db.sql)).toEqual([]);
 	});
 
 	it('what is picked stays what it is when its number is corrected before it goes', async () => {
@@ -163,7 +162,7 @@ describe('a sheet', () => {
 		const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${lot}`;
 		await type(code, 1, { mark: id, place: 'QS/A1', qty: '1' });
 		const correct = (key: string, value: string) =>
-			appendChanges(db.sql, ines, { key, kind: 'correct', reason: 'misread label' }, async () => [
+			appendChanges(db.sql, ines, { key, kind: 'correct', reason: 'misread label' }, [id], async () => [
 				{ mark: id, field: 'lot_no', value }
 			]);
 		await correct('misread', 'L-LATER');

@@ -12,7 +12,8 @@ import type { Mode, SheetState } from '../../core/sheet/sheet.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
-import { noteReceipt, readPolicy } from '../ledger/world.ts';
+import { readPolicy } from '../ledger/catalogue.ts';
+import { noteReceipt } from '../ledger/world.ts';
 import { getOrder, orderEvents, settleOrder, type Order } from '../document/orders.ts';
 import { builders } from '../builders.ts';
 import type { Built } from './build.ts';
@@ -81,7 +82,7 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 	const place = (f: Found): Said => ({ line: at(f.line).line, of: at(f.line).of, found: f });
 	try {
 		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
-		const { lines, findings } = await checkEvent(sql, parsed, {}, false);
+		const { lines, findings } = await checkEvent(sql, parsed);
 		return [...findings, ...(await noteReceipt(sql, lines))].map(place);
 	} catch (e) {
 		if (!(e instanceof Problem)) throw e;

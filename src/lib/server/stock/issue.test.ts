@@ -1,11 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { findingsOf, bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
 import { historyOfAll } from '../history/history.ts';
 import { book } from '../ledger/book.ts';
-import { verify } from '../ledger/verify.ts';
 import { addJob, listJobs, setJobClosed } from '../setup/jobs.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
@@ -143,5 +142,5 @@ describe('an issue to a job', () => {
 			['ines', null, 'false']
 		]);
 	});
-	it('leaves the ledger whole', async () => expect((await verify(db.sql)).findings).toEqual([]));
+	it('leaves the ledger whole', async () => expect(await findingsOf(db.sql)).toEqual([]));
 });

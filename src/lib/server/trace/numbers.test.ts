@@ -33,10 +33,14 @@ beforeAll(async () => {
 			{ item: 'OUT', lot, qty: '1', from: '@process', to: 'QS/A1', run: `run ${i} ${lot}`, role: 'make' as const }
 		])
 	});
-	await appendChanges(db.sql, ines, { key: 'blanks', kind: 'correct', reason: 'as it is printed' }, async (tx) =>
-		(
-			await tx<{ id: string; number: string }[]>`SELECT id, number FROM mark WHERE number = ANY(${Object.keys(BLANKS)})`
-		).map((m) => ({ mark: m.id, field: 'lot_no', value: BLANKS[m.number] }))
+	const marks = await db.sql<{ id: string; number: string }[]>`
+		SELECT id, number FROM mark WHERE number = ANY(${Object.keys(BLANKS)})`;
+	await appendChanges(
+		db.sql,
+		ines,
+		{ key: 'blanks', kind: 'correct', reason: 'as it is printed' },
+		marks.map((m) => m.id),
+		async () => marks.map((m) => ({ mark: m.id, field: 'lot_no', value: BLANKS[m.number] }))
 	);
 });
 

@@ -1,6 +1,6 @@
 import { pool } from '$lib/server/database/pool';
 import { historyOf } from '$lib/server/history/history';
-import { readPolicy } from '$lib/server/ledger/world';
+import { readPolicy } from '$lib/server/ledger/catalogue';
 import { action, page } from '$lib/server/request';
 import { savePolicy } from '$lib/server/setup/policy';
 import type { Actions, PageServerLoad } from './$types';
