@@ -6,6 +6,7 @@ import { unfit } from '$lib/core/text/text';
 import { operationOf } from '$lib/server/api/contract';
 import { isLost } from '$lib/server/database/lost';
 import { pool } from '$lib/server/database/pool';
+import { keepSealing } from '$lib/server/ledger/seal';
 import { log, plainError } from '$lib/server/log';
 import { personOf } from '$lib/server/people/sessions';
 import { tokenOwner } from '$lib/server/people/tokens';
@@ -15,7 +16,10 @@ import { startThreads } from '$lib/server/work/pool';
 /** How often a request that only reads is tried again when the database was lost under it. */
 const TRIES = 3;
 
-export const init: ServerInit = async () => startThreads();
+export const init: ServerInit = async () => {
+	startThreads();
+	keepSealing(pool);
+};
 
 export const handle: Handle = async ({ event, resolve }) => {
 	const { url, request, locals } = event;

@@ -1,7 +1,7 @@
 import { expect, describe, it } from 'vitest';
-import { verify } from '../../src/lib/server/ledger/verify.ts';
 import { startApp } from './app.ts';
 import { accessible, foot, seek, wedge } from './sheet.ts';
+import { findingsOf } from '../db/cluster.ts';
 
 const app = startApp();
 
@@ -84,5 +84,5 @@ describe('an issue to a job', () => {
 		expect((await page.request.get(app.base + '/stock/issues/new')).status()).toBe(403);
 	});
 
-	it('and the ledger holds', async () => expect((await verify(app.sql)).findings).toEqual([]));
+	it('and the ledger holds', async () => expect(await findingsOf(app.sql)).toEqual([]));
 });

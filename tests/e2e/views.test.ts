@@ -17,7 +17,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...['/setup/checks', '/setup/patterns', '/setup/patterns/new', '/setup/drawn'],
 		...['/setup/places', '/setup/partners', '/setup/jobs', '/setup/orders']
 	],
-	admin: ['/setup/people', '/setup/tokens']
+	admin: ['/setup/people', '/setup/tokens', '/setup/ledger']
 };
 beforeAll(async () => {
 	const marks = await app.sql<{ id: string }[]>`

@@ -1,8 +1,9 @@
 import { error, fail, json, type RequestEvent } from '@sveltejs/kit';
 import { Problem } from '../core/problem/problem.ts';
-import { can, isRole, type Verb } from '../core/people/can.ts';
+import { demand, type Verb } from '../core/people/can.ts';
 import type { Actor } from '../core/ledger/input.ts';
 import { unfit } from '../core/text/text.ts';
+import { bodyText, readBody } from './body.ts';
 
 /** What of a request the helpers here ask. */
 type Asked = Pick<RequestEvent, 'locals' | 'request' | 'params' | 'url'>;
@@ -17,8 +18,7 @@ export function actor({ locals }: Pick<RequestEvent, 'locals'>): Actor {
 /** @throws Problem 403 when the role may not do this */
 export function allow(event: Pick<RequestEvent, 'locals'>, verb: Verb): Actor {
 	const who = actor(event);
-	if (!isRole(who.role) || !can(who.role, verb))
-		throw new Problem(`Your role (${who.role}) may not do this: ${verb}. Ask the coordinator.`, 403);
+	demand(who.role, verb);
 	return who;
 }
 
@@ -36,37 +36,8 @@ export async function page<T>(
 	}
 }
 
-/** The most signs of one body that is JSON. */
-const MOST_BODY = 20_000_000;
 /** The body as JSON. @throws Problem 400 when it is none, or holds text that cannot be stored */
-export async function body(request: Request): Promise<unknown> {
-	const kind = request.headers.get('content-type') ?? '';
-	if (kind && !/^application\/(json|[\w.+-]+\+json)\b/i.test(kind))
-		throw new Problem('The body is not JSON. Send application/json in UTF-8.', 415);
-	let text: string;
-	try {
-		text = await request.text();
-	} catch {
-		throw new Problem('The body could not be read. Send it again.', 400);
-	}
-	if (text.length > MOST_BODY) throw new Problem('The body is too large. Send it in parts.', 413);
-	try {
-		// One look at every text in it, whatever it is for.
-		return JSON.parse(text, (key, value) => {
-			if (unfit(key) || (typeof value === 'string' && unfit(value.replaceAll(/[\x1d\x1e\x04]/g, ''))))
-				throw new Unfit();
-			return value;
-		});
-	} catch (e) {
-		if (e instanceof Unfit)
-			throw new Problem(
-				'The body holds text that cannot be stored: half a character, or a sign that cannot be typed. Correct it.',
-				400
-			);
-		throw new Problem('The body is not JSON. Send application/json in UTF-8.', 400);
-	}
-}
-class Unfit extends Error {}
+export const body = async (request: Request): Promise<unknown> => readBody(await bodyText(request));
 
 /** Runs an API route; a Problem becomes its problem document (RFC 9457). */
 export async function answer(work: () => Promise<Response>): Promise<Response> {

@@ -5,12 +5,14 @@ import { Problem } from '../../core/problem/problem.ts';
 import { pool } from '../database/pool.ts';
 import { book } from '../ledger/book.ts';
 import { setStatus } from '../ledger/changes.ts';
+import { sealedBeyond } from '../ledger/follow.ts';
+import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../ledger/seal.ts';
 import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { findRoots } from '../trace/slice.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call } from './call.ts';
-import { createQuery, statusBody, traceQuery } from './schemas.ts';
+import { consistencyQuery, createQuery, entriesQuery, inclusionQuery, statusBody, traceQuery } from './schemas.ts';
 
 /** Whether the database answers. */
 export async function answerHealth(): Promise<Response> {
@@ -90,4 +92,31 @@ export async function answerTrace({ query }: Call): Promise<Response> {
 	const found = await inThread('trace', { direction, root: { item, lot, serial }, times: { since, asOf } });
 	if (!found) throw unknown(q);
 	return new Response(found, { headers: { 'content-type': 'application/json' } });
+}
+
+/** The head of the ledger, with everything sealed that is booked. */
+export const answerHead = async (): Promise<Response> => Response.json(await headNow(pool()));
+
+/** Entries of the ledger in order; where there is none yet, the next one as soon as it is sealed. */
+export async function answerEntries({ query }: Call): Promise<Response> {
+	const { from, count, wait } = parse(entriesQuery, query);
+	await sealAll(pool());
+	let entries = await entriesFrom(pool(), from, count);
+	if (!entries.length && wait) {
+		await sealedBeyond(from, wait * 1000);
+		entries = await entriesFrom(pool(), from, count);
+	}
+	return Response.json({ entries });
+}
+
+/** What proves that an event is in the ledger. */
+export async function answerInclusion({ query }: Call): Promise<Response> {
+	const { event, size } = parse(inclusionQuery, query);
+	return Response.json(await inclusionOf(pool(), event, size));
+}
+
+/** What proves that the ledger of one size begins with that of another. */
+export async function answerConsistency({ query }: Call): Promise<Response> {
+	const { from, to } = parse(consistencyQuery, query);
+	return Response.json(await consistencyOf(pool(), from, to));
 }

@@ -1,14 +1,27 @@
 import { z } from 'zod';
 import { eventInput } from '../../core/ledger/input.ts';
 import { itemInput } from '../setup/items.ts';
-import { answerEvents, answerHealth, answerItems, answerStatus, answerTrace, makeItem } from './answers.ts';
+import {
+	answerConsistency,
+	answerEntries,
+	answerEvents,
+	answerHead,
+	answerHealth,
+	answerInclusion,
+	answerItems,
+	answerStatus,
+	answerTrace,
+	makeItem
+} from './answers.ts';
 import type { Operation } from './call.ts';
 import { openapi } from './openapi.ts';
-import { createQuery, statusBody, traceQuery } from './schemas.ts';
+import { consistencyQuery, createQuery, entriesQuery, inclusionQuery, statusBody, traceQuery } from './schemas.ts';
 
 const markNames = { item: z.string(), lot: z.string().nullable(), serial: z.string().nullable() };
 const gap = z.object({ kind: z.string(), event: z.string(), qty: z.string(), run: z.string().nullable() }).loose();
 const note = z.object({ message: z.string(), code: z.string(), at: z.string() });
+
+const path = z.array(z.string()).describe('Hashes in lower-case hex, from the leaf up.');
 
 const REFUSED = {
 	400: 'The body is not JSON. Send application/json in UTF-8.',
@@ -145,6 +158,68 @@ export const OPERATIONS: readonly Operation[] = [
 			422: 'Name a lot or a serial, one of the two.'
 		},
 		run: answerTrace
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/ledger/head',
+		summary:
+			'The head of the ledger: its size, and the root over all its entries (RFC 9162). What is booked is sealed first.',
+		right: 'read',
+		answers: {
+			200: { says: 'The head.', schema: z.object({ size: z.number(), root: z.string(), at: z.string().nullable() }) }
+		},
+		refusals: { 401: REFUSED[401] },
+		run: answerHead
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/ledger/entries',
+		summary:
+			'Entries of the ledger, in order: the exact text that was hashed. Asked from the last one on, a feed of all that is booked.',
+		right: 'read',
+		query: entriesQuery,
+		answers: {
+			200: {
+				says: 'Entries from the index on; none where there are none yet.',
+				schema: z.object({ entries: z.array(z.object({ index: z.number(), entry: z.string() })) })
+			}
+		},
+		refusals: { 401: REFUSED[401], 422: 'Give count as a whole number from 1 to 1000.' },
+		run: answerEntries
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/ledger/inclusion',
+		summary: 'What proves that an event is in the ledger (RFC 9162, 2.1.3).',
+		right: 'read',
+		query: inclusionQuery,
+		answers: {
+			200: {
+				says: 'The index of its leaf, the leaf’s hash and the path from it to the root.',
+				schema: z.object({ index: z.number(), size: z.number(), leaf: z.string(), path })
+			}
+		},
+		refusals: {
+			401: REFUSED[401],
+			404: 'There is no event 17. Check the number.',
+			422: 'Event 17 is entry 40: a ledger of 30 entries does not hold it. Give a larger size.'
+		},
+		run: answerInclusion
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/ledger/consistency',
+		summary: 'What proves that the ledger of one size begins with that of a smaller one (RFC 9162, 2.1.4).',
+		right: 'read',
+		query: consistencyQuery,
+		answers: {
+			200: { says: 'The path.', schema: z.object({ from: z.number(), to: z.number(), path }) }
+		},
+		refusals: {
+			401: REFUSED[401],
+			422: 'The ledger has 1,250 entries, not 1,300. Give at most that many.'
+		},
+		run: answerConsistency
 	}
 ];
 

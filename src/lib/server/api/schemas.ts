@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { STATUS_ACTS, type StatusAct } from '../../core/ledger/status.ts';
-import { key, line, number, text } from '../../core/text/input.ts';
+import { id, key, line, number, text } from '../../core/text/input.ts';
 
 const time = z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' });
 
@@ -31,4 +31,32 @@ export const statusBody = z.strictObject({
 	serial: number.nullish(),
 	act: z.enum(Object.keys(STATUS_ACTS) as [StatusAct, ...StatusAct[]]),
 	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.')
+});
+
+/** A whole number in an address, between two bounds. */
+const whole = (what: string, least: number, most: number) => {
+	const says = `Give ${what} as a whole number from ${least} to ${most}.`;
+	return z.coerce.number(says).int(says).min(least, says).max(most, says);
+};
+const MOST_SIZE = 1_000_000_000_000;
+/** Which entries of the ledger are wanted. */
+export const entriesQuery = z.object({
+	from: whole('from', 0, MOST_SIZE).default(0).describe('Index of the first entry wanted.'),
+	count: whole('count', 1, 1000).default(100).describe('How many at most; fewer come where they are large.'),
+	wait: whole('wait', 0, 30)
+		.default(0)
+		.describe('Seconds to wait for an entry where there is none yet: the next comes as soon as it is sealed.')
+});
+/** Which event is proved, and in a ledger of how many entries. */
+export const inclusionQuery = z.object({
+	event: id,
+	size: whole('size', 1, MOST_SIZE)
+		.min(1)
+		.optional()
+		.describe('Of the ledger that it is proved for; all of it if left out.')
+});
+/** Which two sizes of the ledger are held against each other. */
+export const consistencyQuery = z.object({
+	from: whole('from', 1, MOST_SIZE),
+	to: whole('to', 0, MOST_SIZE).optional().describe('The larger size; all of it if left out.')
 });

@@ -45,20 +45,70 @@ export const listTokens = (sql: Db) => sql<
 		shown_time(last_used_at) AS "lastUsedAt", shown_time(revoked_at) AS "revokedAt"
 	FROM api_token ORDER BY revoked_at IS NOT NULL, created_at DESC`;
 
-/** Takes a token's rights away for good. */
+/** Takes a token's rights away for good, at once in every instance. */
 export async function revokeToken(sql: Sql, by: string, id: string): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const done = await tx`UPDATE api_token SET revoked_at = now() WHERE id = ${id} AND revoked_at IS NULL`;
-		if (done.count) await keepHistory(tx, by, 'token', id, { revoked: false }, { revoked: true });
+		const [done] = await tx<{ hash: string }[]>`
+			UPDATE api_token SET revoked_at = now() WHERE id = ${id} AND revoked_at IS NULL RETURNING token_hash AS hash`;
+		if (!done) return;
+		await keepHistory(tx, by, 'token', id, { revoked: false }, { revoked: true });
+		await tx`SELECT pg_notify('token', ${done.hash})`;
 	});
 }
 
+/** Whose token it is. */
+export interface Owner {
+	name: string;
+	role: Role;
+}
+/** How long a token is taken for good without asking again, in ms; one that is withdrawn is forgotten before. */
+const KEPT = 1000;
+/** Tokens that were looked up just now, and whether this process is told of those that are withdrawn. */
+interface Seen {
+	owners: Map<string, { owner: Owner; until: number }>;
+	/** grows whenever something is withdrawn; 0 until this process is told of it */
+	told: number;
+}
+const seen = new WeakMap<Sql, Seen>();
+
+/** What is kept for a pool; from the first time on it listens for what is withdrawn, and keeps nothing before. */
+function seenBy(sql: Sql): Seen {
+	const there = seen.get(sql);
+	if (there) return there;
+	const made: Seen = { owners: new Map(), told: 0 };
+	seen.set(sql, made);
+	sql
+		.listen(
+			'token',
+			(hash) => {
+				made.owners.delete(hash);
+				made.told++;
+			},
+			() => {
+				// Also after the connection was lost: what was withdrawn meanwhile nobody has told.
+				made.owners.clear();
+				made.told++;
+			}
+		)
+		.catch(() => seen.delete(sql));
+	return made;
+}
+
 /** Whose token it is; null when it is unknown or revoked. The last use is noted to the minute. */
-export async function tokenOwner(sql: Db, secret: string): Promise<{ name: string; role: Role } | null> {
+export async function tokenOwner(sql: Sql, secret: string): Promise<Owner | null> {
+	const hash = digest(secret);
+	const tokens = seenBy(sql);
+	const { owners, told } = tokens;
+	const kept = owners.get(hash);
+	if (kept && kept.until > performance.now()) return kept.owner;
+	owners.delete(hash);
 	const [token] = await sql<{ id: string; name: string; role: Role; stale: boolean }[]>`
 		SELECT id, name, role, coalesce(last_used_at < now() - interval '1 minute', true) AS stale
-		FROM api_token WHERE token_hash = ${digest(secret)} AND revoked_at IS NULL`;
+		FROM api_token WHERE token_hash = ${hash} AND revoked_at IS NULL`;
 	if (!token) return null;
 	if (token.stale) await sql`UPDATE api_token SET last_used_at = now() WHERE id = ${token.id}`;
-	return { name: `token ${token.name}`, role: token.role };
+	const owner = { name: `token ${token.name}`, role: token.role };
+	// Withdrawn while it was looked up, it is not kept.
+	if (told && told === tokens.told) owners.set(hash, { owner, until: performance.now() + KEPT });
+	return owner;
 }

@@ -1,6 +1,10 @@
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
+import { demand } from '../../core/people/can.ts';
+import type { Actor } from '../../core/ledger/input.ts';
+import { operationOf } from '../api/contract.ts';
+import { readBody } from '../body.ts';
 import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
 import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
@@ -34,7 +38,22 @@ interface ViewOf {
 	direction: 'forward' | 'back';
 	times: { since?: string | null; asOf?: string | null };
 }
+interface CallOf {
+	method: string;
+	path: string;
+	who: Actor;
+	query: Record<string, string>;
+	text: string;
+}
 const work = {
+	/** a call of the interface for programs with a large body, whose right was looked at before */
+	call: async ({ method, path, who, query, text }: CallOf) => {
+		const answer = await operationOf(method, path)!.run({
+			...{ who, query, body: readBody(text) },
+			allow: (verb) => demand(who.role, verb)
+		});
+		return { status: answer.status, text: await answer.text() };
+	},
 	/** the cells of an XLSX */
 	xlsx: (file: ArrayBuffer) => readXlsx(file),
 	/** labels as a PDF */

@@ -1,7 +1,13 @@
+import { demand, type Verb } from '$lib/core/people/can';
 import { Problem } from '$lib/core/problem/problem';
 import { methodsOf, operationOf } from '$lib/server/api/contract';
-import { actor, allow, answer, body } from '$lib/server/request';
+import { bodyText, readBody } from '$lib/server/body';
+import { actor, allow, answer } from '$lib/server/request';
+import { inThread } from '$lib/server/work/pool';
 import type { RequestEvent, RequestHandler } from './$types';
+
+/** A body of more signs than this is read, and its call answered, in a thread: nobody else waits for it. */
+const LARGE = 50_000;
 
 /** Serves every call of the interface for programs from the one table of them. */
 const serve = (event: RequestEvent) =>
@@ -19,12 +25,14 @@ const serve = (event: RequestEvent) =>
 			: event.locals.token || event.locals.person
 				? actor(event)
 				: open;
-		return operation.run({
-			who,
-			query: Object.fromEntries(searchParams),
-			body: operation.body ? await body(event.request) : undefined,
-			allow: (verb) => void allow(event, verb)
-		});
+		const query = Object.fromEntries(searchParams);
+		const text = operation.body ? await bodyText(event.request) : null;
+		if (text && text.length > LARGE) {
+			const made = await inThread('call', { method: operation.method, path: pathname, who, query, text });
+			return new Response(made.text, { status: made.status, headers: { 'content-type': 'application/json' } });
+		}
+		const body = text === null ? undefined : readBody(text);
+		return operation.run({ who, query, body, allow: (verb: Verb) => demand(who.role, verb) });
 	});
 
 export const GET: RequestHandler = serve;

@@ -1,0 +1,40 @@
+import { Problem } from '../core/problem/problem.ts';
+import { unfit } from '../core/text/text.ts';
+
+/** The most signs of one body that is JSON. */
+const MOST_BODY = 20_000_000;
+
+/** A body as it was sent. @throws Problem when it is no JSON by its name, is too large or could not be read */
+export async function bodyText(request: Request): Promise<string> {
+	const kind = request.headers.get('content-type') ?? '';
+	if (kind && !/^application\/(json|[\w.+-]+\+json)\b/i.test(kind))
+		throw new Problem('The body is not JSON. Send application/json in UTF-8.', 415);
+	let text: string;
+	try {
+		text = await request.text();
+	} catch {
+		throw new Problem('The body could not be read. Send it again.', 400);
+	}
+	if (text.length > MOST_BODY) throw new Problem('The body is too large. Send it in parts.', 413);
+	return text;
+}
+
+/** A body as JSON. @throws Problem 400 when it is none, or holds text that cannot be stored */
+export function readBody(text: string): unknown {
+	try {
+		// One look at every text in it, whatever it is for.
+		return JSON.parse(text, (key, value) => {
+			if (unfit(key) || (typeof value === 'string' && unfit(value.replaceAll(/[\x1d\x1e\x04]/g, ''))))
+				throw new Unfit();
+			return value;
+		});
+	} catch (e) {
+		if (e instanceof Unfit)
+			throw new Problem(
+				'The body holds text that cannot be stored: half a character, or a sign that cannot be typed. Correct it.',
+				400
+			);
+		throw new Problem('The body is not JSON. Send application/json in UTF-8.', 400);
+	}
+}
+class Unfit extends Error {}
