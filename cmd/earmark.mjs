@@ -82,7 +82,7 @@ const needs = {
 	demo: { database: true, build: 'build' },
 	dev: { database: true },
 	test: { database: true, browser: true, build: 'build-test' },
-	bench: { database: true },
+	bench: { database: true, build: 'build' },
 	verify: { database: true },
 	token: { database: true },
 	password: { database: true }
