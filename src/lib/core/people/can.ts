@@ -1,3 +1,5 @@
+import { Problem } from '../problem/problem.ts';
+
 /** What a person or an access for programs may be. */
 export const roles = [
 	'coordinator',
@@ -30,6 +32,7 @@ const table = {
 	'write places and partners': ['coordinator', 'administrator'],
 	'add notes': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'print labels': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
+	'see the ledger': ['coordinator', 'quality', 'auditor', 'administrator'],
 	'manage people': ['administrator'],
 	'manage tokens': ['administrator']
 } as const satisfies Record<string, readonly Role[]>;
@@ -40,3 +43,9 @@ export type Verb = keyof typeof table;
 /** May this role do this? No role, no right. */
 export const can = (role: string | undefined | null, verb: Verb): boolean =>
 	(table[verb] as readonly string[]).includes(role ?? '');
+
+/** @throws Problem 403 when the role may not do this */
+export function demand(role: string, verb: Verb): void {
+	if (!isRole(role) || !can(role, verb))
+		throw new Problem(`Your role (${role}) may not do this: ${verb}. Ask the coordinator.`, 403);
+}

@@ -1,6 +1,7 @@
 import type { Sql } from '../database/connect.ts';
 import { dayIn } from '../../core/time/clock.ts';
 import { getOrder } from '../document/orders.ts';
+import { headNow } from '../ledger/seal.ts';
 import { sheetState } from '../sheet/state.ts';
 import { inThread } from '../work/pool.ts';
 import type { Packed } from './paper.ts';
@@ -51,6 +52,7 @@ export async function packingList(sql: Sql, code: string, event: string | null):
 		partnerName: order.partnerName,
 		packed,
 		shipped: event !== null,
-		on: when || order.dueOn
+		on: when || order.dueOn,
+		head: event ? await headNow(sql) : null
 	});
 }

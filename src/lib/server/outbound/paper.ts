@@ -4,6 +4,9 @@ import { showDay, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
 import { show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
+import { grouped } from '../../core/quantity/sign.ts';
+import { headText } from '../ledger/paper.ts';
+import type { Head } from '../ledger/seal.ts';
 import { setFonts } from '../pdf/fonts.ts';
 
 /** One number on the paper. */
@@ -27,6 +30,8 @@ export interface PackingPaper {
 	/** true for what has gone, false for what is to be picked */
 	shipped: boolean;
 	on: Day | null;
+	/** the head of the ledger when it was printed, for what has gone */
+	head: Pick<Head, 'size' | 'root'> | null;
 }
 
 /** Draws a packing or pick list. Consecutive serials stand as ranges. */
@@ -56,10 +61,36 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 				text: `${new Set(packed.filter((p) => p.number).map((p) => `${p.item} ${p.number}`)).size} numbers in all`,
 				style: 'soft',
 				margin: [0, 10, 0, 0]
-			}
+			},
+			...(paper.head ? [headOf(paper.head)] : [])
 		]
 	});
 }
+
+/** What proves later that the ledger still holds what this paper says. */
+const headOf = (head: Pick<Head, 'size' | 'root'>): Content => ({
+	columns: [
+		{ qr: headText(head), fit: 84, width: 92 },
+		{
+			stack: [
+				{ text: 'Head of the ledger when this was printed', style: 'soft' },
+				{
+					text: [
+						`${grouped(String(head.size))} entries, root `,
+						{ text: head.root.slice(0, 16), font: 'Mono', fontSize: 9 }
+					]
+				},
+				{
+					text: 'Whoever keeps this paper can prove that nothing before it was changed: the code holds the whole.',
+					style: 'soft'
+				}
+			],
+			margin: [0, 24, 0, 0]
+		}
+	],
+	unbreakable: true,
+	margin: [0, 18, 0, 0]
+});
 
 function table(packed: Packed[], picking: boolean): Content {
 	const titles = ['Line', 'Item', 'Lot or serial', ...(picking ? ['Place'] : ['Expires']), 'Quantity'].map((t) => ({

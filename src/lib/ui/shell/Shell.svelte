@@ -28,9 +28,16 @@
 	}
 	let { person, waiting, zone, children }: Props = $props();
 	const setup = $derived(
-		(['write items', 'write places and partners', 'write orders', 'manage people', 'manage tokens'] as const).some(
-			(v) => can(person.role, v)
-		)
+		(
+			[
+				'write items',
+				'write places and partners',
+				'write orders',
+				'manage people',
+				'manage tokens',
+				'see the ledger'
+			] as const
+		).some((v) => can(person.role, v))
 	);
 	const areas = $derived<{ url: string; name: string; icon: Component; n: number }[]>([
 		{ url: '/', name: 'Today', icon: Calendar, n: 0 },

@@ -26,7 +26,8 @@ export const load: LayoutServerLoad = ({ locals }) => {
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),
 			...(can(role, 'manage people') ? [{ url: '/setup/people', name: 'People' }] : []),
-			...(can(role, 'manage tokens') ? [{ url: '/setup/tokens', name: 'Access' }] : [])
+			...(can(role, 'manage tokens') ? [{ url: '/setup/tokens', name: 'Access' }] : []),
+			...(can(role, 'see the ledger') ? [{ url: '/setup/ledger', name: 'Ledger' }] : [])
 		]
 	};
 };
