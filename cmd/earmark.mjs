@@ -84,6 +84,8 @@ const needs = {
 	test: { database: true, browser: true, build: 'build-test' },
 	bench: { database: true, build: 'build' },
 	verify: { database: true },
+	backup: { database: true },
+	restore: { database: true },
 	token: { database: true },
 	password: { database: true }
 };
@@ -94,7 +96,9 @@ if (!(verb in needs))
 			'./earmark dev               the same, rebuilt as you edit',
 			'./earmark test              lint, types, unit, database and browser tests',
 			'./earmark bench             time booking and tracing on a generated database',
-			'./earmark verify            check every invariant of the ledger',
+			'./earmark verify            check the whole ledger; --head SIZE:ROOT holds it against a paper',
+			'./earmark backup FILE       everything in one file, while people work',
+			'./earmark restore FILE      a backup into an empty place, checked',
 			'./earmark token NAME ROLE   print a new API token',
 			'./earmark password [LOGIN]  give a person a new password; the administrator without a name'
 		].join('\n')

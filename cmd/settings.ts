@@ -5,9 +5,9 @@ import { migrate } from '../src/lib/server/database/migrate.ts';
 /** The settings, all from the environment, with their defaults. */
 export const settings = {
 	port: Number(process.env.EARMARK_PORT ?? 4173),
-	data: process.env.EARMARK_DATA ?? '.data',
+	data: process.env.EARMARK_DATA || '.data',
 	demo: process.env.EARMARK_DEMO !== '0',
-	database: process.env.DATABASE_URL
+	database: process.env.DATABASE_URL || undefined
 };
 
 /**
