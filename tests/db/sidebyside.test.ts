@@ -81,6 +81,19 @@ describe('two bookings wait for each other only when they touch the same', () =>
 			await setStatus(db.sql, ines, { key: 'side-hold', act: 'hold', mark: await markOf('SIDE-C'), reason: 'to look' });
 			await setStatus(db.sql, ines, { key: 'side-free', act: 'release', mark: await markOf('SIDE-C'), reason: 'fine' });
 		}));
+	it('eight that make places and partners of their own at once all get through', async () => {
+		const made = await Promise.all(
+			Array.from({ length: 8 }, (_, i) =>
+				book(
+					db.sql,
+					ines,
+					{ ...move('SIDE-B', 'QS/A1', `QS/NEW${i % 4}`, '0.001'), partner: `NEW-${i % 3}` },
+					{ create: { places: true, partners: true } }
+				)
+			)
+		);
+		expect(made.map((m) => m.movements)).toEqual(Array(8).fill(1));
+	});
 	it('the same key waits for the first, and gets its result', () => {
 		const event = move('SIDE-B');
 		return whileHeld(

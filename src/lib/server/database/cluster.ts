@@ -117,7 +117,6 @@ export async function startCluster(folder: string, throwaway = false): Promise<C
 		);
 	// Brought back to a point in time, it answers before it is there, and takes nothing in until then.
 	const recovering = join(data, 'recovery.signal');
-	if (existsSync(recovering)) console.log('Bringing the database to its point in time …');
 	while (existsSync(recovering)) await new Promise((done) => setTimeout(done, 200));
 	if (!throwaway) writeFileSync(keeper, String(process.pid));
 	return {

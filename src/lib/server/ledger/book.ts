@@ -21,7 +21,7 @@ import {
 } from './append.ts';
 import { Catalogue, catalogueOf } from './catalogue.ts';
 import type { Change } from './changes.ts';
-import { Marks, resolveLines, resolveNames, resolveRuns, type Create } from './resolve.ts';
+import { createNames, Marks, resolveLines, resolveNames, resolveRuns, type Create } from './resolve.ts';
 import { mirror } from './undo.ts';
 import { arrivingIn, loadTakers, loadWorld, noteReceipt } from './world.ts';
 
@@ -57,12 +57,14 @@ export async function book(sql: Sql, actor: Actor, input: EventInput, options: B
 		event.key,
 		() =>
 			transaction(sql, async (tx) => {
+				// Before anything is held: two who make places at once wait for each other, and hold nothing meanwhile.
+				await createNames(tx, event, create);
 				const known = await openEvent(tx, event, request);
 				if (known) return known;
 				await before?.(tx);
 				// What is made in this transaction is not known to others yet.
 				const own = create.places || create.partners ? new Catalogue() : catalogue;
-				const booked = await bookOnce(tx, actor, event, request, own, create);
+				const booked = await bookOnce(tx, actor, event, request, own);
 				if (!booked.again) await after?.(tx, booked);
 				return booked;
 			}),
@@ -81,10 +83,9 @@ async function bookOnce(
 	actor: Actor,
 	event: ParsedEvent,
 	request: string,
-	catalogue: Catalogue,
-	create: Create = {}
+	catalogue: Catalogue
 ): Promise<Booked> {
-	const checked = await checkEvent(db, event, create, catalogue).catch((e: unknown) => {
+	const checked = await checkEvent(db, event, catalogue).catch((e: unknown) => {
 		if (e instanceof Problem) return e;
 		throw e;
 	});
@@ -150,13 +151,8 @@ export interface Checked {
  * Finds what an event names and checks all of it: the one list of checks that every door goes through.
  * @throws Problem naming what is not there at all
  */
-export async function checkEvent(
-	db: Db,
-	event: ParsedEvent,
-	create: Create = {},
-	catalogue = new Catalogue()
-): Promise<Checked> {
-	const known = await resolveNames(db, event, create, catalogue);
+export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Catalogue()): Promise<Checked> {
+	const known = await resolveNames(db, event, catalogue);
 	const { items } = known;
 	const marks = await Marks.load(db, [
 		...(event.movements ?? []).map((m) => ({ ...m, item: items.get(m.item)! })),

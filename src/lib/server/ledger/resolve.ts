@@ -12,18 +12,22 @@ export interface Create {
 	places?: boolean;
 	partners?: boolean;
 }
+/** Makes the places and partners that an event names and that are not known yet, as far as it may. */
+export async function createNames(tx: Db, event: ParsedEvent, create: Create): Promise<void> {
+	if (create.places) await createPlaces(tx, placesIn(event));
+	if (create.partners && event.partner) await createPartner(tx, event.partner, event.kind);
+}
+const placesIn = (event: ParsedEvent): string[] => [...new Set((event.movements ?? []).flatMap((m) => [m.from, m.to]))];
+
 /**
  * Finds every item, place, partner, job and fact that an event names, a set at a time.
  * @throws Problem naming each one unknown
  */
-export async function resolveNames(tx: Db, event: ParsedEvent, create: Create, catalogue: Catalogue): Promise<Known> {
+export async function resolveNames(tx: Db, event: ParsedEvent, catalogue: Catalogue): Promise<Known> {
 	const movements = event.movements ?? [];
-	const places = [...new Set(movements.flatMap((m) => [m.from, m.to]))];
-	if (create.places) await createPlaces(tx, places);
-	if (create.partners && event.partner) await createPartner(tx, event.partner, event.kind);
 	const known = await catalogue.read(tx, {
 		items: [...movements.map((m) => m.item), ...(event.runs ?? []).flatMap((r) => r.unit?.item ?? [])],
-		places,
+		places: placesIn(event),
 		facts: movements.flatMap((m) => Object.keys(m.facts ?? {})),
 		partner: event.partner ?? null,
 		job: event.job ?? null

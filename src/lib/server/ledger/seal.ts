@@ -43,8 +43,7 @@ export function keepSealing(pool: () => Sql): () => Promise<void> {
 	let running: Promise<void> = Promise.resolve();
 	const round = async () => {
 		try {
-			const [{ waits }] = await pool()<{ waits: boolean }[]>`SELECT EXISTS (SELECT 1 FROM unsealed) AS waits`;
-			for (let more = waits; more && !stopped;) {
+			for (let more = true; more && !stopped;) {
 				const [done] = await pool()<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, false)`;
 				more = !!done?.added;
 			}
