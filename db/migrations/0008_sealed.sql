@@ -8,16 +8,23 @@ CREATE FUNCTION code_units(t text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL 
 	SELECT string_agg(CASE WHEN ascii(c) < 65536 THEN lpad(to_hex(ascii(c)), 4, '0')
 		ELSE to_hex(55296 + ((ascii(c) - 65536) >> 10)) || to_hex(56320 + ((ascii(c) - 65536) & 1023)) END, '' ORDER BY n) FROM regexp_split_to_table(t, '') WITH ORDINALITY s(c, n)
 $$;
--- JSON as RFC 8785 has it, where numbers stand as decimal text: no reader takes a quantity for a float.
+-- JSON as RFC 8785 has it, where numbers stand as decimal text: no reader takes a quantity for a float. Only what holds
+-- others is gone into; a row's plain values are written where they stand.
 CREATE FUNCTION canonical(j jsonb) RETURNS text LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
+DECLARE members text;
 BEGIN
-	RETURN CASE jsonb_typeof(j)
-		WHEN 'object' THEN '{' || coalesce((SELECT CASE WHEN bool_and(key ~ '^[ -~]*$')
-				THEN string_agg(to_json(key)::text || ':' || canonical(value), ',' ORDER BY key COLLATE "C")
-				ELSE string_agg(to_json(key)::text || ':' || canonical(value), ',' ORDER BY code_units(key) COLLATE "C") END FROM jsonb_each(j)), '') || '}'
-		WHEN 'array' THEN '[' || coalesce((SELECT string_agg(canonical(value), ',' ORDER BY n) FROM jsonb_array_elements(j) WITH ORDINALITY a(value, n)), '') || ']'
-		WHEN 'number' THEN '"' || trim_scale(j::text::numeric) || '"'
-		ELSE j::text END;
+	IF jsonb_typeof(j) = 'object' THEN
+		SELECT CASE WHEN bool_and(m.plain) THEN string_agg(m.text, ',' ORDER BY m.key COLLATE "C") ELSE string_agg(m.text, ',' ORDER BY code_units(m.key) COLLATE "C") END INTO members
+			FROM (SELECT e.key, octet_length(e.key) = length(e.key) AS plain, to_json(e.key)::text || ':' || CASE jsonb_typeof(e.value)
+				WHEN 'number' THEN '"' || trim_scale(e.value::text::numeric) || '"' WHEN 'object' THEN canonical(e.value) WHEN 'array' THEN canonical(e.value)
+				ELSE e.value::text END AS text FROM jsonb_each(j) e) m;
+		RETURN '{' || coalesce(members, '') || '}';
+	ELSIF jsonb_typeof(j) = 'array' THEN
+		SELECT string_agg(canonical(a.value), ',' ORDER BY a.n) INTO members FROM jsonb_array_elements(j) WITH ORDINALITY a(value, n);
+		RETURN '[' || coalesce(members, '') || ']';
+	ELSIF jsonb_typeof(j) = 'number' THEN RETURN '"' || trim_scale(j::text::numeric) || '"';
+	END IF;
+	RETURN j::text;
 END $$;
 -- A moment as entries write it.
 CREATE FUNCTION entry_time(at timestamptz) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
