@@ -1,13 +1,12 @@
 import { StartError } from '../src/lib/server/database/cluster.ts';
 import { backup } from '../src/lib/server/backup/backup.ts';
-import { findRunning } from './running.ts';
-import { main, openDatabase } from './settings.ts';
+import { liveDatabase } from './running.ts';
+import { main } from './settings.ts';
 
 await main(async () => {
 	const [file] = process.argv.slice(2);
 	if (!file) throw new StartError('Name the file to write: ./earmark backup FILE.');
-	const running = findRunning();
-	const database = running ? { url: running, stop: () => {} } : await openDatabase();
+	const database = await liveDatabase();
 	try {
 		const made = await backup(database.url, file);
 		console.log(

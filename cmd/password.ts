@@ -2,14 +2,13 @@ import { randomBytes } from 'node:crypto';
 import { StartError } from '../src/lib/server/database/cluster.ts';
 import { connect } from '../src/lib/server/database/connect.ts';
 import { listPeople, setActive, setPassword } from '../src/lib/server/people/people.ts';
-import { findRunning } from './running.ts';
-import { main, openDatabase } from './settings.ts';
+import { liveDatabase } from './running.ts';
+import { main } from './settings.ts';
 
 // For whoever has this machine: gives a person a new password, as when the administrator's is lost.
 await main(async () => {
 	const [login = 'admin'] = process.argv.slice(2);
-	const running = findRunning();
-	const database = running ? { url: running, stop: () => {} } : await openDatabase();
+	const database = await liveDatabase();
 	const sql = connect(database.url, 'app', 1);
 	try {
 		const people = await listPeople(sql);

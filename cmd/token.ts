@@ -4,14 +4,13 @@ import { Problem } from '../src/lib/core/problem/problem.ts';
 import { connect } from '../src/lib/server/database/connect.ts';
 import { StartError } from '../src/lib/server/database/cluster.ts';
 import { makeToken } from '../src/lib/server/people/tokens.ts';
-import { findRunning } from './running.ts';
-import { main, openDatabase } from './settings.ts';
+import { liveDatabase } from './running.ts';
+import { main } from './settings.ts';
 
 await main(async () => {
 	const [name, role] = process.argv.slice(2);
 	if (!name || !role) throw new StartError(`./earmark token NAME ROLE, where ROLE is one of: ${roles.join(', ')}`);
-	const running = findRunning();
-	const database = running ? { url: running, stop: () => {} } : await openDatabase();
+	const database = await liveDatabase();
 	const sql = connect(database.url, 'app', 1);
 	try {
 		console.log(await makeToken(sql, name, role, userInfo().username));

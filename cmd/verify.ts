@@ -1,11 +1,10 @@
 import { connect } from '../src/lib/server/database/connect.ts';
 import { StartError } from '../src/lib/server/database/cluster.ts';
-import { migrate } from '../src/lib/server/database/migrate.ts';
 import { guardsAsDelivered } from '../src/lib/server/ledger/guards.ts';
-import { sealAll } from '../src/lib/server/ledger/seal.ts';
-import { verify, type PaperHead } from '../src/lib/server/ledger/verify.ts';
-import { findRunning } from './running.ts';
-import { main, openDatabase } from './settings.ts';
+import { sealAll, type PaperHead } from '../src/lib/server/ledger/seal.ts';
+import { verify } from '../src/lib/server/ledger/verify.ts';
+import { liveDatabase } from './running.ts';
+import { main } from './settings.ts';
 
 /** `--head SIZE:ROOT`, as a paper has it: the root whole, or at least its first 16 characters. */
 function headGiven(args: readonly string[]): PaperHead | undefined {
@@ -26,9 +25,7 @@ const number = (n: number) => n.toLocaleString('en');
 
 await main(async () => {
 	const head = headGiven(process.argv.slice(2));
-	const running = findRunning();
-	const database = running ? { url: running, stop: () => {} } : await openDatabase();
-	if (running) await migrate(running);
+	const database = await liveDatabase();
 	const sql = connect(database.url, 'owner', 1);
 	try {
 		const guards = await guardsAsDelivered(database.url);

@@ -5,7 +5,6 @@ import {
 	consistencyPath,
 	Growing,
 	inclusionPath,
-	leafHash,
 	rangeHash,
 	rangeOf,
 	rootHash,
@@ -57,7 +56,7 @@ const random = fc.uint8Array({ minLength: 32, maxLength: 32 });
 
 describe('the tree of RFC 9162, 2.1', () => {
 	it.each(ROOTS)('has the published root over the first %i leaves of the test vectors', (size, root) => {
-		const leaves = LEAVES.slice(0, size).map((l) => leafHash(hash, Buffer.from(l, 'hex')));
+		const leaves = LEAVES.slice(0, size).map((l) => sha(Buffer.concat([Buffer.from([0]), Buffer.from(l, 'hex')])));
 		const { tree, lookup } = grown(leaves);
 		expect(hex(tree.root())).toBe(root);
 		expect(hex(rootHash(hash, size, lookup))).toBe(root);

@@ -16,20 +16,14 @@ export type Lookup = (node: Node) => Uint8Array;
 /** A part of a proof: the hash over the full subtrees next to each other, the last of which may be smaller. */
 export type Range = readonly Node[];
 
-const joined = (first: number, ...rest: Uint8Array[]): Uint8Array => {
-	const all = new Uint8Array(1 + rest.reduce((n, r) => n + r.length, 0));
-	all[0] = first;
-	let at = 1;
-	for (const r of rest) {
-		all.set(r, at);
-		at += r.length;
-	}
-	return all;
-};
-/** The hash of an entry (2.1.1): of a zero and its bytes. */
-export const leafHash = (hash: Hash, entry: Uint8Array): Uint8Array => hash(joined(0, entry));
 /** The hash of a node (2.1.1): of a one and the hashes of both its halves. */
-export const nodeHash = (hash: Hash, left: Uint8Array, right: Uint8Array): Uint8Array => hash(joined(1, left, right));
+function nodeHash(hash: Hash, left: Uint8Array, right: Uint8Array): Uint8Array {
+	const both = new Uint8Array(1 + left.length + right.length);
+	both[0] = 1;
+	both.set(left, 1);
+	both.set(right, 1 + left.length);
+	return hash(both);
+}
 
 /** The largest power of two below a number of leaves of at least two. */
 function half(n: number): number {

@@ -1,11 +1,11 @@
 import bwipjs from 'bwip-js/node';
-import type { Head } from './seal.ts';
+import type { PaperHead } from './seal.ts';
 
 /** A head as a QR code says it: what `./earmark verify --head` takes. */
-export const headText = (head: Pick<Head, 'size' | 'root'>): string => `${head.size}:${head.root}`;
+export const headText = (head: PaperHead): string => `${head.size}:${head.root}`;
 
 /** The QR code of a head, as the address of a picture. */
-export async function headQr(head: Pick<Head, 'size' | 'root'>): Promise<string> {
+export async function headQr(head: PaperHead): Promise<string> {
 	const png = await bwipjs.toBuffer({
 		bcid: 'qrcode',
 		text: headText(head),

@@ -65,10 +65,14 @@ export function keepSealing(pool: () => Sql): () => Promise<void> {
 	};
 }
 
-/** The head of the ledger: how many entries, the root over them in hex, and when the last was sealed. */
-export interface Head {
+/** A head as a paper carries it: how many entries, and the root over them in lower-case hex, whole or its beginning. */
+export interface PaperHead {
 	size: number;
 	root: string;
+}
+/** The head of the ledger, with the moment when its last entry was sealed. */
+export interface Head extends PaperHead {
+	/** ISO 8601; null while there is no entry */
 	at: string | null;
 }
 

@@ -4,10 +4,9 @@ import { showDay, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
 import { show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
-import { grouped } from '../../core/quantity/sign.ts';
-import { headText } from '../ledger/paper.ts';
-import type { Head } from '../ledger/seal.ts';
+import type { PaperHead } from '../ledger/seal.ts';
 import { setFonts } from '../pdf/fonts.ts';
+import { headOf } from '../pdf/head.ts';
 
 /** One number on the paper. */
 export interface Packed {
@@ -31,7 +30,7 @@ export interface PackingPaper {
 	shipped: boolean;
 	on: Day | null;
 	/** the head of the ledger when it was printed, for what has gone */
-	head: Pick<Head, 'size' | 'root'> | null;
+	head: PaperHead | null;
 }
 
 /** Draws a packing or pick list. Consecutive serials stand as ranges. */
@@ -66,31 +65,6 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 		]
 	});
 }
-
-/** What proves later that the ledger still holds what this paper says. */
-const headOf = (head: Pick<Head, 'size' | 'root'>): Content => ({
-	columns: [
-		{ qr: headText(head), fit: 84, width: 92 },
-		{
-			stack: [
-				{ text: 'Head of the ledger when this was printed', style: 'soft' },
-				{
-					text: [
-						`${grouped(String(head.size))} entries, root `,
-						{ text: head.root.slice(0, 16), font: 'Mono', fontSize: 9 }
-					]
-				},
-				{
-					text: 'Whoever keeps this paper can prove that nothing before it was changed: the code holds the whole.',
-					style: 'soft'
-				}
-			],
-			margin: [0, 24, 0, 0]
-		}
-	],
-	unbreakable: true,
-	margin: [0, 18, 0, 0]
-});
 
 function table(packed: Packed[], picking: boolean): Content {
 	const titles = ['Line', 'Item', 'Lot or serial', ...(picking ? ['Place'] : ['Expires']), 'Quantity'].map((t) => ({

@@ -1,0 +1,24 @@
+/** What does not hold in one table by one rule: the first place, and how many there are. */
+export interface Finding {
+	rule: string;
+	table: string;
+	what: string;
+	count: number;
+}
+/** Rows that a check found, with how many there are in all. */
+export type Rows = Promise<readonly { what: string; count?: string }[]>;
+
+/** Gathers what is found: of each rule and table the first, and how many. */
+export class Findings {
+	private readonly found = new Map<string, Finding>();
+	add(rule: string, table: string, what: string, count = 1): void {
+		const there = this.found.get(`${rule} ${table}`);
+		if (there) there.count += count;
+		else this.found.set(`${rule} ${table}`, { rule, table, what, count });
+	}
+	async rows(rule: string, table: string, rows: Rows): Promise<void> {
+		const [first] = await rows;
+		if (first) this.add(rule, table, first.what, Number(first.count ?? 1));
+	}
+	list = (): Finding[] => [...this.found.values()];
+}
