@@ -32,7 +32,8 @@ export default defineConfig({
 				test: {
 					name: 'core',
 					include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
-					environment: 'node'
+					environment: 'node',
+					testTimeout: 30_000
 				}
 			},
 			{

@@ -7,6 +7,7 @@ import { operationOf } from '$lib/server/api/contract';
 import { isLost } from '$lib/server/database/lost';
 import { pool } from '$lib/server/database/pool';
 import { keepSealing } from '$lib/server/ledger/seal';
+import { keepMailing } from '$lib/server/mail/send';
 import { log, plainError } from '$lib/server/log';
 import { personOf } from '$lib/server/people/sessions';
 import { tokenOwner } from '$lib/server/people/tokens';
@@ -19,6 +20,7 @@ const TRIES = 3;
 export const init: ServerInit = async () => {
 	startThreads();
 	keepSealing(pool);
+	await keepMailing(pool);
 };
 
 export const handle: Handle = async ({ event, resolve }) => {

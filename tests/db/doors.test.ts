@@ -10,6 +10,9 @@ import { createDocument } from '../../src/lib/server/document/create.ts';
 import { getOrder, type Order } from '../../src/lib/server/document/orders.ts';
 import type { Booked } from '../../src/lib/server/ledger/append.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
+import { correct } from '../../src/lib/server/ledger/corrections.ts';
+import { printLabels } from '../../src/lib/server/labels/jobs.ts';
+import { symbols } from '../../src/lib/core/labels/label.ts';
 import { setStatus } from '../../src/lib/server/ledger/changes.ts';
 import { takeNotice } from '../../src/lib/server/inbound/notice.ts';
 import { savePattern } from '../../src/lib/server/numbering/patterns.ts';
@@ -82,6 +85,8 @@ const CASES: Case[] = [
 	buys('gone', 'stop', 'CELL', serial('C-GONE')),
 	buys('another item', 'reason', 'CELL', serial('O-1')),
 	buys('shared serial', 'stop', 'UNIQUE', serial('O-1')),
+	buys('former number', 'stop', 'GEL', lot('G-FORMER', { expiresOn: far })),
+	buys('evidence', 'reason', 'SCANNED', lot('E-1'), { movement: { evidence: 'entered' } }),
 	buys('other lot', 'stop', 'BOTH', serial('B-1', { lot: 'BL-2' })),
 	buys('misfit', 'stop', 'FORMED', serial('X9')),
 	buys('fact', 'stop', 'ASKED', lot('N-7', { facts: { certificate: '' } })),
@@ -153,6 +158,7 @@ const CALLS: [code: string, event: Partial<EventInput>][] = [
 		{ kind: 'receipt', movements: [{ item: 'CELL', serial: 'N-9', qty: '2', from: '@supplier', to: 'QS' }] }
 	],
 	['same place', move({ to: 'QS/A1' })],
+	['other warranty', move({ supplierWarrantyUntil: '2028-01-01' })],
 	[
 		'no place between',
 		{ kind: 'receipt', movements: [{ ...move({}).movements![0], from: '@supplier', to: '@scrap' }] }
@@ -405,11 +411,13 @@ beforeAll(async () => {
 		runMode: 'unit',
 		parts: [{ item: 'CELL', qty: '1' }]
 	});
+	await createItem(db.sql, 'ines', { code: 'SCANNED', name: 'Scanned', unit: 'kg', decimals: 3, tracking: 'lot' });
 	const rule = async (code: string, change: (r: Rule) => Rule) => {
 		const [item] = await listItems(db.sql, code);
 		await changeItem(db.sql, 'ines', code, { name: item.name, parts: [], rules: item.rules.map(change) });
 	};
 	await rule('ASKED', (r) => (r.step === 'receipt' ? { ...r, facts: { certificate: 'required' } } : r));
+	await rule('SCANNED', (r) => (r.step === 'receipt' ? { ...r, evidence: 'scanned' } : r));
 	await rule('BOTH', (r) => (r.step === 'receipt' ? { ...r, facts: { origin: 'asked' } } : r));
 	await rule('LATE', (r) => ({ ...r, serial: r.step === 'shipment' ? 'required' : 'not asked' }));
 	const arrive = (item: string, number: object, more: object = {}) => ({
@@ -425,7 +433,12 @@ beforeAll(async () => {
 		partner: 'S1',
 		reason: 'for the test',
 		movements: [
-			arrive('GEL', { lot: 'G-1' }, { qty: '5', expiresOn: far, madeOn: '2026-01-01', supplierLot: 'THEIRS-1' }),
+			arrive(
+				'GEL',
+				{ lot: 'G-1' },
+				{ qty: '5', expiresOn: far, madeOn: '2026-01-01', supplierLot: 'THEIRS-1', supplierWarrantyUntil: '2029-01-01' }
+			),
+			arrive('GEL', { lot: 'G-FORMER' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-HELD' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-OLD' }, { expiresOn: '2026-03-31' }),
 			arrive('CELL', { serial: 'C-1' }),
@@ -461,6 +474,10 @@ beforeAll(async () => {
 	});
 	const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'G-HELD'`;
 	await setStatus(db.sql, ines, { key: 'hold', act: 'hold', mark: id, reason: 'for the test' });
+	// A label was printed under a number that was corrected afterwards.
+	const [{ former }] = await db.sql<{ former: string }[]>`SELECT id AS former FROM mark WHERE number = 'G-FORMER'`;
+	await printLabels(db.sql, 'ines', { marks: [former], symbol: symbols[0], dpi: '300', copies: '1', size: '70 × 35' });
+	await correct(db.sql, ines, { key: 'former', mark: former, field: 'number', value: 'G-RIGHT', reason: 'misread' });
 });
 
 interface Said {

@@ -398,7 +398,9 @@ describe('the ledger under attack', () => {
 			await refused(() =>
 				book(db.sql, ines, { key: 'u-r2', kind: 'undo', at: '2026-03-05T08:00:00Z', undoes: 'undo-r2' })
 			)
-		).toContain('5 came to QS/A1 and 2 are left there. Undo what took it first.');
+		).toMatch(
+			/^UNDO-R2: 5 came to QS\/A1 and 2 are left there\. shipment took from it on 2 Mar 2026 08:00 \(event \d+\)\. Undo what took it first, or book an adjustment that names event \d+ as the one it mends\.$/
+		);
 	});
 
 	it('I11: nothing is used, moved or shipped before it was there; both dates are named', async () => {

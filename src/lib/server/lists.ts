@@ -2,6 +2,7 @@ import { documentLists } from './document/list.ts';
 import { labelList } from './labels/list.ts';
 import { eventList } from './ledger/list.ts';
 import type { ListSource } from './list/source.ts';
+import { mailList, mailboxList } from './mail/list.ts';
 import { drawnList, patternList } from './numbering/list.ts';
 import { accessList, peopleList } from './people/list.ts';
 import { registerList } from './register/list.ts';
@@ -16,6 +17,8 @@ export const lists = new Map<string, ListSource>(
 		registerList,
 		eventList,
 		labelList,
+		mailList,
+		mailboxList,
 		itemList,
 		kindList,
 		factList,

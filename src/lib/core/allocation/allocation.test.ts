@@ -97,6 +97,7 @@ describe('cells', () => {
 		place: 'A1',
 		qty,
 		facts: {},
+		evidence: 'entered',
 		...more
 	});
 	it('each unit gets its own serial; what is chosen for one is not suggested for another', () => {

@@ -1,6 +1,7 @@
 import Fraction from 'fraction.js';
 import { exact, less, sub, total, type Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
+import type { Evidence } from '../ledger/evidence.ts';
 import type { Facts } from '../facts/fact.ts';
 import type { Cell, PickRow } from '../sheet/sheet.ts';
 import { allocate, type Candidate, type LeftOut } from './allocate.ts';
@@ -25,6 +26,7 @@ export interface Chosen {
 	/** an expiry date typed for a lot or serial that has none */
 	expiryTyped?: string;
 	facts: Facts;
+	evidence: Evidence;
 	problem?: string;
 }
 
@@ -72,7 +74,7 @@ export function fillCells(
 			const q = less(cell.short, p.qty) ? cell.short : p.qty;
 			const s = there.get(at(p.mark, p.place))!;
 			cell.picks.push({
-				...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q, facts: {} }, s),
+				...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q, facts: {}, evidence: 'accepted' }, s),
 				findings: []
 			});
 			cell.short = sub(cell.short, q);
@@ -110,6 +112,7 @@ const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock)
 	place: c.place,
 	qty: c.qty,
 	facts: c.facts,
+	evidence: c.evidence,
 	expiryTyped: c.expiryTyped ?? '',
 	kind: s?.kind ?? ('lot' as const),
 	number: s?.number ?? '?',

@@ -1,5 +1,6 @@
 import { grouped } from '../quantity/sign.ts';
 import { sayDuration, showDay, type Day } from '../dates/dates.ts';
+import { HOW_KNOWN, type Enough, type Evidence } from '../ledger/evidence.ts';
 import { sayStatus } from '../ledger/status.ts';
 import { readBack, type Block } from '../numbering/pattern.ts';
 import { show } from '../quantity/quantity.ts';
@@ -184,6 +185,14 @@ export const unknown = define<{ item: string }>(
 	'stop',
 	(s, a) => `${s.text} of ${a.item} ${s.is} not known here. Check the number, or receive it first.`
 );
+/** It is known less well which number it is than the marking rule asks at this step. */
+export const knownTooLittle = define<{ known: Evidence; enough: Enough; step: string }>(
+	'evidence',
+	'reason',
+	(s, a, level) =>
+		`${s.text} ${s.was} ${HOW_KNOWN[a.known]}; at ${a.step} ${s.many ? 'they are' : 'it is'} to be scanned${a.enough === 'entered' ? ' or typed' : ''}.${ask(level, 'Scan the label, or say why it cannot be.')}`,
+	'it is known less well which number it is than its rule asks'
+);
 /** A serial is named under a lot that it does not belong to. */
 export const otherLot = define<{ lot: string }>(
 	'other lot',
@@ -219,6 +228,13 @@ export const looksAlike = define<{ known: string }>(
 	(s, a, level) =>
 		`${s.text} look${s.s} like ${a.known}, which is known here.${ask(level, 'Check the label, or say why it is another.', ' Check the label.')}`,
 	'a new number looks like one that is known'
+);
+/** A new number that another one had before it was corrected, and that labels or papers still carry. */
+export const formerNumber = define<{ now: string }>(
+	'former number',
+	'stop',
+	(s, a) =>
+		`${s.text} ${s.was} the number of ${a.now} before it was corrected, and what was printed then still carries it. Give another.`
 );
 /** A lot stands in one sheet twice for the same bin. */
 export const sheetLotTwice = define<{ bin: string }>(
@@ -397,6 +413,14 @@ export const otherMadeOn = define<{ recorded: Day; given: Day }>(
 	'stop',
 	(s, a) =>
 		`${s.text} ${s.is} recorded as made on ${showDay(a.recorded)}, not ${showDay(a.given)}. Take the recorded date, or another number.`
+);
+
+/** Another end of the supplier's warranty than the one recorded for the number. */
+export const otherWarranty = define<{ recorded: Day; given: Day }>(
+	'other warranty',
+	'stop',
+	(s, a) =>
+		`${s.text}: the supplier’s warranty is recorded until ${showDay(a.recorded)}, not ${showDay(a.given)}. Leave it out, or correct it on the number’s page.`
 );
 
 // Facts -----------------------------------------------------------------------------------------

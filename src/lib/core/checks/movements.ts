@@ -1,6 +1,7 @@
 import Fraction from 'fraction.js';
 import { addDuration, daysBetween, parseDay, sayDuration, showDay, workOut, type Day } from '../dates/dates.ts';
 import { checkFacts, fileOf, showFact, type AskedFact, type Fact, type Facts } from '../facts/fact.ts';
+import { fallsShort } from '../ledger/evidence.ts';
 import type { Line, Mark, Place, Run } from '../ledger/line.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
@@ -25,6 +26,8 @@ export interface World {
 	contained: ReadonlyMap<string, string>;
 	/** serials of other items under the same number, by "item number" */
 	others: ReadonlyMap<string, { mark: string; name: string; code: string; everywhere: boolean }>;
+	/** numbers that one of the same item had before it was corrected, by "kind item number" */
+	former: ReadonlyMap<string, { mark: string; number: string; printed: boolean }>;
 	/** numbers of the same item that look like a new one, by "kind item number" */
 	alike: ReadonlyMap<string, { mark: string; number: string }>;
 	/** SHA-256 of the files that are here, of those that movements give */
@@ -213,6 +216,14 @@ function checkNumber(p: Pass, l: Line, step: Step | null) {
 	};
 	if (!given.serial && mark.kind !== 'serial') missing('serial', rule?.serial);
 	if (!given.lot && mark.kind !== 'lot' && !(mark.kind === 'serial' && !mark.fresh)) missing('lot', rule?.lot);
+	if (step && mark.kind !== 'unmarked' && given.evidence && rule && fallsShort(given.evidence, rule.evidence))
+		tell(
+			p,
+			l,
+			say.knownTooLittle,
+			{ known: given.evidence, enough: rule.evidence, step },
+			{ level: policy(p, say.knownTooLittle), open: true }
+		);
 	if (mark.kind === 'serial' && given.lot && l.lot?.lot_no !== given.lot) tell(p, l, say.otherLot, { lot: given.lot });
 	if (!mark.fresh || mark.kind === 'unmarked') return;
 	const brings = l.from.virtual && given.role !== 'detach' && !!virtualPlace(l.from.code)?.brings;
@@ -221,43 +232,44 @@ function checkNumber(p: Pass, l: Line, step: Step | null) {
 	checkNew(p, l);
 }
 
-/** A number that nobody knew before: its form, and what else goes by it. */
+/** A number that nobody knew before; a lot that comes with its serials is new too, and looked at once. */
 function checkNew(p: Pass, l: Line) {
 	const { item, mark } = l;
-	const own = mark.serial_no ?? mark.lot_no!;
-	const pattern = mark.kind === 'serial' ? item.serialPattern : item.lotPattern;
-	fits(p, l, pattern, aboutOf(l));
-	if (mark.kind === 'serial' && l.lot?.fresh && !p.arrived.has(l.lot.id)) {
-		// A lot that comes with its serials is new too: it is looked at once.
-		p.arrived.add(l.lot.id);
-		fits(p, l, item.lotPattern, { kind: 'lot', number: l.lot.lot_no! });
-		const alike = p.world.alike.get(`lot ${item.id} ${l.lot.lot_no}`);
-		if (alike)
-			p.out.push(
-				found(
-					say.looksAlike,
-					{ known: alike.number },
-					{
-						line: l.index,
-						about: { kind: 'lot', number: l.lot.lot_no! },
-						level: policy(p, say.looksAlike),
-						mark: alike.mark
-					}
-				)
-			);
-	}
-	const other = mark.kind === 'serial' ? p.world.others.get(`${item.id} ${own}`) : undefined;
-	if (other?.everywhere || (other && item.everywhere))
-		tell(p, l, say.sharedSerial, { item: other.code }, { mark: other.mark });
-	else if (other)
-		tell(p, l, say.anotherItem, { name: other.name }, { level: policy(p, say.anotherItem), mark: other.mark });
-	const alike = p.world.alike.get(`${mark.kind} ${item.id} ${own}`);
-	if (alike)
-		tell(p, l, say.looksAlike, { known: alike.number }, { level: policy(p, say.looksAlike), mark: alike.mark });
+	const { world } = p;
+	const own = aboutOf(l) as About & { kind: 'lot' | 'serial' };
+	p.out.push(...findNumber({ item, about: own, world, line: l.index }));
+	if (mark.kind !== 'serial' || !l.lot?.fresh || p.arrived.has(l.lot.id)) return;
+	p.arrived.add(l.lot.id);
+	p.out.push(...findNumber({ item, about: { kind: 'lot', number: l.lot.lot_no! }, world, line: l.index }));
 }
-function fits(p: Pass, l: Line, pattern: Line['item']['lotPattern'], about: About) {
-	if (pattern && 'problem' in readBack(pattern, about.number))
-		p.out.push(found(say.misfit, { pattern }, { line: l.index, about, level: l.item.misfit }));
+
+/** A number that a lot or serial is to get. */
+export interface NewNumber {
+	item: Line['item'];
+	about: { kind: 'lot' | 'serial'; number: string };
+	world: Pick<World, 'policy' | 'others' | 'alike' | 'former'>;
+	/** the movement that brings it; -1 where none does */
+	line: number;
+}
+/** What is to be said of a number that is given: its form, and what else goes by it. */
+export function findNumber({ item, about, world, line }: NewNumber): Found[] {
+	const out: Found[] = [];
+	const tellOf = <A>(check: Check<A>, args: A, more: { level?: Level; mark?: string } = {}) =>
+		void out.push(found(check, args, { line, about, ...more }));
+	const strength = (check: Check<never>): Strength => world.policy[check.code] ?? 'stop';
+	const { kind, number } = about;
+	const pattern = kind === 'serial' ? item.serialPattern : item.lotPattern;
+	if (pattern && 'problem' in readBack(pattern, number)) tellOf(say.misfit, { pattern }, { level: item.misfit });
+	const other = kind === 'serial' ? world.others.get(`${item.id} ${number}`) : undefined;
+	if (other?.everywhere || (other && item.everywhere))
+		tellOf(say.sharedSerial, { item: other.code }, { mark: other.mark });
+	else if (other) tellOf(say.anotherItem, { name: other.name }, { level: strength(say.anotherItem), mark: other.mark });
+	const key = `${kind} ${item.id} ${number}`;
+	const former = world.former.get(key);
+	if (former?.printed) tellOf(say.formerNumber, { now: former.number }, { mark: former.mark });
+	const alike = world.alike.get(key);
+	if (alike) tellOf(say.looksAlike, { known: alike.number }, { level: strength(say.looksAlike), mark: alike.mark });
+	return out;
 }
 
 /** The expiry that an item's shelf life gives something that is made or comes in now; with how it comes about. */
@@ -280,7 +292,8 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 	const today = p.world.day(l.from.virtual ? l.to : l.from);
 	for (const [field, what] of [
 		['expiresOn', 'expiry'],
-		['madeOn', 'made on']
+		['madeOn', 'made on'],
+		['supplierWarrantyUntil', 'supplier’s warranty']
 	] as const) {
 		const read = given[field] ? parseDay(given[field]) : null;
 		if (read && 'problem' in read) return tell(p, l, say.badDate, { what, problem: read.problem });
@@ -296,6 +309,9 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 			tell(p, l, say.otherExpiry, { recorded: mark.expires_on, given: given.expiresOn }, { mark: mark.id });
 		if (given.madeOn && mark.made_on && given.madeOn !== mark.made_on)
 			tell(p, l, say.otherMadeOn, { recorded: mark.made_on, given: given.madeOn }, { mark: mark.id });
+		const until = mark.supplier_warranty_until;
+		if (given.supplierWarrantyUntil && until && given.supplierWarrantyUntil !== until)
+			tell(p, l, say.otherWarranty, { recorded: until, given: given.supplierWarrantyUntil }, { mark: mark.id });
 	}
 	const lot = l.lot && !l.lot.fresh && l.lot !== mark ? l.lot : null;
 	if (lot?.expires_on && given.expiresOn && given.expiresOn !== lot.expires_on && mark.fresh)

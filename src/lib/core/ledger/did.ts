@@ -28,6 +28,8 @@ export function sayDid(h: Happened): string {
 	if (h.undoes) return 'undid an earlier booking';
 	if (!h.from || !h.to) return sayAct(h.kind);
 	const { role } = h;
+	if (h.kind === 'correct')
+		return role === 'use' ? `corrected: it is ${ranged(h.made)}` : 'corrected: came from another number';
 	if (role) {
 		const made = h.made.length ? ranged(h.made) : h.run ? `run ${h.run}` : 'several runs';
 		if (h.numbering) return role === 'use' ? `numbered as ${made}` : 'given its number';
@@ -62,5 +64,5 @@ const sayAct = (kind: string) =>
 		quarantine: 'put into quarantine',
 		release: 'released',
 		reject: 'rejected',
-		correct: 'recorded'
+		correct: 'corrected'
 	})[kind] ?? kind;

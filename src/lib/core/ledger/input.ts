@@ -2,6 +2,7 @@ import { grouped } from '../quantity/sign.ts';
 import { z } from 'zod';
 import { factValues, id, key, line, number, quantity, text } from '../text/input.ts';
 import { KINDS, ROLES } from './events.ts';
+import { EVIDENCE } from './evidence.ts';
 
 /** Who books, and from where. */
 export interface Actor {
@@ -33,8 +34,12 @@ export const movementInput = z.strictObject({
 	madeOn: day.nullish(),
 	supplierLot: line(60).nullish(),
 	supplierSerial: line(60).nullish(),
+	/** until when the supplier answers for it */
+	supplierWarrantyUntil: day.nullish(),
 	/** facts that the firm has defined, by their codes */
 	facts: factValues.nullish(),
+	/** how it became known which one it is; where it is left out, a program reports and a person enters */
+	evidence: z.enum(EVIDENCE).nullish(),
 	unitCost: z
 		.string()
 		.regex(/^\d{1,12}(\.\d{1,6})?$/)
@@ -80,6 +85,8 @@ export const eventInput = z.strictObject({
 		.max(MOST_MOVEMENTS, { error: () => `One event has at most ${grouped(MOST_MOVEMENTS)} movements. Split it.` })
 		.nullish(),
 	undoes: key.nullish(),
+	/** key of an event whose quantity this one puts right */
+	mends: key.nullish(),
 	/** id of the order that this event belongs to; set by the screens */
 	order: id.nullish()
 });

@@ -1,6 +1,7 @@
 import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Day } from '../dates/dates.ts';
 import type { Block } from '../numbering/pattern.ts';
+import type { Enough } from './evidence.ts';
 import type { ParsedMovement } from './input.ts';
 import type { Status } from './status.ts';
 
@@ -22,7 +23,7 @@ export interface Item {
 	lotPattern: Block[] | null;
 	serialPattern: Block[] | null;
 	/** what each step asks */
-	rules: Record<string, { lot: string; serial: string; expiry: string }> | null;
+	rules: Record<string, { lot: string; serial: string; expiry: string; evidence: Enough }> | null;
 	/** facts asked at each step, by their codes */
 	asks: Record<string, Record<string, AskedFact['how']>> | null;
 }
@@ -46,6 +47,7 @@ export interface Mark {
 	parent_id: string | null;
 	supplier_lot: string | null;
 	supplier_serial: string | null;
+	supplier_warranty_until: Day | null;
 	facts: Facts;
 	made_on: Day | null;
 	expires_on: Day | null;

@@ -36,10 +36,11 @@ export interface Moving {
 const byKind: Partial<Record<Kind, Step>> = { repack: 'repack', service: 'service part' };
 
 /**
- * The step of the marking rule that a movement is. The database has the same table as a function (step_of), for the
+ * The step of the marking rule that a movement is; null for one of a correction, of which nothing is asked. The database has the same table as a function (step_of), for the
  * check of a whole ledger; a test holds the two against each other.
  */
-export function stepOf({ kind, from, to, role }: Moving): Step {
+export function stepOf({ kind, from, to, role }: Moving): Step | null {
+	if (kind === 'correct') return null;
 	if (role) return byKind[kind as Kind] ?? (role === 'make' ? 'production output' : 'production use');
 	if (from.code === '@supplier') return 'receipt';
 	if (from.code === '@customer') return 'customer return';

@@ -1,6 +1,18 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { askedAt, asksOf, changesOf, HOWS, startFrom, STARTS, STEPS, type How, type Rule } from './rule.ts';
+import {
+	askedAt,
+	asksOf,
+	changesOf,
+	ENOUGH,
+	HOWS,
+	startFrom,
+	STARTS,
+	STEPS,
+	type Enough,
+	type How,
+	type Rule
+} from './rule.ts';
 import { ruleSentence } from './sentence.ts';
 
 describe('starting points', () => {
@@ -64,6 +76,7 @@ describe('any two rules', () => {
 				lot: how,
 				serial: how,
 				expiry: how,
+				evidence: fc.constantFrom(...ENOUGH),
 				facts: fc.dictionary(fc.constantFrom('A', 'B', 'C'), how)
 			})
 		)
@@ -71,12 +84,18 @@ describe('any two rules', () => {
 	it('differ by exactly what is said: the changes turn one into the other', () => {
 		fc.assert(
 			fc.property(rules, rules, (from, to) => {
-				const asks = (r: Rule) => new Map(asksOf(r).filter(([, h]) => h !== 'not asked'));
+				const asks = (r: Rule) =>
+					new Map<string, How | Enough>([
+						...asksOf(r).filter(([, h]) => h !== 'not asked'),
+						...(r.evidence === 'any' ? [] : [['evidence', r.evidence] as const])
+					]);
+				const strength = (x: How | Enough) =>
+					Math.max((HOWS as readonly string[]).indexOf(x), (ENOUGH as readonly string[]).indexOf(x));
 				const turned = new Map(from.map((r) => [r.step, asks(r)]));
 				for (const c of changesOf(from, to)) {
-					expect(c.from).toBe(turned.get(c.step)!.get(c.what) ?? 'not asked');
-					expect(c.stricter).toBe(HOWS.indexOf(c.to) > HOWS.indexOf(c.from));
-					if (c.to === 'not asked') turned.get(c.step)!.delete(c.what);
+					expect(c.from).toBe(turned.get(c.step)!.get(c.what) ?? (c.what === 'evidence' ? 'any' : 'not asked'));
+					expect(c.stricter).toBe(strength(c.to) > strength(c.from));
+					if (c.to === 'not asked' || c.to === 'any') turned.get(c.step)!.delete(c.what);
 					else turned.get(c.step)!.set(c.what, c.to);
 				}
 				for (const r of to) expect(turned.get(r.step)).toEqual(asks(r));

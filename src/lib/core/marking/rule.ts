@@ -1,18 +1,21 @@
+import { ENOUGH, type Enough } from '../ledger/evidence.ts';
 import { STEPS, type Step } from '../ledger/steps.ts';
 
-export { STEPS, type Step };
+export { ENOUGH, STEPS, type Enough, type Step };
 /** How strongly a step asks for something. */
 export const HOWS = ['not asked', 'asked', 'required'] as const;
 /** One of them. */
 export type How = (typeof HOWS)[number];
 /** The numbers that an item carries. */
 export type Tracking = 'none' | 'lot' | 'serial' | 'lot and serial';
-/** What one step asks: each number, the expiry date, and facts by their code; a fact that is not there is not asked. */
+/** What one step asks: each number, how well it is known, the expiry date, and facts by their code; a fact that is not there is not asked. */
 export interface Rule {
 	step: Step;
 	lot: How;
 	serial: How;
 	expiry: How;
+	/** how it must be known which lot or serial it is */
+	evidence: Enough;
 	facts: Record<string, How>;
 }
 /** A rule that asks nothing at a step. */
@@ -21,6 +24,7 @@ export const nothing = (step: Step): Rule => ({
 	lot: 'not asked',
 	serial: 'not asked',
 	expiry: 'not asked',
+	evidence: 'any',
 	facts: {}
 });
 
@@ -72,10 +76,10 @@ export const asksOf = (rule: Rule): [what: string, how: How][] => [
 /** One thing that a step asks, before and after. */
 export interface RuleChange {
 	step: Step;
-	/** "lot", "serial", "expiry" or "fact" and its code */
+	/** "lot", "serial", "expiry", "fact" and its code, or "evidence" */
 	what: string;
-	from: How;
-	to: How;
+	from: How | Enough;
+	to: How | Enough;
 	stricter: boolean;
 }
 /** What changes between two rules: each step and thing asked whose strength is another, stricter or looser. */
@@ -83,9 +87,13 @@ export function changesOf(from: Rule[], to: Rule[]): RuleChange[] {
 	return to.flatMap((t) => {
 		const was = new Map(asksOf(from.find((f) => f.step === t.step) ?? nothing(t.step)));
 		const now = new Map(asksOf(t));
-		return [...new Set([...was.keys(), ...now.keys()])].flatMap((what) => {
+		const known = from.find((f) => f.step === t.step)?.evidence ?? 'any';
+		const asks = [...new Set([...was.keys(), ...now.keys()])].flatMap((what): RuleChange[] => {
 			const [a, b] = [was.get(what) ?? 'not asked', now.get(what) ?? 'not asked'];
 			return a === b ? [] : [{ step: t.step, what, from: a, to: b, stricter: HOWS.indexOf(b) > HOWS.indexOf(a) }];
 		});
+		if (known === t.evidence) return asks;
+		const stricter = ENOUGH.indexOf(t.evidence) > ENOUGH.indexOf(known);
+		return [...asks, { step: t.step, what: 'evidence', from: known, to: t.evidence, stricter }];
 	});
 }

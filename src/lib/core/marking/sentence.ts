@@ -1,4 +1,4 @@
-import type { How, Rule } from './rule.ts';
+import type { Enough, How, Rule } from './rule.ts';
 
 /** "receipt, move and count" */
 export const inSentence = (words: string[]) =>
@@ -34,12 +34,20 @@ export function ruleSentence(
 	};
 	add('an expiry date', (r) => r.expiry);
 	for (const [code, name] of Object.entries(names)) add(name, (r) => r.facts[code] ?? 'not asked');
+	const known = (enough: Enough) => rules.filter((r) => r.evidence === enough).map((r) => r.step);
+	const demands = [
+		[known('scanned'), 'must be scanned'],
+		[known('entered'), 'must be scanned or typed']
+	] as const;
 	const cap = (t: string) => t[0].toUpperCase() + t.slice(1);
 	return [
 		...numbers.map((n) => {
 			const says = when(rules, (r) => r[n]);
 			return `A ${n} is ${says}${/^(required|asked) at (?!every)/.test(says) ? '; nothing is asked elsewhere' : ''}.`;
 		}),
+		...demands.flatMap(([steps, must]) =>
+			steps.length ? `The number ${must} at ${steps.length === rules.length ? 'every step' : inSentence(steps)}.` : []
+		),
 		...[...alike].map(([says, list]) => `${cap(inSentence(list))} ${list.length > 1 ? 'are' : 'is'} ${says}.`)
 	].join(' ');
 }

@@ -27,12 +27,14 @@ const table = {
 	'book any event': ['coordinator'],
 	hold: ['coordinator', 'quality'],
 	undo: ['coordinator'],
+	'correct numbers': ['coordinator', 'quality'],
 	'write orders': ['coordinator', 'receiving and shipping'],
 	'write items': ['coordinator', 'administrator'],
 	'write places and partners': ['coordinator', 'administrator'],
 	'add notes': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'print labels': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'see the ledger': ['coordinator', 'quality', 'auditor', 'administrator'],
+	'name the witness': ['coordinator', 'administrator'],
 	'manage people': ['administrator'],
 	'manage tokens': ['administrator']
 } as const satisfies Record<string, readonly Role[]>;

@@ -2,6 +2,7 @@ import type { Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
 import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Found, Level } from '../checks/check.ts';
+import type { Evidence } from '../ledger/evidence.ts';
 import type { Kind, LineRole } from '../document/kinds.ts';
 
 export type { Level };
@@ -56,6 +57,8 @@ export interface SheetRow {
 	expiryFrom?: string;
 	/** typed over a date that was worked out */
 	expiryChanged?: boolean;
+	/** how its numbers became known, where nobody typed them: "scanned", "3 of 40 scanned", "announced" */
+	known: string;
 	findings: Finding[];
 }
 /** Stock taken: by hand (with an id) or suggested. */
@@ -73,6 +76,8 @@ export interface PickRow {
 	/** as typed, where none is recorded and the rule asks it at this step */
 	expiryTyped: string;
 	facts: Facts;
+	/** how it is known that this one is taken */
+	evidence: Evidence;
 	findings: Finding[];
 }
 /** What goes into one unit, or into the whole line when unit is null. */
@@ -171,6 +176,8 @@ export interface SheetEvent {
 	/** something came to a place by it: there are labels to print */
 	brings: boolean;
 	document: string | null;
+	/** papers as they were printed, the oldest first */
+	papers: { id: string; at: string }[];
 }
 /** A whole sheet as its screen shows it. */
 export interface SheetState {

@@ -62,8 +62,11 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 			mark: m.mark,
 			qty: m.qty,
 			at: m.at,
-			event: m.event
+			event: m.event,
+			evidence: m.evidence ?? null
 		});
+		if (m.evidence === 'accepted')
+			out.gaps.push({ kind: 'not looked at', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
 		if (m.role === 'use' && slice.marks.get(m.mark)?.kind === 'unmarked')
 			out.gaps.push({
 				kind: 'unmarked used',
@@ -123,7 +126,14 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 		for (const m of arrivals.get(at) ?? []) {
 			if (later(moment(m), t)) continue;
 			const from = slice.places.get(m.from)?.code;
-			if (from === '@supplier') out.receipts.push({ mark: at, partner: m.partner, event: m.event, qty: m.qty });
+			if (from === '@supplier')
+				out.receipts.push({
+					mark: at,
+					partner: m.partner,
+					event: m.event,
+					qty: m.qty,
+					evidence: m.evidence ?? null
+				});
 			if (from === '@adjust') out.gaps.push({ kind: 'adjusted in', mark: at, run: null, event: m.event, qty: m.qty });
 		}
 	}

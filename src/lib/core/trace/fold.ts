@@ -24,7 +24,9 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 		if (mark?.kind === 'serial') serials.push(w);
 		else out.push({ ...w, key: `${i}`, first: mark, last: mark, inner: [] });
 	});
-	for (const [key, list] of group(serials, (w) => [markOf(w)!.item, w.state, w.at, w.document, w.date].join('\n'))) {
+	for (const [key, list] of group(serials, (w) =>
+		[markOf(w)!.item, w.state, w.at, w.document, w.date, w.known].join('\n')
+	)) {
 		const by = new Map(list.map((w) => [markOf(w)!.number, w]));
 		for (const r of compress(by.keys())) {
 			const inner = expand(r.first, r.count).map((n) => by.get(n)!);

@@ -1,4 +1,5 @@
 import Fraction from 'fraction.js';
+import type { Evidence } from '../ledger/evidence.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { above, isNone, minus, part, plus, ZERO } from '../quantity/fractions.ts';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
@@ -23,8 +24,9 @@ interface Slot {
 	holder: string | null;
 	qty: Fraction;
 	content: Fraction;
-	/** at virtual places: how much came while the mark was reached */
+	/** at virtual places: how much came while the mark was reached, and how it is known that the last of it did */
 	reached: Fraction;
+	evidence: Evidence | null;
 }
 interface MarkState {
 	info: MarkInfo;
@@ -188,7 +190,7 @@ class Replay {
 		const holder = apart ? (m[apart] ?? null) : null;
 		const key = apart ? `${id}|${holder ?? ''}` : id;
 		let slot = s.slots.get(key);
-		if (!slot) s.slots.set(key, (slot = { place, holder, qty: ZERO, content: ZERO, reached: ZERO }));
+		if (!slot) s.slots.set(key, (slot = { place, holder, qty: ZERO, content: ZERO, reached: ZERO, evidence: null }));
 		return slot;
 	}
 
@@ -221,7 +223,11 @@ class Replay {
 		}
 		slot.qty = plus(slot.qty, qty);
 		slot.content = plus(slot.content, content);
-		if (slot.place.virtual && s.reached) slot.reached = plus(slot.reached, qty);
+		if (!slot.place.virtual || !s.reached) return;
+		slot.reached = plus(slot.reached, qty);
+		slot.evidence = m.evidence ?? null;
+		if (m.evidence === 'accepted')
+			this.gaps.push({ kind: 'not looked at', mark: m.mark, run: null, event: m.event, qty: m.qty });
 	}
 
 	private apply(m: Moved) {
@@ -258,16 +264,7 @@ class Replay {
 			run.pool = plus(run.pool, carried);
 			if (s.reached) run.reached = run.waiting = true;
 		}
-		if (s.reached)
-			this.flows.push({
-				run: run.info.id,
-				role: 'use',
-				mark: m.mark,
-				qty: m.qty,
-				at: m.at,
-				event: m.event,
-				content: carried
-			});
+		if (s.reached) this.flow(m, carried);
 	}
 
 	/** Content given to an output: by quantity, over all outputs still to come (and planned, while the run is open). */
@@ -293,16 +290,7 @@ class Replay {
 			s.made = true;
 			this.put(s, m, qty, ZERO, true);
 			this.settle(run, m.at);
-			if (s.reached)
-				this.flows.push({
-					run: run.info.id,
-					role: 'make',
-					mark: m.mark,
-					qty: m.qty,
-					at: m.at,
-					event: m.event,
-					content: this.inUnit(run)
-				});
+			if (s.reached) this.flow(m, this.inUnit(run));
 			return;
 		}
 		const content = this.share(run, m);
@@ -312,8 +300,7 @@ class Replay {
 			this.reach(s, m.at);
 		}
 		this.put(s, m, qty, content, true);
-		if (run.reached)
-			this.flows.push({ run: run.info.id, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content });
+		if (run.reached) this.flow(m, content);
 	}
 
 	private detach(s: MarkState, m: Moved, qty: Fraction) {
@@ -340,16 +327,7 @@ class Replay {
 		}
 		this.put(s, m, qty, content, false);
 		this.settle(run, m.at);
-		if (was)
-			this.flows.push({
-				run: run.info.id,
-				role: 'detach',
-				mark: m.mark,
-				qty: m.qty,
-				at: m.at,
-				event: m.event,
-				content
-			});
+		if (was) this.flow(m, content);
 	}
 
 	private applyUnmarked(s: MarkState, m: Moved) {
@@ -370,7 +348,24 @@ class Replay {
 		row.content = plus(row.content, content);
 		this.unmarked.set(s.info.id, row);
 		this.gaps.push({ kind: 'unmarked made', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
-		this.flows.push({ run: m.run!, role: 'make', mark: m.mark, qty: m.qty, at: m.at, event: m.event, content });
+		this.flow(m, content);
+	}
+
+	/** One link of the way, with the content that goes by it. */
+	private flow(m: Moved, content: Fraction) {
+		const evidence = m.evidence ?? null;
+		this.flows.push({
+			run: m.run!,
+			role: m.role!,
+			mark: m.mark,
+			qty: m.qty,
+			at: m.at,
+			event: m.event,
+			evidence,
+			content
+		});
+		if (evidence === 'accepted')
+			this.gaps.push({ kind: 'not looked at', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
 	}
 
 	private reach(s: MarkState, at: string) {
@@ -424,7 +419,9 @@ class Replay {
 				if (isNone(content) && (qty.s <= 0n || isNone(qty) || !s.reached)) continue;
 				if (!real && slot.qty.s <= 0n) continue;
 				const [state, at] = this.stateOf(slot);
-				rows.push({ mark: s.info.id, run: null, state, at, qty: decimal(qty), content });
+				const row: Where = { mark: s.info.id, run: null, state, at, qty: decimal(qty), content };
+				if (!real) row.evidence = slot.evidence;
+				rows.push(row);
 			}
 		}
 		rows.push(...this.unmarked.values());

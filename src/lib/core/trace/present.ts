@@ -1,5 +1,6 @@
 import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
+import { countKnown, weakest, type Evidence } from '../ledger/evidence.ts';
 import { plus, ZERO } from '../quantity/fractions.ts';
 import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
@@ -37,7 +38,8 @@ const GAP_WORDS: Record<Gap['kind'], string> = {
 	'unmarked made': 'came out without a number; nothing proves where it went',
 	'unmarked used': 'went in without a number; nothing proves where it came from',
 	'adjusted in': 'appeared by adjustment or count; nothing proves where it came from',
-	'no inputs': 'came out of a run in which nothing was used before'
+	'no inputs': 'came out of a run in which nothing was used before',
+	'not looked at': 'was booked as suggested; nobody looked at it'
 };
 
 /** Where a row of a trace is: a place, a partner or a job; null where nobody is named. */
@@ -86,6 +88,7 @@ export function presentTrace(
 		rootQty: null,
 		suppliers: [],
 		formerly: [],
+		known: countKnown(linksOf(slice, result)),
 		gaps: result.gaps.map((g): ViewGap => ({
 			kind: g.kind,
 			what: GAP_WORDS[g.kind],
@@ -104,6 +107,14 @@ export function presentTrace(
 	view.levels = depth(view);
 	return view;
 }
+
+/** How each link on the way is known: what went into runs and came out, what came from suppliers, what went to somebody. */
+export const linksOf = (slice: LedgerSlice, result: Forward | Back): (Evidence | null)[] => [
+	...result.flows.filter((f) => slice.marks.get(f.mark)?.kind !== 'unmarked').map((f) => f.evidence),
+	...('where' in result
+		? result.where.filter((w) => w.evidence !== undefined).map((w) => w.evidence ?? null)
+		: result.receipts.map((r) => r.evidence))
+];
 
 function presentWhere(
 	view: TraceView,
@@ -129,7 +140,8 @@ function presentWhere(
 			date: paper?.at ?? null,
 			qty: w.qty,
 			content: contents[i],
-			part: partOf(w.content, result.rootQty)
+			part: partOf(w.content, result.rootQty),
+			known: w.evidence ?? null
 		};
 	});
 	const sums = new Map<string, { content: Fraction; count: number }>();
@@ -161,6 +173,7 @@ function presentSources(
 		qty: r.qty,
 		partner: r.partner ? slice.partners.get(r.partner)!.name : 'not named',
 		document: papers.events.get(r.event)?.document ?? null,
+		known: r.evidence,
 		at: (papers.events.get(r.event)?.at ?? '').slice(0, 10)
 	}));
 }
@@ -183,6 +196,7 @@ interface Sum {
 	role: StepSide['role'];
 	qty: Fraction;
 	content: Fraction | null;
+	known: (Evidence | null)[];
 }
 /** The runs on the way, each with what of the trace went in and came out, in the order in which they were reached. */
 function stepsOf(
@@ -203,8 +217,16 @@ function stepsOf(
 				if ((f.role === 'make') !== makes) continue;
 				const key = `${f.mark} ${f.role}`;
 				const there = sums.get(key);
-				if (!there) sums.set(key, { mark: f.mark, role: f.role, qty: new Fraction(f.qty), content: f.content ?? null });
+				if (!there)
+					sums.set(key, {
+						mark: f.mark,
+						role: f.role,
+						qty: new Fraction(f.qty),
+						content: f.content ?? null,
+						known: [f.evidence]
+					});
 				else {
+					there.known.push(f.evidence);
 					there.qty = there.qty.add(f.qty);
 					there.content = f.content ? f.content.add(there.content ?? 0) : there.content;
 				}
@@ -214,7 +236,7 @@ function stepsOf(
 		const outputs = side(true);
 		// A unit that holds a root part is an output of its run though it was finished before the part came in.
 		if (run.unit && !outputs.length && (!made || made.has(run.unit)))
-			outputs.push({ mark: run.unit, role: 'make', qty: '1', content: null, part: 0 });
+			outputs.push({ mark: run.unit, role: 'make', qty: '1', content: null, part: 0, known: 'scanned' });
 		return {
 			run: run.code,
 			pooled: !run.unit,
@@ -243,7 +265,8 @@ function shownSide(sums: readonly Sum[], decimals: number, whole: Fraction | nul
 		role: s.role,
 		qty: exact(s.qty),
 		content: s.content ? rounded.get(s)! : null,
-		part: s.content && whole ? partOf(s.content, whole) : 0
+		part: s.content && whole ? partOf(s.content, whole) : 0,
+		known: weakest(s.known)
 	}));
 }
 

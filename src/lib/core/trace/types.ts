@@ -1,4 +1,5 @@
 import type Fraction from 'fraction.js';
+import type { Evidence } from '../ledger/evidence.ts';
 import type { VirtualPlace } from '../ledger/places.ts';
 
 /**
@@ -47,6 +48,8 @@ export interface Moved {
 	/** the job of its event */
 	job?: string | null;
 	event: string;
+	/** how it became known that it is this one; null where nobody said, and for stock without a number */
+	evidence?: Evidence | null;
 }
 
 /** Where something is: on a shelf, at one of the ends of the ledger, or where nothing proves it any more. */
@@ -62,10 +65,15 @@ export interface Where {
 	qty: string | null;
 	/** how much of the root is in it, in the root's base unit */
 	content: Fraction;
+	/** how it is known that this one went there, of what is gone */
+	evidence?: Evidence | null;
 }
-/** Where the trace cannot vouch: something came from no numbered source, or went where no number was kept. */
+/**
+ * Where the trace cannot vouch: something came from no numbered source, went where no number was kept, or was booked as
+ * suggested without a look at it.
+ */
 export interface Gap {
-	kind: 'unmarked made' | 'unmarked used' | 'adjusted in' | 'no inputs';
+	kind: 'unmarked made' | 'unmarked used' | 'adjusted in' | 'no inputs' | 'not looked at';
 	mark: string | null;
 	run: string | null;
 	event: string;
@@ -79,6 +87,7 @@ export interface Flow {
 	qty: string;
 	at: string;
 	event: string;
+	evidence: Evidence | null;
 	/** root content carried by this movement; only in a forward trace */
 	content?: Fraction;
 }
@@ -94,7 +103,7 @@ export interface Forward {
 export interface Back {
 	marks: { mark: string; until: string | null }[];
 	/** receipts that brought the root or anything in it */
-	receipts: { mark: string; partner: string | null; event: string; qty: string }[];
+	receipts: { mark: string; partner: string | null; event: string; qty: string; evidence: Evidence | null }[];
 	formerly: string[];
 	flows: Flow[];
 	gaps: Gap[];

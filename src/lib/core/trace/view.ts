@@ -1,3 +1,5 @@
+import { weakest, type Evidence, type Known } from '../ledger/evidence.ts';
+
 /** A trace as screens and exports show it: quantities are shown text, marks stand once and are named by id. */
 export interface TraceView {
 	direction: 'forward' | 'back';
@@ -13,9 +15,18 @@ export interface TraceView {
 	/** true when the contents add up to the root exactly */
 	accounted?: boolean | null;
 	rootQty: string | null;
-	suppliers: { mark: string; qty: string; partner: string; document: string | null; at: string }[];
+	suppliers: {
+		mark: string;
+		qty: string;
+		partner: string;
+		document: string | null;
+		known: Evidence | null;
+		at: string;
+	}[];
 	formerly: string[];
 	gaps: ViewGap[];
+	/** how many links are known how */
+	known: Known;
 	/** runs on the way that are pooled, and those of one finished unit */
 	pooled: number;
 	exact: number;
@@ -53,6 +64,8 @@ export interface StepSide {
 	content: string | null;
 	/** the content as a part of the root, 0 to 1: how high it is drawn */
 	part: number;
+	/** how it is known that it was this one, by the movement that says least */
+	known: Evidence | null;
 }
 /** A place where the root is now, in words. */
 export interface WhereRow {
@@ -66,6 +79,8 @@ export interface WhereRow {
 	content: string;
 	/** the content as a part of the root, 0 to 1: how high it is drawn */
 	part: number;
+	/** of what is gone: how it is known that it was this one */
+	known: Evidence | null;
 }
 /** A gap, in words. */
 export interface ViewGap {
@@ -91,6 +106,8 @@ export interface TreeNode {
 	children: TreeNode[];
 	/** stands above in full already; not repeated */
 	repeated: boolean;
+	/** how the link that leads here is known: what went in and what came out; undefined at the root */
+	known?: Evidence | null;
 }
 
 /**
@@ -107,7 +124,14 @@ export function treeOf(view: TraceView): TreeNode {
 			else from.set(side, [s]);
 		}
 	const laid = new Set<string>();
-	const node = (mark: string, level: number, step: Step | null, side: StepSide | null, exact: boolean): TreeNode => {
+	const node = (
+		mark: string,
+		level: number,
+		step: Step | null,
+		side: StepSide | null,
+		exact: boolean,
+		known?: Evidence | null
+	): TreeNode => {
 		const repeated = laid.has(mark) && from.has(mark);
 		laid.add(mark);
 		const n: TreeNode = {
@@ -119,12 +143,16 @@ export function treeOf(view: TraceView): TreeNode {
 			exact,
 			repeated,
 			children: [],
-			taken: side?.role === 'detach'
+			taken: side?.role === 'detach',
+			known
 		};
 		if (!repeated)
 			for (const s of from.get(mark) ?? []) {
 				const sides = forward ? s.outputs : s.inputs.filter((x) => x.role !== 'detach');
-				for (const x of sides) if (x.mark !== mark) n.children.push(node(x.mark, level + 1, s, x, exact && !s.pooled));
+				const here = (forward ? s.inputs : s.outputs).filter((x) => x.mark === mark).map((x) => x.known);
+				for (const x of sides)
+					if (x.mark !== mark)
+						n.children.push(node(x.mark, level + 1, s, x, exact && !s.pooled, weakest([...here, x.known])));
 			}
 		return n;
 	};

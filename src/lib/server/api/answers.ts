@@ -4,15 +4,25 @@ import type { EventInput } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { pool } from '../database/pool.ts';
 import { book } from '../ledger/book.ts';
+import { correct } from '../ledger/corrections.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { sealedBeyond } from '../ledger/follow.ts';
 import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../ledger/seal.ts';
+import { marksNamed } from '../marks/named.ts';
 import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { findRoots } from '../trace/slice.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call } from './call.ts';
-import { consistencyQuery, createQuery, entriesQuery, inclusionQuery, statusBody, traceQuery } from './schemas.ts';
+import {
+	consistencyQuery,
+	correctionBody,
+	createQuery,
+	entriesQuery,
+	inclusionQuery,
+	statusBody,
+	traceQuery
+} from './schemas.ts';
 
 /** Whether the database answers. */
 export async function answerHealth(): Promise<Response> {
@@ -82,6 +92,20 @@ export async function answerStatus({ who, body }: Call): Promise<Response> {
 	if (!roots) throw unknown({ item, lot, serial });
 	const booked = await setStatus(pool(), who, { ...given, mark: roots[0] });
 	return Response.json({ id: booked.id }, { status: booked.again ? 200 : 201 });
+}
+
+/** Corrects what is recorded of a lot or serial. */
+export async function answerCorrections({ who, body }: Call): Promise<Response> {
+	const { item, lot, serial, also = [], ...given } = parse(correctionBody, body);
+	const names = [{ item, lot, serial }, ...also];
+	names.forEach(oneOfTwo);
+	const [mark, ...others] = (await marksNamed(pool(), names)).map((id, i) => {
+		if (id === null) throw unknown(names[i]);
+		return id;
+	});
+	const booked = await correct(pool(), who, { ...given, mark, also: others });
+	const notes = booked.notes.map((f) => ({ message: sentence(f), code: f.code, at: 'value' }));
+	return Response.json({ id: booked.id, ...(notes.length ? { notes } : {}) }, { status: booked.again ? 200 : 201 });
 }
 
 /** Traces a lot or serial, in a thread of its own. */

@@ -3,6 +3,7 @@ import { eventInput } from '../../core/ledger/input.ts';
 import { itemInput } from '../setup/items.ts';
 import {
 	answerConsistency,
+	answerCorrections,
 	answerEntries,
 	answerEvents,
 	answerHead,
@@ -15,9 +16,25 @@ import {
 } from './answers.ts';
 import type { Operation } from './call.ts';
 import { openapi } from './openapi.ts';
-import { consistencyQuery, createQuery, entriesQuery, inclusionQuery, statusBody, traceQuery } from './schemas.ts';
+import {
+	consistencyQuery,
+	correctionBody,
+	createQuery,
+	entriesQuery,
+	inclusionQuery,
+	statusBody,
+	traceQuery
+} from './schemas.ts';
 
 const markNames = { item: z.string(), lot: z.string().nullable(), serial: z.string().nullable() };
+/** How many links of a trace are known how; unknown: booked before this was asked. */
+const known = z.object({
+	scanned: z.number(),
+	entered: z.number(),
+	accepted: z.number(),
+	reported: z.number(),
+	unknown: z.number()
+});
 const gap = z.object({ kind: z.string(), event: z.string(), qty: z.string(), run: z.string().nullable() }).loose();
 const note = z.object({ message: z.string(), code: z.string(), at: z.string() });
 
@@ -125,6 +142,25 @@ export const OPERATIONS: readonly Operation[] = [
 		run: answerStatus
 	},
 	{
+		method: 'POST',
+		path: '/api/v1/corrections',
+		summary:
+			'Corrects a number, a date, a supplier’s number, a serial’s lot or an extra field; the old value stays readable.',
+		right: 'correct numbers',
+		body: correctionBody,
+		answers: {
+			201: { says: 'Recorded.', schema: z.object({ id: z.string(), notes: z.array(note).optional() }) },
+			200: { says: 'Recorded before under this key.', schema: z.object({ id: z.string() }) }
+		},
+		refusals: {
+			...REFUSED,
+			404: 'There is no lot GEL-9 of item GEL. Check the number.',
+			409: 'The key C-1 stands for something else already: event 17. Give each request a key of its own.',
+			422: 'Expires of GEL-1 is 3 Mar 2027 already. Nothing is corrected.'
+		},
+		run: answerCorrections
+	},
+	{
 		method: 'GET',
 		path: '/api/v1/trace',
 		summary: 'Traces a lot or serial forward to where it is now, or back to its sources.',
@@ -139,14 +175,16 @@ export const OPERATIONS: readonly Operation[] = [
 						rootQty: z.string(),
 						marks: z.array(z.object({ ...markNames, since: z.string(), now: z.boolean() })),
 						where: z.array(z.looseObject({ state: z.string(), content: z.string() })),
-						gaps: z.array(gap)
+						gaps: z.array(gap),
+						evidence: known
 					}),
 					z.object({
 						root: z.object(markNames),
 						marks: z.array(z.object(markNames)),
 						suppliers: z.array(z.object({ partner: z.string().nullable(), document: z.string().nullable() })),
 						formerly: z.array(z.object(markNames)),
-						gaps: z.array(gap)
+						gaps: z.array(gap),
+						evidence: known
 					})
 				])
 			}

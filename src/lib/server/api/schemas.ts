@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { STATUS_ACTS, type StatusAct } from '../../core/ledger/status.ts';
-import { id, key, line, number, text } from '../../core/text/input.ts';
+import { CORRECTABLE } from '../../core/ledger/corrections.ts';
+import { factValue, id, key, line, number, text } from '../../core/text/input.ts';
 
 const time = z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' });
 
@@ -31,6 +32,26 @@ export const statusBody = z.strictObject({
 	serial: number.nullish(),
 	act: z.enum(Object.keys(STATUS_ACTS) as [StatusAct, ...StatusAct[]]),
 	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.')
+});
+
+/** A correction by a program. */
+export const correctionBody = z.strictObject({
+	key,
+	at: time.optional(),
+	item: line(60),
+	lot: number.nullish(),
+	serial: number.nullish(),
+	field: text(30, 1, 'Name what is corrected.').describe(
+		`One of ${Object.keys(CORRECTABLE).join(', ')}, or the code of an extra field.`
+	),
+	value: factValue.describe('As it is right; empty where nothing is to be recorded.'),
+	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.'),
+	expiryToo: z.boolean().optional().describe('Of madeOn: the expiry that was worked out from it is worked out anew.'),
+	also: z
+		.array(z.strictObject({ item: line(60), lot: number.nullish(), serial: number.nullish() }))
+		.max(1000)
+		.optional()
+		.describe('Of expiresOn: lots and serials that took their date from this one.')
 });
 
 /** A whole number in an address, between two bounds. */

@@ -5,17 +5,26 @@ import { book, type Booked } from '../ledger/book.ts';
 import { notify } from '../sheet/live.ts';
 import { settleOrder } from './orders.ts';
 
-/** Takes an event of an order back; the order opens again when it was complete. */
-export async function undoOrderEvent(
+/**
+ * Takes an event back, whatever it is of; an order opens again when it was complete.
+ * @param of the order whose page it is undone on; it must be one of its events
+ */
+export async function undoEvent(
 	sql: Sql,
 	actor: Actor,
-	order: { id: string; code: string },
-	input: { undo: string; key: string; reason: string }
+	input: { undo: string; key: string; reason: string },
+	of: { id: string; code: string } | null = null
 ): Promise<Booked> {
-	const [event] = await sql<
-		{ key: string }[]
-	>`SELECT key FROM event WHERE id = ${input.undo} AND order_id = ${order.id}`;
-	if (!event) throw new Problem(`Event ${input.undo} does not belong to ${order.code}. Reload the page.`, 404);
+	const [event] = await sql<{ key: string; orderId: string | null; code: string | null }[]>`
+		SELECT e.key, o.id AS "orderId", o.code FROM event e LEFT JOIN orders o ON o.id = e.order_id WHERE e.id = ${input.undo}`;
+	if (!event || (of && event.orderId !== of.id))
+		throw new Problem(
+			of
+				? `Event ${input.undo} does not belong to ${of.code}. Reload the page.`
+				: `There is no event ${input.undo}. Reload the page.`,
+			404
+		);
+	const order = event.orderId ? { id: event.orderId, code: event.code! } : null;
 	return book(
 		sql,
 		actor,
@@ -25,15 +34,19 @@ export async function undoOrderEvent(
 			at: new Date().toISOString(),
 			undoes: event.key,
 			reason: input.reason,
-			order: order.id,
-			document: order.code
+			order: order?.id,
+			document: order?.code
 		},
 		{
 			request: { undo: input.undo, reason: input.reason },
-			after: async (tx) => {
-				await settleOrder(tx, order.id);
-				await notify(tx, order.code);
-			}
+			...(order
+				? {
+						after: async (tx) => {
+							await settleOrder(tx, order.id);
+							await notify(tx, order.code);
+						}
+					}
+				: {})
 		}
 	);
 }

@@ -254,14 +254,14 @@ export async function enterAnnounced(
 			numbers += open.length;
 			return compress(open).map((x) => ({
 				lineId: r.lineId,
-				data: { ...lot, serial: x.first, count: x.count, ...facts }
+				data: { ...lot, serial: x.first, count: x.count, ...facts, reported: true }
 			}));
 		}
 		const open = r.lot ? rest(r.qty, a.lots.get(r.lot) ?? '0') : r.qty;
 		if (r.lot) a.lots.set(r.lot, '0');
 		if (open === '0') return [];
 		numbers++;
-		return [{ lineId: r.lineId, data: { ...lot, qty: open, ...facts } }];
+		return [{ lineId: r.lineId, data: { ...lot, qty: open, ...facts, reported: true } }];
 	});
 	const ids = await insertRows(sql, by, order.id, rows);
 	await notify(sql, order.code);

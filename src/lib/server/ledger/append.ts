@@ -26,6 +26,8 @@ export interface Occasion {
 	order?: string | null;
 	/** key of the event that it undoes */
 	undoes?: string | null;
+	/** key of the event whose quantity it puts right */
+	mends?: string | null;
 }
 /** What an event's writer has written. */
 export interface Written {
@@ -130,6 +132,7 @@ export const occasionOf = (actor: Actor, o: Occasion, request: string, more: obj
 		reason: o.reason || null,
 		note: o.note || null,
 		undoes: o.undoes ?? null,
+		mends: o.mends ?? undefined,
 		request,
 		...more
 	});

@@ -3,6 +3,7 @@ import { short } from '../../core/checks/catalogue.ts';
 import { sentence, type Found } from '../../core/checks/check.ts';
 import { bearer, checkMovements } from '../../core/checks/movements.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
+import { evidenceOf } from '../../core/ledger/evidence.ts';
 import { EVENT_KINDS } from '../../core/ledger/events.ts';
 import { eventInput, type Actor, type EventInput, type ParsedEvent } from '../../core/ledger/input.ts';
 import type { Line, Mark, Run } from '../../core/ledger/line.ts';
@@ -47,6 +48,7 @@ export async function book(sql: Sql, actor: Actor, input: EventInput, options: B
 		return append(sql, actor, event, (tx, draw) => mirror(tx, event, draw), { request: event, ...options });
 	checkTime(event, options.clock);
 	const request = digest(options.request ?? event);
+	for (const m of event.movements ?? []) m.evidence ??= evidenceOf(actor.source);
 	const { create = {}, before, after } = options;
 	const catalogue = catalogueOf(sql);
 	const stale = () => catalogue.forget();
@@ -100,6 +102,14 @@ async function bookOnce(
 		if (!(await catalogue.holds(db))) throw new Stale();
 		throw checked instanceof Problem ? checked : new Problem(faults.slice(0, 200).map(faultOf));
 	}
+	if (event.mends && !(await db`SELECT 1 FROM event WHERE key = ${event.mends}`).length)
+		throw new Problem([
+			{
+				message: `There is no event with the key ${event.mends}. Name the one whose quantity is put right.`,
+				at: 'mends',
+				code: 'unknown'
+			}
+		]);
 	const notes = [...checked.findings.filter((f) => f.level === 'note'), ...(await noteReceipt(db, checked.lines))];
 	const whole = occasionOf(actor, event, request, writingOf(checked));
 	const [row] = await db<{ id: string; request: string | null; movements: number; again: boolean }[]>`
@@ -124,11 +134,16 @@ export function readEvent(input: unknown): ParsedEvent {
 	const event = parsed.data;
 	const refuse = (message: string, at: string) => new Problem([{ message, at, code: 'form' }]);
 	if (EVENT_KINDS[event.kind].writes === 'changes')
-		throw refuse(`${event.kind} changes a lot's or serial's facts, not its stock. Do it on its page.`, 'kind');
+		throw refuse(
+			`${event.kind} changes what is recorded of a lot or serial, not its stock. Do it on its page, or by a call of its own.`,
+			'kind'
+		);
 	if (event.kind === 'undo') {
 		if (!event.undoes) throw refuse('Name the key of the event to undo.', 'undoes');
 		if (event.movements?.length) throw refuse('An undo brings its own movements. Leave them out.', 'movements');
 	} else if (event.undoes) throw refuse('Only an undo names an event to undo.', 'undoes');
+	else if (event.mends && event.kind !== 'adjust')
+		throw refuse('Only an adjustment names an event whose quantity it puts right.', 'mends');
 	else if (!event.movements?.length && !event.runs?.some((r) => r.closed))
 		throw refuse('Nothing is moved. Give at least one movement.', 'movements');
 	return event;
@@ -216,6 +231,7 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 				parent: m.parent_id,
 				supplierLot: m.supplier_lot,
 				supplierSerial: m.supplier_serial,
+				supplierWarrantyUntil: m.supplier_warranty_until,
 				facts: Object.keys(m.facts).length ? m.facts : undefined,
 				madeOn: m.made_on,
 				expiresOn: m.expires_on,
@@ -240,7 +256,8 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 			run: l.run ? idOf.get(l.run) : undefined,
 			role: l.given.role ?? undefined,
 			unitCost: l.given.unitCost ?? undefined,
-			orderLine: l.given.orderLine ?? undefined
+			orderLine: l.given.orderLine ?? undefined,
+			evidence: l.mark.kind === 'unmarked' ? undefined : (l.given.evidence ?? undefined)
 		}))
 	};
 }
@@ -281,6 +298,10 @@ function takeFacts(lines: readonly Line[], facts: ReadonlyMap<string, Fact>): Ch
 		if (given.supplierSerial && l.mark.kind === 'serial' && !l.mark.supplier_serial) {
 			l.mark.supplier_serial = given.supplierSerial;
 			changed(l.mark, 'supplier_serial', given.supplierSerial);
+		}
+		if (given.supplierWarrantyUntil && !l.mark.supplier_warranty_until) {
+			l.mark.supplier_warranty_until = given.supplierWarrantyUntil;
+			changed(l.mark, 'supplier_warranty_until', given.supplierWarrantyUntil);
 		}
 		if (!given.facts) continue;
 		for (const [code, value] of Object.entries(given.facts)) {

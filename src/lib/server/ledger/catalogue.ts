@@ -115,7 +115,7 @@ const itemsByCode = (sql: Db, codes: readonly string[]) => sql<Item[]>`
 		i.misfit, i.serials_unique_everywhere AS everywhere,
 		(SELECT p.blocks FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 		(SELECT p.blocks FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
-		(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry)) FROM item_rule r WHERE r.item_id = i.id) AS rules,
+		(SELECT json_object_agg(r.step, json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry, 'evidence', r.evidence)) FROM item_rule r WHERE r.item_id = i.id) AS rules,
 		(SELECT json_object_agg(s.step, s.facts) FROM (SELECT f.step, json_object_agg(c.code, f.how) AS facts
 			FROM item_fact f JOIN fact c ON c.id = f.fact_id WHERE f.item_id = i.id GROUP BY f.step) s) AS asks
 	FROM item i WHERE i.code = ANY(${codes})`;

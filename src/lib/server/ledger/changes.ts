@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Sql, Tx } from '../database/connect.ts';
 import { readFact, showFact, fileOf, type Facts } from '../../core/facts/fact.ts';
+import type { Field } from '../../core/ledger/fields.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { sayStatus, STATUS_ACTS, type StatusAct } from '../../core/ledger/status.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -9,23 +10,13 @@ import { factsByCode } from '../marks/facts.ts';
 import { parse } from '../parse.ts';
 import { append, type AppendOptions, type Booked, type Written } from './append.ts';
 
-/** What of a number can be changed after it was given. */
-export type Field =
-	| 'lot_no'
-	| 'serial_no'
-	| 'parent_id'
-	| 'supplier_lot'
-	| 'supplier_serial'
-	| 'made_on'
-	| 'expires_on'
-	| 'facts'
-	| 'status';
 /** One change of what is recorded of a mark. */
 export interface Change {
 	/** its id */
 	mark: string;
 	field: Field;
-	value: string;
+	/** null where nothing is recorded any more */
+	value: string | null;
 }
 
 /**
@@ -104,7 +95,8 @@ export const factGiven = z.strictObject({
 	mark: id,
 	code: text(30, 1, 'Choose the fact.'),
 	value: text(300, 1, 'Type the value.'),
-	reason: text(1000, 0).default('')
+	reason: text(1000, 0).default(''),
+	at: z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' }).optional()
 });
 
 /**
@@ -153,7 +145,14 @@ export async function recordFact(sql: Sql, actor: Actor, input: unknown): Promis
 		return [{ mark: given.mark, field: 'facts', value: JSON.stringify({ ...mark.facts, [fact.code]: read.value }) }];
 	};
 	const { key: _key, ...request } = given;
-	return appendChanges(sql, actor, { key: given.key, kind: 'correct', reason: given.reason }, [given.mark], write, {
-		request
-	});
+	return appendChanges(
+		sql,
+		actor,
+		{ key: given.key, kind: 'correct', at: given.at, reason: given.reason },
+		[given.mark],
+		write,
+		{
+			request
+		}
+	);
 }

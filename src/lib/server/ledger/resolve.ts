@@ -164,6 +164,7 @@ export class Marks {
 			parent_id: null,
 			supplier_lot: null,
 			supplier_serial: null,
+			supplier_warranty_until: null,
 			facts: NONE,
 			made_on: null,
 			expires_on: null,

@@ -13,8 +13,7 @@ import {
 } from '../../core/merkle/tree.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { grouped } from '../../core/quantity/sign.ts';
-import { isLost } from '../database/lost.ts';
-import { log, plainError } from '../log.ts';
+import { keepDoing } from '../work/every.ts';
 
 /** SHA-256, for the tree. */
 export const sha256: Hash = (data) => createHash('sha256').update(data).digest();
@@ -37,33 +36,13 @@ export async function sealAll(sql: Db): Promise<number> {
  * Seals what is booked, twice a second, for as long as the process runs. Any number of instances may: one of them does it.
  * @returns how to stop it; settles when nothing of it runs any more
  */
-export function keepSealing(pool: () => Sql): () => Promise<void> {
-	let stopped = false;
-	let timer: NodeJS.Timeout | undefined;
-	let running: Promise<void> = Promise.resolve();
-	const round = async () => {
-		try {
-			for (let more = true; more && !stopped;) {
-				const [done] = await pool()<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, false)`;
-				more = !!done?.added;
-			}
-		} catch (error) {
-			if (!isLost(error)) log.error({ err: plainError(error) }, 'Sealing failed; it is tried again.');
+export const keepSealing = (pool: () => Sql): (() => Promise<void>) =>
+	keepDoing(EVERY, 'Sealing failed; it is tried again.', async (stopped) => {
+		for (let more = true; more && !stopped();) {
+			const [done] = await pool()<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, false)`;
+			more = !!done?.added;
 		}
-	};
-	const again = () => {
-		if (stopped) return;
-		timer = setTimeout(() => {
-			running = round().then(again);
-		}, EVERY).unref();
-	};
-	again();
-	return async () => {
-		stopped = true;
-		clearTimeout(timer);
-		await running;
-	};
-}
+	});
 
 /** A head as a paper carries it: how many entries, and the root over them in lower-case hex, whole or its beginning. */
 export interface PaperHead {

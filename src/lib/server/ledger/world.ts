@@ -84,16 +84,21 @@ async function loadInRuns(tx: Db, lines: readonly Line[]): Promise<World['inRuns
 /**
  * Numbers that go by the same as a new one: a serial of another item, and a number of the same item that looks like it.
  * Each new mark is told how many look like it, whatever they are.
+ * @param except id of one that gets another number: it does not stand in its own way
  */
-async function loadNumbers(tx: Db, fresh: readonly Mark[]): Promise<Pick<World, 'others' | 'alike'>> {
+export async function loadNumbers(
+	tx: Db,
+	fresh: readonly Mark[],
+	except: string | null = null
+): Promise<Pick<World, 'others' | 'alike' | 'former'>> {
 	const wanted = fresh
 		.filter((m) => m.kind !== 'unmarked')
 		.map((mark) => ({ mark, kind: mark.kind, item: mark.item_id, number: mark.serial_no ?? mark.lot_no! }));
 	const others = new Map<string, { mark: string; name: string; code: string; everywhere: boolean }>();
 	const alike = new Map<string, { mark: string; number: string }>();
-	if (!wanted.length) return { others, alike };
+	if (!wanted.length) return { others, alike, former: new Map() };
 	// One statement, one moment: how many look like it and which ones they are may not be read apart.
-	const rows = await tx<Alike[]>`
+	const looking = tx<Alike[]>`
 		SELECT g.n::int, g.twins, g.alike, a.number AS "alikeNumber", g.other, i.name, i.code, i.serials_unique_everywhere AS everywhere FROM (
 			SELECT w.n, max(k.twin) + 1 AS twins,
 				max(k.id) FILTER (WHERE k.item_id = w.item AND k.kind = w.kind AND k.number <> w.number) AS alike,
@@ -101,8 +106,9 @@ async function loadNumbers(tx: Db, fresh: readonly Mark[]): Promise<Pick<World, 
 					max(k.id) FILTER (WHERE k.item_id <> w.item AND w.kind = 'serial' AND k.serial_no = w.number)) AS other
 			FROM unnest(${wanted.map((w) => w.kind)}::text[], ${wanted.map((w) => w.item)}::bigint[], ${wanted.map((w) => w.number)}::text[])
 				WITH ORDINALITY w(kind, item, number, n)
-			JOIN mark k ON k.looks = looks(w.number) AND k.kind <> 'unmarked' JOIN item x ON x.id = k.item_id GROUP BY w.n) g
+			JOIN mark k ON k.looks = looks(w.number) AND k.kind <> 'unmarked' AND k.id IS DISTINCT FROM ${except}::bigint JOIN item x ON x.id = k.item_id GROUP BY w.n) g
 		LEFT JOIN mark a ON a.id = g.alike LEFT JOIN mark o ON o.id = g.other LEFT JOIN item i ON i.id = o.item_id`;
+	const [rows, former] = await Promise.all([looking, loadFormer(tx, wanted, except)]);
 	for (const r of rows) {
 		const { mark, kind, item, number } = wanted[r.n - 1];
 		mark.twins = r.twins;
@@ -110,7 +116,25 @@ async function loadNumbers(tx: Db, fresh: readonly Mark[]): Promise<Pick<World, 
 		if (r.other)
 			others.set(`${item} ${number}`, { mark: r.other, name: r.name, code: r.code, everywhere: r.everywhere });
 	}
-	return { others, alike };
+	return { others, alike, former };
+}
+/** Of new numbers: those that one of the same item had before, and whether a label or paper of then carries it. */
+async function loadFormer(
+	tx: Db,
+	wanted: readonly { kind: string; item: string; number: string }[],
+	except: string | null
+): Promise<World['former']> {
+	const rows = await tx<{ kind: string; item: string; was: string; mark: string; number: string; printed: boolean }[]>`
+		SELECT k.kind, k.item_id AS item, a.number AS was, k.id AS mark, k.number,
+			EXISTS (SELECT 1 FROM label_print l WHERE l.subject = 'mark ' || k.id AND l.printed_at < c.recorded_at)
+				OR EXISTS (SELECT 1 FROM paper_mark p JOIN paper d ON d.id = p.paper_id WHERE p.mark_id = k.id AND d.made_at < c.recorded_at) AS printed
+		FROM (SELECT DISTINCT * FROM unnest(${wanted.map((w) => w.kind)}::text[], ${wanted.map((w) => w.item)}::bigint[], ${wanted.map((w) => w.number)}::text[])
+			w(kind, item, number)) w
+		JOIN mark_alias a ON a.number = w.number JOIN event c ON c.id = a.event_id JOIN mark k ON k.id = a.mark_id AND k.item_id = w.item AND k.kind = w.kind
+			AND k.id IS DISTINCT FROM ${except}::bigint`;
+	return new Map(
+		rows.map((r) => [`${r.kind} ${r.item} ${r.was}`, { mark: r.mark, number: r.number, printed: r.printed }])
+	);
 }
 interface Alike {
 	n: number;

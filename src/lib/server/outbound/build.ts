@@ -1,6 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials, unread } from '../../core/checks/catalogue.ts';
+import type { Evidence } from '../../core/ledger/evidence.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { amount, less, parseQty, show, sub, total } from '../../core/quantity/quantity.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
@@ -9,12 +10,13 @@ import { standing } from '../marks/standing.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
-import { placeRows, readRows } from '../sheet/rows.ts';
+import { knownAt, placeRows, readRows } from '../sheet/rows.ts';
 
 /** A serial that a piece gets as it goes, with the row it stands in. */
 interface LateSerial {
 	serial: string;
 	facts: Record<string, string>;
+	evidence: Evidence;
 	row: Move['of'];
 }
 
@@ -58,7 +60,10 @@ export async function buildShipment(sql: Db, { order, drafts, today, policy }: G
 			line.entered = keep;
 			said.push(...placed.said);
 			for (const [row, shown] of placed.shown)
-				if (!row.faulty) serials.push(...row.serials.map((serial) => ({ serial, facts: row.facts, row: shown })));
+				if (!row.faulty)
+					serials.push(
+						...row.serials.map((serial, i) => ({ serial, facts: row.facts, evidence: knownAt(row, i), row: shown }))
+					);
 			line.toNumber = toNumber;
 			const have = String(serials.length);
 			if (less(have, toNumber))
@@ -124,7 +129,8 @@ function shipMoves(
 				item: l.item,
 				serial: g.serial,
 				lot: p.kind === 'lot' ? p.number : null,
-				qty: '1'
+				qty: '1',
+				evidence: g.evidence
 			});
 			const used: Move = {
 				movement: {

@@ -28,7 +28,7 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 	const low = q.toLowerCase();
 	const exact = await sql<Row[]>`
 		SELECT k.kind AS what, k.id, k.number AS label, i.name AS detail, NULL AS kind FROM mark k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked' AND lower(k.number) LIKE ${like(low)}
-		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', formerly ' || a.number, NULL FROM mark_alias a JOIN mark k ON k.id = a.mark_id JOIN item i ON i.id = k.item_id WHERE lower(a.number) LIKE ${like(low)}
+		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', formerly ' || a.number, NULL FROM mark_alias a JOIN mark k ON k.id = a.mark_id AND k.number <> a.number JOIN item i ON i.id = k.item_id WHERE lower(a.number) LIKE ${like(low)}
 		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s serial ' || k.supplier_serial, NULL FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_serial) LIKE ${like(low)}
 		UNION ALL SELECT k.kind, k.id, k.number, i.name || ', supplier’s lot ' || k.supplier_lot, NULL FROM mark k JOIN item i ON i.id = k.item_id WHERE lower(k.supplier_lot) LIKE ${like(low)}
 		UNION ALL SELECT 'order', o.id, o.code, coalesce(p.name, ''), o.kind FROM orders o LEFT JOIN partner p ON p.id = o.partner_id WHERE lower(o.code) = ${low}

@@ -1,6 +1,9 @@
 import type { Db } from '../database/connect.ts';
 import { documentPath, type Kind } from '../../core/document/kinds.ts';
 import { showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
+import { FIELD_LABELS } from '../../core/ledger/corrections.ts';
+import { showDay } from '../../core/dates/dates.ts';
+import type { Field } from '../../core/ledger/fields.ts';
 import { sayDid } from '../../core/ledger/did.ts';
 import type { Role } from '../../core/ledger/events.ts';
 import { ranged } from '../../core/ranges/ranges.ts';
@@ -58,7 +61,7 @@ interface Row {
 	run: string | null;
 	made: string[] | null;
 	numbering: boolean;
-	field: string | null;
+	field: Field | null;
 	old: string | null;
 	new: string | null;
 }
@@ -85,7 +88,9 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 				m.from_place, m.to_place, m.role, array_agg(DISTINCT m.run_id) FILTER (WHERE m.run_id IS NOT NULL) AS runs, NULL AS field, NULL AS old, NULL AS new
 			FROM mine k JOIN movement m ON m.mark_id = k.id GROUP BY m.event_id, m.from_place, m.to_place, m.role, k.own
 			UNION ALL
-			SELECT c.event_id, 0, NULL, NULL, NULL, NULL, NULL, NULL::bigint[], c.field, c.old, c.new
+			SELECT c.event_id, 0, NULL, NULL, NULL, NULL, NULL, NULL::bigint[], c.field,
+				CASE c.field WHEN 'parent_id' THEN (SELECT lot_no FROM mark WHERE id = c.old::bigint) ELSE c.old END,
+				CASE c.field WHEN 'parent_id' THEN (SELECT lot_no FROM mark WHERE id = c.new::bigint) ELSE c.new END
 			FROM mark_change c WHERE c.mark_id = ${id}) x
 		JOIN event e ON e.id = x.event_id LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id
 		LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
@@ -117,16 +122,20 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 	});
 }
 
-/** A change of what is recorded, in words: "expires on: none → 2027-03-03"; of facts only those that changed. */
-function sayChange(field: string, old: string | null, now: string | null, defined: readonly Fact[]): string {
+/** A value as a history says it: a day as people read it. */
+const shown = (field: Field, value: string | null) =>
+	value === null ? 'none' : /_on$|_until$/.test(field) ? showDay(value) : value;
+
+/** A change of what is recorded, in words: "expires: none → 3 Mar 2027"; of facts only those that changed. */
+function sayChange(field: Field, old: string | null, now: string | null, defined: readonly Fact[]): string {
 	if (field === 'status') return `status: ${sayStatus(old ?? '')} → ${sayStatus(now ?? '')}`;
-	if (field !== 'facts') return `${field.replace('_', ' ')}: ${old ?? 'none'} → ${now ?? 'none'}`;
+	if (field !== 'facts') return `${FIELD_LABELS[field]}: ${shown(field, old)} → ${shown(field, now)}`;
 	const [a, b] = [old, now].map((t) => JSON.parse(t ?? '{}') as Facts);
-	return Object.keys(b)
+	return [...new Set([...Object.keys(a), ...Object.keys(b)])]
 		.filter((code) => a[code] !== b[code])
 		.map((code) => {
 			const fact = defined.find((f) => f.code === code) ?? { name: code, kind: 'text' as const, unit: null };
-			return `${fact.name}: ${a[code] ? showFact(fact, a[code]) : 'none'} → ${showFact(fact, b[code])}`;
+			return `${fact.name}: ${a[code] ? showFact(fact, a[code]) : 'none'} → ${b[code] ? showFact(fact, b[code]) : 'none'}`;
 		})
 		.join(', ');
 }

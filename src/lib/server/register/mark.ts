@@ -17,12 +17,15 @@ export interface MarkPage {
 	lot: { id: string; number: string } | null;
 	supplierLot: string | null;
 	supplierSerial: string | null;
+	supplierWarrantyUntil: string | null;
 	/** the firm's own facts, each with who recorded it and when */
 	facts: RecordedFact[];
 	/** "until 3 Mar 2028 (shipped 3 Mar 2026 + 24 months)"; empty before it is shipped, or without one */
 	warranty: string;
 	madeOn: string | null;
+	/** in force: its own, else its lot's */
 	expiresOn: string | null;
+	ownExpiresOn: string | null;
 	/** what is in force: the worse of its own and its lot's */
 	status: string;
 	/** its own, where that is another */
@@ -77,9 +80,9 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 		})[]
 	>`
 		SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.parent_id AS "lotId", k.of_lot AS "lotNo",
-			k.supplier_lot AS "supplierLot", k.supplier_serial AS "supplierSerial", k.facts AS values, i.warranty AS lasts, k.made_on AS "madeOn", k.expires_on AS "expiresOn", k.status, k.own_status AS "ownStatus", z.zone,
-			ARRAY(SELECT number FROM mark_alias a WHERE a.mark_id = k.id) AS aliases, (SELECT count(*)::int FROM mark c WHERE c.parent_id = k.id) AS serials
-		FROM firm z CROSS JOIN mark_now k JOIN item i ON i.id = k.item_id WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
+			k.supplier_lot AS "supplierLot", k.supplier_serial AS "supplierSerial", w.supplier_warranty_until AS "supplierWarrantyUntil", k.facts AS values, i.warranty AS lasts, k.made_on AS "madeOn", k.expires_on AS "expiresOn", k.own_expires_on AS "ownExpiresOn", k.status, k.own_status AS "ownStatus", z.zone,
+			ARRAY(SELECT number FROM mark_alias a WHERE a.mark_id = k.id AND a.number <> k.number ORDER BY a.event_id) AS aliases, (SELECT count(*)::int FROM mark c WHERE c.parent_id = k.id) AS serials
+		FROM firm z CROSS JOIN mark_now k JOIN mark w ON w.id = k.id JOIN item i ON i.id = k.item_id WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
 	if (!mark) return null;
 	mark.lot = mark.lotId ? { id: mark.lotId, number: mark.lotNo! } : null;
 	const defined = [...(await allFacts(sql))];

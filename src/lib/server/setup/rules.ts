@@ -2,7 +2,18 @@ import { z } from 'zod';
 import type { Db } from '../database/connect.ts';
 import { lineSteps } from '../../core/document/kinds.ts';
 import { inSentence } from '../../core/marking/sentence.ts';
-import { asksOf, changesOf, HOWS, nothing, STEPS, type Rule, type RuleChange } from '../../core/marking/rule.ts';
+import {
+	asksOf,
+	changesOf,
+	ENOUGH,
+	HOWS,
+	nothing,
+	STEPS,
+	type Enough,
+	type How,
+	type Rule,
+	type RuleChange
+} from '../../core/marking/rule.ts';
 import { show } from '../../core/quantity/quantity.ts';
 import { Problem } from '../../core/problem/problem.ts';
 
@@ -15,6 +26,7 @@ export const rulesInput = z
 			lot: how,
 			serial: how,
 			expiry: how.default('not asked'),
+			evidence: z.enum(ENOUGH).default('any'),
 			facts: z.record(z.string().regex(/^[A-Za-z0-9._-]{1,30}$/), how).default({})
 		})
 	)
@@ -26,7 +38,7 @@ export type Owner = { item: string } | { kind: string };
 
 /** A rule as rows of its steps, all of them, for a query whose outer row is called `i` and has own_rule, kind_id and id. */
 export const rulesOf = (sql: Db) => sql`coalesce((
-	SELECT json_agg(json_build_object('step', r.step, 'lot', r.lot, 'serial', r.serial, 'expiry', r.expiry, 'facts', coalesce((
+	SELECT json_agg(json_build_object('step', r.step, 'lot', r.lot, 'serial', r.serial, 'expiry', r.expiry, 'evidence', r.evidence, 'facts', coalesce((
 		SELECT json_object_agg(c.code, f.how) FROM item_fact f JOIN fact c ON c.id = f.fact_id WHERE f.item_id = i.id AND f.step = r.step), '{}')))
 	FROM item_rule r WHERE r.item_id = i.id), '[]')`;
 
@@ -38,7 +50,7 @@ export const inOrder = (rules: Rule[]): Rule[] =>
 export async function kindRules(sql: Db, kindId: string): Promise<Rule[]> {
 	return inOrder(
 		await sql<Rule[]>`
-		SELECT r.step, r.lot, r.serial, r.expiry, coalesce((SELECT json_object_agg(c.code, f.how) FROM fact_rule f JOIN fact c ON c.id = f.fact_id
+		SELECT r.step, r.lot, r.serial, r.expiry, r.evidence, coalesce((SELECT json_object_agg(c.code, f.how) FROM fact_rule f JOIN fact c ON c.id = f.fact_id
 			WHERE f.kind_id = r.kind_id AND f.step = r.step), '{}') AS facts FROM marking_rule r WHERE r.kind_id = ${kindId}`
 	);
 }
@@ -48,11 +60,11 @@ export async function saveRules(tx: Db, owner: Owner, rules: RulesInput): Promis
 	const [item, kind] = 'item' in owner ? [owner.item, null] : [null, owner.kind];
 	const mine = item ? tx`item_id = ${item}` : tx`kind_id = ${kind}`;
 	const steps = rules.map((r) => r.step);
-	await tx`UPDATE marking_rule r SET lot = n.lot, serial = n.serial, expiry = n.expiry, since = now()
-		FROM unnest(${steps}::text[], ${rules.map((r) => r.lot)}::text[], ${rules.map((r) => r.serial)}::text[], ${rules.map((r) => r.expiry)}::text[]) n(step, lot, serial, expiry)
-		WHERE r.${mine} AND r.step = n.step AND (r.lot, r.serial, r.expiry) <> (n.lot, n.serial, n.expiry)`;
-	await tx`INSERT INTO marking_rule (item_id, kind_id, step, lot, serial, expiry)
-		SELECT ${item}::bigint, ${kind}::bigint, n.* FROM unnest(${steps}::text[], ${rules.map((r) => r.lot)}::text[], ${rules.map((r) => r.serial)}::text[], ${rules.map((r) => r.expiry)}::text[]) n(step, lot, serial, expiry)
+	const given = tx`unnest(${steps}::text[], ${rules.map((r) => r.lot)}::text[], ${rules.map((r) => r.serial)}::text[], ${rules.map((r) => r.expiry)}::text[],
+		${rules.map((r) => r.evidence)}::text[]) n(step, lot, serial, expiry, evidence)`;
+	await tx`UPDATE marking_rule r SET lot = n.lot, serial = n.serial, expiry = n.expiry, evidence = n.evidence, since = now() FROM ${given}
+		WHERE r.${mine} AND r.step = n.step AND (r.lot, r.serial, r.expiry, r.evidence) <> (n.lot, n.serial, n.expiry, n.evidence)`;
+	await tx`INSERT INTO marking_rule (item_id, kind_id, step, lot, serial, expiry, evidence) SELECT ${item}::bigint, ${kind}::bigint, n.* FROM ${given}
 		WHERE NOT EXISTS (SELECT 1 FROM marking_rule r WHERE r.${mine} AND r.step = n.step)`;
 	const facts = rules.flatMap((r) =>
 		Object.entries(r.facts).flatMap(([code, h]) => (h === 'not asked' ? [] : [{ step: r.step, code, how: h }]))
@@ -69,16 +81,24 @@ export async function saveRules(tx: Db, owner: Owner, rules: RulesInput): Promis
 export const ruleSettings = (rules: readonly Rule[]): Record<string, string> =>
 	Object.fromEntries(
 		rules.map((r) => {
-			const asked = asksOf(r).filter(([, h]) => h !== 'not asked');
-			return [
-				`asked at ${r.step}`,
-				asked
-					.map(([what, h]) => `${what} ${h}`)
-					.sort()
-					.join(', ') || 'nothing'
-			];
+			const asked = asksOf(r)
+				.filter(([, h]) => h !== 'not asked')
+				.map(([what, h]) => `${what} ${h}`)
+				.sort();
+			if (r.evidence !== 'any') asked.push(r.evidence === 'scanned' ? 'scanned' : 'scanned or typed');
+			return [`asked at ${r.step}`, asked.join(', ') || 'nothing'];
 		})
 	);
+
+/** What a changed demand means, after what it is about. */
+const SAYS: Record<How | Enough, string> = {
+	'not asked': 'is no longer asked',
+	asked: 'is asked',
+	required: 'is required',
+	any: 'may be known by any means',
+	entered: 'must be scanned, typed or chosen',
+	scanned: 'must be scanned'
+};
 
 /** Items that a change of rule touches, with the rule that counts for each now. */
 export interface Touched {
@@ -138,13 +158,15 @@ export async function meansFor(
 		{ what: string; how: string; hand: string; steps: Set<string>; orders: Set<string> }
 	>();
 	for (const c of changes) {
-		const says = { 'not asked': 'is no longer asked', asked: 'is asked', required: 'is required' }[c.to];
+		const says = SAYS[c.to];
 		const what =
-			c.what === 'expiry'
-				? 'An expiry date'
-				: c.what.startsWith('fact ')
-					? (names[c.what.slice(5)] ?? c.what.slice(5))
-					: `A ${c.what}`;
+			c.what === 'evidence'
+				? 'Which number it is'
+				: c.what === 'expiry'
+					? 'An expiry date'
+					: c.what.startsWith('fact ')
+						? (names[c.what.slice(5)] ?? c.what.slice(5))
+						: `A ${c.what}`;
 		const numbered = c.what === 'lot' || c.what === 'serial';
 		const s = stock.find((x) => x.item === c.item.id) ?? { unmarked: '0', lots: '0' };
 		const unit = c.item.unit === 'each' ? 'pieces' : c.item.unit;

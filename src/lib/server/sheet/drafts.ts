@@ -11,41 +11,51 @@ import { parse } from '../parse.ts';
 import { notify } from './live.ts';
 
 const short = line(200, 0, undefined, 'That is too long for a field of the sheet. Check what was pasted.');
-/** One row of a sheet. What the fields mean depends on the line: numbers that arrive, or stock that is taken. */
-export const rowData = z
-	.strictObject({
-		lot: short.optional(),
-		/** the first of `count` serials */
-		serial: short.optional(),
-		count: z.number().int().min(1).max(MOST).optional(),
-		/** from one serial to the next; 1 when it is left out */
-		step: z.number().int().min(2).max(MOST_STEP).optional(),
-		qty: short.optional(),
-		expiresOn: short.optional(),
-		/** the expiry was worked out before somebody typed another */
-		expiryChanged: z.literal(true).optional(),
-		madeOn: short.optional(),
-		supplierLot: short.optional(),
-		/** the supplier's serial of the first of `count` */
-		supplierSerial: short.optional(),
-		/** facts by their codes, as typed */
-		facts: factValues.optional(),
-		/** id of a mark that is taken, from a place, for one finished serial */
-		mark: id.optional(),
-		/** where it is taken from; for new numbers the bin they go to */
-		place: short.optional(),
-		unit: short.optional(),
-		/** how much of the line goes now */
-		now: short.optional()
-	})
-	.superRefine((row, ctx) => {
-		if (!row.serial || !row.count || row.count === 1) return;
-		try {
-			expand(row.serial.slice(0, 60), Math.min(row.count, 2), row.step);
-		} catch (e) {
-			ctx.addIssue({ code: 'custom', message: (e as Error).message, path: ['serial'] });
-		}
-	});
+const rowFields = z.strictObject({
+	lot: short.optional(),
+	/** the first of `count` serials */
+	serial: short.optional(),
+	count: z.number().int().min(1).max(MOST).optional(),
+	/** from one serial to the next; 1 when it is left out */
+	step: z.number().int().min(2).max(MOST_STEP).optional(),
+	qty: short.optional(),
+	expiresOn: short.optional(),
+	/** the expiry was worked out before somebody typed another */
+	expiryChanged: z.literal(true).optional(),
+	madeOn: short.optional(),
+	supplierLot: short.optional(),
+	/** the supplier's serial of the first of `count` */
+	supplierSerial: short.optional(),
+	/** facts by their codes, as typed */
+	facts: factValues.optional(),
+	/** id of a mark that is taken, from a place, for one finished serial */
+	mark: id.optional(),
+	/** where it is taken from; for new numbers the bin they go to */
+	place: short.optional(),
+	unit: short.optional(),
+	/** it was suggested, and nobody looked at it when something beside it was changed */
+	accepted: z.literal(true).optional(),
+	/** how much of the line goes now */
+	now: short.optional()
+});
+const known = {
+	/** which of its numbers were scanned, as positions from 0 */
+	scanned: z.string().max(100_000).optional(),
+	/** a notice said so */
+	reported: z.literal(true).optional()
+};
+const runs = (row: z.output<typeof rowFields>, ctx: z.core.$RefinementCtx) => {
+	if (!row.serial || !row.count || row.count === 1) return;
+	try {
+		expand(row.serial.slice(0, 60), Math.min(row.count, 2), row.step);
+	} catch (e) {
+		ctx.addIssue({ code: 'custom', message: (e as Error).message, path: ['serial'] });
+	}
+};
+/** One row of a sheet as it is typed. What the fields mean depends on the line: numbers that arrive, or stock that is taken. */
+export const typedRow = rowFields.superRefine(runs);
+/** One row of a sheet as it is kept: as typed, and how its numbers became known. */
+export const rowData = rowFields.extend(known).superRefine(runs);
 /** A row of a draft as it is kept. */
 export type RowData = z.output<typeof rowData>;
 /** A row of a sheet as it is kept. */
@@ -60,7 +70,7 @@ export interface DraftRow {
 export const rowChange = z.strictObject({
 	id: z.uuid(),
 	lineId: id,
-	data: rowData,
+	data: typedRow,
 	/** the version that was changed; 0 for a new row */
 	version: z
 		.number()
@@ -105,10 +115,13 @@ export async function saveRows(
 			FROM unnest(${rows.map((r) => r.id)}::uuid[], ${rows.map((r) => r.lineId)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[])
 				WITH ORDINALITY n(id, line, data, pos)
 			JOIN order_line l ON l.id = n.line AND l.order_id = ${order.id} ORDER BY pos
-			ON CONFLICT (id) DO UPDATE SET data = excluded.data, version = draft_row.version + 1, changed_by = excluded.changed_by, changed_at = now()
+			-- What was scanned stays so while its number stays: it is the server's to say, nobody types it.
+			ON CONFLICT (id) DO UPDATE SET data = excluded.data || CASE
+				WHEN (SELECT bool_and(draft_row.data -> f IS NOT DISTINCT FROM excluded.data -> f) FROM unnest(ARRAY['lot', 'serial', 'step', 'mark']) f)
+				THEN jsonb_strip_nulls(jsonb_build_object('scanned', draft_row.data -> 'scanned', 'reported', draft_row.data -> 'reported')) ELSE '{}' END, version = draft_row.version + 1, changed_by = excluded.changed_by, changed_at = now()
 			WHERE draft_row.order_id = ${order.id}
 				AND (draft_row.version = (SELECT v.version FROM unnest(${rows.map((r) => r.id)}::uuid[], ${rows.map((r) => r.version)}::int[]) v(id, version) WHERE v.id = draft_row.id)
-					OR draft_row.data = excluded.data)
+					OR draft_row.data - ARRAY['scanned', 'reported'] = excluded.data)
 			RETURNING id`;
 		const saved = new Set(kept.map((r) => r.id));
 		const lost = rows.find((r) => !saved.has(r.id));

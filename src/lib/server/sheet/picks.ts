@@ -2,7 +2,9 @@ import type { Db } from '../database/connect.ts';
 import type { Chosen } from '../../core/allocation/cells.ts';
 import { promised, unread } from '../../core/checks/catalogue.ts';
 import { found } from '../../core/checks/check.ts';
+import type { Evidence } from '../../core/ledger/evidence.ts';
 import { less, parseQty, total } from '../../core/quantity/quantity.ts';
+import { Positions } from '../../core/ranges/positions.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { marksById, type Standing } from '../marks/standing.ts';
@@ -26,10 +28,14 @@ export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[
 				mark: d.data.mark!,
 				place: d.data.place ?? '',
 				expiryTyped: d.data.expiresOn?.trim() ?? '',
-				facts: d.data.facts ?? {}
+				facts: d.data.facts ?? {},
+				evidence: evidenceOfPick(d)
 			};
 			return 'qty' in q ? { ...chosen, qty: q.qty } : { ...chosen, qty: typed, problem: q.problem };
 		});
+
+const evidenceOfPick = ({ data }: DraftRow): Evidence =>
+	Positions.read(data.scanned).has(0) ? 'scanned' : data.accepted ? 'accepted' : 'entered';
 
 /** Names what was picked and stands nowhere any more, so that what is said of it says which. One statement, or none. */
 export async function namePicks(
@@ -86,13 +92,14 @@ export const canGo = (p: PickRow) => /^\d+(\.\d+)?$/.test(p.qty) && !/^0+(\.0+)?
 export const pickedAs = (
 	line: { item: string },
 	p: PickRow
-): Pick<Movement, 'item' | 'mark' | 'qty' | 'expiresOn' | 'facts'> => {
+): Pick<Movement, 'item' | 'mark' | 'qty' | 'evidence' | 'expiresOn' | 'facts'> => {
 	const facts = Object.entries(p.facts).filter(([, v]) => v);
 	const known = p.kind !== 'unmarked';
 	return {
 		item: line.item,
 		mark: p.mark,
 		qty: p.qty,
+		evidence: p.evidence,
 		...(known && p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 		...(known && facts.length ? { facts: Object.fromEntries(facts) } : {})
 	};

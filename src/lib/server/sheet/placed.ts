@@ -12,4 +12,6 @@ export interface Placed {
 	version: number;
 	/** what was scanned, in words */
 	what: string;
+	/** it stood there already, and was looked at */
+	looked?: true;
 }

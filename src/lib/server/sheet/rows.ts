@@ -4,6 +4,9 @@ import { found, type About, type Check } from '../../core/checks/check.ts';
 import { workedOut } from '../../core/checks/movements.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import { parseQty, total } from '../../core/quantity/quantity.ts';
+import type { Evidence } from '../../core/ledger/evidence.ts';
+import { grouped } from '../../core/quantity/sign.ts';
+import { Positions } from '../../core/ranges/positions.ts';
 import { expand, MOST, next } from '../../core/ranges/ranges.ts';
 import type { SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import { readNumber } from '../../core/text/text.ts';
@@ -24,6 +27,10 @@ export interface ReadRow extends SheetRow {
 	recorded: boolean;
 	/** it cannot be read: nothing would be booked of it */
 	faulty: boolean;
+	/** which of its numbers were scanned */
+	scanned: Positions;
+	/** how the others became known */
+	otherwise: 'entered' | 'reported';
 }
 /** What rows are read for. */
 export interface Setting {
@@ -102,6 +109,7 @@ function readRow(
 		supplierSerial: d.data.supplierSerial?.trim() ?? '',
 		place: d.data.place?.trim() ?? '',
 		facts: d.data.facts ?? {},
+		...readKnown(d, hasSerials(line, d) ? count : 1),
 		findings: [],
 		faulty: false
 	};
@@ -143,6 +151,15 @@ function readRow(
 			refuse(supplierRun, { first: row.supplierSerial });
 		}
 	return row;
+}
+
+/** How its numbers became known, also as it is shown. */
+function readKnown({ data }: DraftRow, count: number) {
+	const scanned = Positions.read(data.scanned);
+	const looked = scanned.within(count);
+	const known =
+		looked === count ? 'scanned' : looked ? `${looked} of ${grouped(count)} scanned` : data.reported ? 'announced' : '';
+	return { scanned, otherwise: data.reported ? ('reported' as const) : ('entered' as const), known };
 }
 
 /** When it was made and when it expires: typed, or worked out from the shelf life, with how that comes about. */
@@ -219,7 +236,17 @@ function checkLotsTwice(out: ReadRows, lines: ReadonlyMap<string, OrderLine>) {
 
 /** A row as it is shown. */
 export const shownRow = (row: ReadRow): SheetRow => {
-	const { serials: _s, theirs: _t, day: _d, lineId: _l, recorded: _r, faulty: _f, ...shown } = row;
+	const {
+		serials: _s,
+		theirs: _t,
+		day: _d,
+		lineId: _l,
+		recorded: _r,
+		faulty: _f,
+		scanned: _p,
+		otherwise: _o,
+		...shown
+	} = row;
 	return shown;
 };
 
@@ -244,7 +271,7 @@ export function rowMoves(
 	if (row.faulty) return [];
 	const same = line.supplierNumber === 'ours' && way.from === '@supplier';
 	const values = Object.entries(row.facts).filter(([code, v]) => v && line.facts.some((f) => f.code === code));
-	const movement = (serial: string | null, theirs: string | null): Movement => ({
+	const movement = (serial: string | null, theirs: string | null, position = 0): Movement => ({
 		item: line.item,
 		...way,
 		to: row.place || way.to,
@@ -252,6 +279,7 @@ export function rowMoves(
 		lot: row.lot || null,
 		serial,
 		qty: serial ? '1' : row.qty,
+		evidence: knownAt(row, position),
 		expiresOn: row.recorded ? null : row.expiresOn || null,
 		...(row.expiryChanged ? { expiryChanged: true as const } : {}),
 		madeOn: row.madeOn || null,
@@ -263,11 +291,15 @@ export function rowMoves(
 	const of = at.shown.get(row)!;
 	if (!row.serials.length) return [{ movement: movement(null, null), line: at.line, of }];
 	return row.serials.map((serial, i) => ({
-		movement: movement(serial, (same ? serial : row.theirs[i]) ?? null),
+		movement: movement(serial, (same ? serial : row.theirs[i]) ?? null, i),
 		line: at.line,
 		of
 	}));
 }
+
+/** How the number at a position of a row became known. */
+export const knownAt = (row: ReadRow, position: number): Evidence =>
+	row.scanned.has(position) ? 'scanned' : row.otherwise;
 
 /** How much some rows enter in all. */
 export const entered = (rows: readonly ReadRow[]) =>

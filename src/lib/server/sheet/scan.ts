@@ -6,6 +6,7 @@ import { documentKind } from '../../core/document/kinds.ts';
 import { readBack } from '../../core/numbering/pattern.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { add, amount, less, sub } from '../../core/quantity/quantity.ts';
+import { positionIn, Positions } from '../../core/ranges/positions.ts';
 import { next } from '../../core/ranges/ranges.ts';
 import { id, line as oneLine } from '../../core/text/input.ts';
 import { unfit } from '../../core/text/text.ts';
@@ -139,7 +140,7 @@ async function entered(
 	const stop = findings.find((f) => f.level === 'stop' && !f.open);
 	if (stop) throw new Refused(stop.message);
 	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
-	const said = `${row.what} into line ${line.no}, ${line.itemName}: ${amount(now.entered, line.unit)} of ${amount(open, line.unit)}`;
+	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(now.entered, line.unit)} of ${amount(open, line.unit)}`;
 	return { taken: true, said, row };
 }
 
@@ -213,6 +214,9 @@ async function ours(
 	return mine;
 }
 
+/** The one number of a row, or its first. */
+const FIRST = '0';
+
 function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: string | null): Placed {
 	const mine = drafts.filter((d) => d.lineId === line.id && bringsNumbers(d));
 	const facts = {
@@ -229,9 +233,20 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 		version: d.version,
 		what
 	});
+	const looked = (d: DraftRow, at: number, what: string) => ({
+		...changed(d, { ...d.data, scanned: Positions.read(d.data.scanned).with(at) }, `${what} looked at`),
+		looked: true as const
+	});
 	if (line.tracking.includes('serial')) {
 		const serial = scan.serial ?? (scan.coded ? '' : scan.text);
 		if (!serial) throw new Refused(`The code names ${line.itemName} without a serial. Scan the label with its serial.`);
+		// Typed or announced, and not looked at yet: now it is.
+		for (const d of mine) {
+			if (!d.data.serial) continue;
+			const run = { first: d.data.serial, count: d.data.count ?? 1, step: d.data.step ?? 1 };
+			const at = positionIn(run, serial);
+			if (at !== null && !Positions.read(d.data.scanned).has(at)) return looked(d, at, serial);
+		}
 		const lot = line.tracking.includes('lot') ? (scan.lot ?? typedLot ?? undefined) : undefined;
 		// The next of a run makes the run longer: forty scans are one line of the sheet.
 		const run =
@@ -245,9 +260,16 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 					(d.data.expiresOn ?? undefined) === facts.expiresOn &&
 					next(d.data.serial, d.data.count ?? 1) === serial
 			);
-		if (run) return changed(run, { ...run.data, count: (run.data.count ?? 1) + 1 }, serial);
+		if (run) {
+			const count = run.data.count ?? 1;
+			return changed(
+				run,
+				{ ...run.data, count: count + 1, scanned: Positions.read(run.data.scanned).with(count) },
+				serial
+			);
+		}
 		return fresh(
-			{ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside },
+			{ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside, scanned: FIRST },
 			scan.supplierSerial ? `${serial} (theirs ${scan.supplierSerial})` : serial
 		);
 	}
@@ -266,17 +288,19 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 	const lot = scan.lot ?? (scan.coded ? '' : scan.text);
 	if (!lot) throw new Refused(`The code names ${line.itemName} without a lot. Scan the label with its lot.`);
 	const there = mine.find((d) => d.data.lot === lot);
+	if (there && !Positions.read(there.data.scanned).has(0) && (!qty || there.data.reported))
+		return looked(there, 0, `Lot ${lot}`);
 	if (there && (!qty || !/^\d+(\.\d+)?$/.test(there.data.qty ?? '')))
 		throw new Refused(`Lot ${lot} stands in this sheet already. Change its quantity there, if more of it came.`);
 	if (there)
 		return changed(
 			there,
-			{ ...there.data, ...facts, qty: add(there.data.qty!, qty!) },
+			{ ...there.data, ...facts, qty: add(there.data.qty!, qty!), scanned: FIRST },
 			`${amount(qty!, line.unit)} more of ${lot}`
 		);
 	const taken = mine.reduce((s, d) => (/^\d+(\.\d+)?$/.test(d.data.qty ?? '') ? add(s, d.data.qty!) : s), line.done);
 	return fresh(
-		{ lot, qty: qty ?? (less(taken, line.qty) ? sub(line.qty, taken) : ''), ...facts },
+		{ lot, qty: qty ?? (less(taken, line.qty) ? sub(line.qty, taken) : ''), ...facts, scanned: FIRST },
 		scan.supplierLot ? `Lot ${lot} (theirs ${scan.supplierLot})` : `Lot ${lot}`
 	);
 }

@@ -1,5 +1,6 @@
 import type { Scan } from '../../core/codes/scan.ts';
 import { add, amount, less, sub, total } from '../../core/quantity/quantity.ts';
+import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { nearNumbers } from '../marks/near.ts';
@@ -77,13 +78,23 @@ function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: r
 	const from = there.find((s) => less(takenOf(s), s.qty)) ?? there[0];
 	const old = mine.find((d) => d.data.mark === from.mark && d.data.place === from.place);
 	const what = `${from.kind === 'serial' ? 'Serial' : 'Lot'} ${from.number} from ${from.place}`;
+	const looked = !!old && Positions.read(old.data.scanned).has(0);
+	if (old && !looked && (from.serial || !scan.qty))
+		return {
+			id: old.id,
+			before: old.data,
+			after: { ...old.data, scanned: '0' },
+			version: old.version,
+			what: `${what} looked at`,
+			looked: true
+		};
 	if (old && (from.serial || !scan.qty))
 		throw new Refused(`${from.number} is in this sheet already. Change its quantity there, if more of it goes.`);
 	if (old)
 		return {
 			id: old.id,
 			before: old.data,
-			after: { ...old.data, qty: add(readable(old.data.qty), scan.qty!) },
+			after: { ...old.data, qty: add(readable(old.data.qty), scan.qty!), scanned: '0' },
 			version: old.version,
 			what: `${amount(scan.qty!, line.unit)} more of ${from.number}`
 		};
@@ -92,7 +103,7 @@ function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: r
 	const left = less(held, open) ? sub(open, held) : '0';
 	const all = less(left, from.qty) && left !== '0' ? left : from.qty;
 	const qty = from.serial ? '1' : (scan.qty ?? all);
-	return { id: '', before: null, after: { mark: from.mark, place: from.place, qty }, version: 0, what };
+	return { id: '', before: null, after: { mark: from.mark, place: from.place, qty, scanned: '0' }, version: 0, what };
 }
 /** The quantity of a row; none where it cannot be read. */
 const readable = (qty: string | undefined) => (qty && /^\d+(\.\d+)?$/.test(qty) ? qty : '0');

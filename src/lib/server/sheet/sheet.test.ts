@@ -11,7 +11,7 @@ import { createDocument } from '../document/create.ts';
 import { saveRows, type RowData } from './drafts.ts';
 import { getOrder } from '../document/orders.ts';
 import { bookSheet, sheetState } from './state.ts';
-import { undoOrderEvent } from '../document/undo.ts';
+import { undoEvent } from '../document/undo.ts';
 
 const db = testDatabase();
 const type = async (code: string, no: number, data: RowData) => {
@@ -82,11 +82,11 @@ describe('a sheet', () => {
 	it('an undo of the last output opens the order again', async () => {
 		const [{ id }] = await db.sql<{ id: string }[]>`SELECT max(id) AS id FROM event`;
 		const order = (await getOrder(db.sql, 'MO-1'))!;
-		await undoOrderEvent(db.sql, ines, order, { undo: id, key: randomUUID(), reason: 'wrong tank' });
+		await undoEvent(db.sql, ines, { undo: id, key: randomUUID(), reason: 'wrong tank' }, order);
 		const again = (await getOrder(db.sql, 'MO-1'))!;
 		expect([again.closedAt, again.lines[0].done]).toEqual([null, '4']);
 		await expect(
-			undoOrderEvent(db.sql, ines, { id: '0', code: 'X' }, { undo: id, key: randomUUID(), reason: 'x' })
+			undoEvent(db.sql, ines, { undo: id, key: randomUUID(), reason: 'x' }, { id: '0', code: 'X' })
 		).rejects.toThrow(Problem);
 	});
 

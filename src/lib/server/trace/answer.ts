@@ -1,7 +1,8 @@
 import type { Db } from '../database/connect.ts';
 import { traceBack } from '../../core/trace/back.ts';
 import { traceForward } from '../../core/trace/forward.ts';
-import { holderOf } from '../../core/trace/present.ts';
+import { countKnown } from '../../core/ledger/evidence.ts';
+import { holderOf, linksOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import { backSlice, findRoots, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
 
@@ -58,7 +59,8 @@ export async function forwardAnswer(sql: Db, root: Root, { since, asOf }: Times)
 			const { item, lot, serial } = nameOf(slice, w.mark);
 			return { item, lot, serial, state: w.state, at, qty: w.qty, content };
 		}),
-		gaps: gapsOf(slice, trace.gaps)
+		gaps: gapsOf(slice, trace.gaps),
+		evidence: countKnown(linksOf(slice, trace))
 	};
 }
 
@@ -87,7 +89,8 @@ export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
 		marks: trace.marks.map((m) => nameOf(slice, m.mark)),
 		suppliers: [...suppliers.values()],
 		formerly: trace.formerly.map((m) => nameOf(slice, m)),
-		gaps: gapsOf(slice, trace.gaps)
+		gaps: gapsOf(slice, trace.gaps),
+		evidence: countKnown(linksOf(slice, trace))
 	};
 }
 

@@ -11,7 +11,8 @@ export const sliceTime = (iso: string) => new Date(iso).toISOString().replace(/(
 /** A slice's time as the interfaces show it: without a fraction that is zero. */
 export const plainTime = (at: string) => (at.endsWith('.000000Z') ? at.slice(0, 19) + 'Z' : at.replace(/0+Z$/, 'Z'));
 
-const columns = (sql: Db) => sql`m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, m.run_id, m.role`;
+const columns = (sql: Db) =>
+	sql`m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, m.run_id, m.role, m.evidence`;
 /** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
 const unmarked = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
@@ -76,6 +77,7 @@ interface Columns {
 	m_to: string;
 	m_run: string;
 	m_role: string;
+	m_known: string;
 	k_id: string | null;
 	k_kind: string;
 	/** as JSON: a number may hold any sign */
@@ -92,6 +94,7 @@ interface Columns {
 	jobs: Cell[][] | null;
 }
 const KINDS = ['lot', 'serial', 'unmarked'] as const;
+const KNOWN = [null, 'scanned', 'entered', 'accepted', 'reported'] as const;
 const ROLES = [null, 'use', 'make', 'detach'] as const;
 const list = (array: string) => array.slice(1, -1).split(',');
 
@@ -120,7 +123,8 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
 		FROM (SELECT array_agg(m.id)::text AS m_id, array_agg(m.event_id)::text AS m_event, array_agg(m.mark_id)::text AS m_mark, array_agg(m.qty)::text AS m_qty,
 				array_agg(m.from_place)::text AS m_from, array_agg(m.to_place)::text AS m_to, array_agg(m.run_id)::text AS m_run,
-				array_agg(CASE m.role WHEN 'use' THEN 1 WHEN 'make' THEN 2 WHEN 'detach' THEN 3 ELSE 0 END)::text AS m_role
+				array_agg(CASE m.role WHEN 'use' THEN 1 WHEN 'make' THEN 2 WHEN 'detach' THEN 3 ELSE 0 END)::text AS m_role,
+				array_agg(CASE m.evidence WHEN 'scanned' THEN 1 WHEN 'entered' THEN 2 WHEN 'accepted' THEN 3 WHEN 'reported' THEN 4 ELSE 0 END)::text AS m_known
 			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
 			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, json_agg(k.number) AS k_number,
 				json_agg(k.of_lot) AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
@@ -144,7 +148,7 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 	}));
 	const movements: Moved[] = [];
 	if (got.m_id) {
-		const [ids, happened, of, qty, from, to, run, role] = [
+		const [ids, happened, of, qty, from, to, run, role, known] = [
 			got.m_id,
 			got.m_event,
 			got.m_mark,
@@ -152,7 +156,8 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			got.m_from,
 			got.m_to,
 			got.m_run,
-			got.m_role
+			got.m_role,
+			got.m_known
 		].map(list);
 		for (let i = 0; i < ids.length; i++) {
 			const { at, partner, job } = events.get(happened[i])!;
@@ -167,7 +172,8 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 				role: ROLES[Number(role[i])],
 				partner,
 				job,
-				event: happened[i]
+				event: happened[i],
+				evidence: KNOWN[Number(known[i])]
 			});
 		}
 	}

@@ -2,7 +2,16 @@
 	import Choose from '../fields/Choose.svelte';
 	import { Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// A marking rule as one table of steps by numbers, dates and facts, and said back in plain sentences.
-	import { HOWS, startFrom, STARTS, type How, type Rule, type Tracking } from '$lib/core/marking/rule';
+	import {
+		ENOUGH,
+		HOWS,
+		startFrom,
+		STARTS,
+		type Enough,
+		type How,
+		type Rule,
+		type Tracking
+	} from '$lib/core/marking/rule';
 	import { ruleSentence } from '$lib/core/marking/sentence';
 	interface Props {
 		rules: Rule[];
@@ -12,6 +21,7 @@
 		facts: { code: string; name: string }[];
 		readonly?: boolean;
 	}
+	const KNOWN_BY: Record<Enough, string> = { any: 'any', entered: 'scan or typing', scanned: 'scan only' };
 	let { rules = $bindable(), carries, facts, readonly = false }: Props = $props();
 	const numbers = $derived((['lot', 'serial'] as const).filter((n) => carries.includes(n)));
 	// Facts that the rule asks somewhere, and those that were added here and are not asked yet.
@@ -67,8 +77,9 @@
 		<TableHead
 			><TableRow
 				><TableHeader>At</TableHeader>{#each numbers as n (n)}<TableHeader>{n}</TableHeader>{/each}<TableHeader
-					>expiry</TableHeader
-				>{#each columns as f (f.code)}<TableHeader>{f.name}</TableHeader>{/each}</TableRow
+					>number known by</TableHeader
+				><TableHeader>expiry</TableHeader>{#each columns as f (f.code)}<TableHeader>{f.name}</TableHeader
+					>{/each}</TableRow
 			></TableHead
 		>
 		<TableBody>
@@ -76,6 +87,16 @@
 				<TableRow
 					><TableCell>{r.step}</TableCell>
 					{#each numbers as n (n)}{@render choice(r.step, n, r[n], (how) => (r[n] = how))}{/each}
+					<TableCell
+						>{#if readonly}<span class:soft={r.evidence === 'any'}>{KNOWN_BY[r.evidence]}</span>{:else}<Choose
+								class={r.evidence === 'any' ? 'not-asked' : 'required'}
+								label="number known by at {r.step}"
+								hide
+								value={r.evidence}
+								options={ENOUGH.map((e) => [e, KNOWN_BY[e]] as const)}
+								onpick={(v) => (r.evidence = ENOUGH.find((e) => e === v) ?? 'any')}
+							/>{/if}</TableCell
+					>
 					{@render choice(r.step, 'expiry', r.expiry, (how) => (r.expiry = how))}
 					{#each columns as f (f.code)}{@render choice(
 							r.step,

@@ -35,7 +35,9 @@
 						<TableCell data-label="By">{e.by}</TableCell>
 						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
 						<TableCell class="num">
-							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a>{/if}
+							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a
+								>{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}">As printed {showWhen(p.at)}</a
+									>{/each}{/if}
 							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
 									<Button kind="ghost" size="small" class="link" type="submit" name="event" value={e.id}
 										>Print labels<span class="visually-hidden"> of what was booked {showWhen(e.at)}</span></Button

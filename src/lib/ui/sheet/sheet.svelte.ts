@@ -325,6 +325,7 @@ export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): 
 	place: p.place,
 	qty,
 	...(unit ? { unit } : {}),
+	...(p.evidence === 'accepted' ? { accepted: true as const } : {}),
 	...(p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 	...withFacts(p.facts)
 });

@@ -10,6 +10,7 @@
 	import { treeOf, type TraceMark, type TraceView, type TreeNode } from '$lib/core/trace/view';
 	import ChevronRight from 'carbon-icons-svelte/lib/ChevronRight.svelte';
 	import ChevronDown from 'carbon-icons-svelte/lib/ChevronDown.svelte';
+	import { KNOWN_BY, weakest } from '$lib/core/ledger/evidence';
 	import Tag from '../tag/Tag.svelte';
 
 	let { view, marks }: { view: TraceView; marks: Map<string, TraceMark> } = $props();
@@ -69,7 +70,7 @@
 				>Run</TableHeader
 			><TableHeader>Document</TableHeader><TableHeader
 				>{view.direction === 'forward' ? 'Reached' : 'Went in'}</TableHeader
-			><TableHeader>Proven</TableHeader></TableRow
+			><TableHeader>Proven</TableHeader><TableHeader>Known by</TableHeader></TableRow
 		></TableHead
 	>
 	<TableBody>
@@ -77,6 +78,7 @@
 			{@const n = r.node}
 			{@const m = marks.get(n.mark)!}
 			{@const s = since.get(n.mark)}
+			{@const known = r.group ? weakest(r.group.map((x) => x.known ?? null)) : n.known}
 			<TableRow>
 				<TableCell style="padding-left:{0.75 + n.level * 1.4 + (r.group || !r.key.includes('…') ? 0 : 0.8)}rem">
 					{#if r.folds}<Button
@@ -117,6 +119,8 @@
 					>{n.level === 0 ? '' : n.repeated ? 'laid out above' : n.exact ? 'piece by piece' : 'by batch'}{n.taken
 						? ', taken out'
 						: ''}</TableCell
+				><TableCell class={known === 'scanned' ? 'soft' : ''} data-label="Known by"
+					>{n.level === 0 || m.kind === 'unmarked' ? '' : KNOWN_BY[known ?? 'unknown']}</TableCell
 				>
 			</TableRow>
 		{/each}

@@ -7,6 +7,7 @@
 	// Where it is now. Serials of one item, place and paper fold into ranges.
 	import { foldWhere } from '$lib/core/trace/fold';
 	import type { TraceMark, WhereRow } from '$lib/core/trace/view';
+	import { KNOWN_BY } from '$lib/core/ledger/evidence';
 	import Tag from '../tag/Tag.svelte';
 
 	let { rows, marks, unit, root }: { rows: WhereRow[]; marks: Map<string, TraceMark>; unit: string; root: string } =
@@ -14,6 +15,8 @@
 	const folded = $derived(foldWhere(rows, marks));
 	let opened = $state<Record<string, boolean>>({});
 	let shown = $state(300);
+	/** What is here needs no word of how it is known: it can be looked at. */
+	const gone = (state: string) => !['on hand', 'in process', 'unmarked'].includes(state);
 </script>
 
 <Table size="short">
@@ -21,7 +24,8 @@
 		><TableRow
 			><TableHeader>Number</TableHeader><TableHeader>Item</TableHeader><TableHeader>State</TableHeader><TableHeader
 				>Where</TableHeader
-			><TableHeader>Document</TableHeader><TableHeader>Date</TableHeader><TableHeader class="num">Quantity</TableHeader
+			><TableHeader>Document</TableHeader><TableHeader>Date</TableHeader><TableHeader>Known by</TableHeader><TableHeader
+				class="num">Quantity</TableHeader
 			><TableHeader class="num">From {root}</TableHeader></TableRow
 		></TableHead
 	>
@@ -53,6 +57,11 @@
 					>{r.document ?? '–'}</TableCell
 				>
 				<TableCell data-label="Date" data-none={!r.date || undefined}>{r.date ? showWhen(r.date) : '–'}</TableCell>
+				<TableCell
+					class={r.known === 'scanned' ? 'soft' : ''}
+					data-label="Known by"
+					data-none={!gone(r.state) || undefined}>{gone(r.state) ? KNOWN_BY[r.known ?? 'unknown'] : '–'}</TableCell
+				>
 				<TableCell class="num" data-label="Quantity"
 					>{r.qty ? `${show(r.qty)} ${unitWord(r.first?.unit ?? '')}` : '–'}</TableCell
 				>

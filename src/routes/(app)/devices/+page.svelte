@@ -14,10 +14,6 @@
 </script>
 
 <svelte:head><title>Devices · Earmark</title></svelte:head>
-<div class="head">
-	<h1>Devices</h1>
-	<span class="soft">These stand in for real ones. The scanner opens from the top of every page.</span>
-</div>
 <Said {form} />
 <section class="panel">
 	<h2>Label printer</h2>

@@ -7,6 +7,7 @@
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
+	import { KNOWN_BY, sayKnown } from '$lib/core/ledger/evidence';
 	import { group } from '$lib/core/group/group';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Stages from '$lib/ui/trace/Stages.svelte';
@@ -47,6 +48,7 @@
 		'in process': 'In process',
 		unmarked: 'In stock without numbers'
 	};
+	const known = $derived(view ? sayKnown(view.known) : '');
 	const proof = $derived(
 		!view
 			? ''
@@ -112,6 +114,7 @@
 			onday={(day) => goto(link({ asOf: day || null }))}
 		/>
 		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof}</span>
+		{#if known}<span class:soft={!view.known.accepted}>{known}</span>{/if}
 		<span class="push"
 			><a
 				href="/trace/csv?mark={view.root}&direction={data.direction}&part=numbers&since={data.asked.since}&asOf={data
@@ -190,9 +193,8 @@
 			<TableHead
 				><TableRow
 					><TableHeader>Supplier</TableHeader><TableHeader>Number</TableHeader><TableHeader>Item</TableHeader
-					><TableHeader>Document</TableHeader><TableHeader>Received</TableHeader><TableHeader class="num"
-						>Quantity</TableHeader
-					></TableRow
+					><TableHeader>Document</TableHeader><TableHeader>Known by</TableHeader><TableHeader>Received</TableHeader
+					><TableHeader class="num">Quantity</TableHeader></TableRow
 				></TableHead
 			>
 			<TableBody>
@@ -202,12 +204,12 @@
 							><Tag kind={m.kind} number={m.number} id={m.id} status={m.status} /></TableCell
 						><TableCell data-label="Item">{m.itemName}</TableCell><TableCell class="mono" data-label="Document"
 							>{s.document ?? '–'}</TableCell
-						><TableCell data-label="Received">{showWhen(s.at)}</TableCell><TableCell class="num" data-label="Quantity"
-							>{show(s.qty)} {unitWord(m.unit)}</TableCell
-						></TableRow
+						><TableCell data-label="Known by">{KNOWN_BY[s.known ?? 'unknown']}</TableCell><TableCell
+							data-label="Received">{showWhen(s.at)}</TableCell
+						><TableCell class="num" data-label="Quantity">{show(s.qty)} {unitWord(m.unit)}</TableCell></TableRow
 					>
 				{:else}<TableRow
-						><TableCell colspan={6} class="soft">Nothing in it was received from a supplier.</TableCell></TableRow
+						><TableCell colspan={7} class="soft">Nothing in it was received from a supplier.</TableCell></TableRow
 					>{/each}
 			</TableBody>
 		</Table>
@@ -242,7 +244,7 @@
 				{/each}
 			</TableBody>
 		</Table>
-	{:else}<p class="empty">No gap: every step is proven.</p>{/if}
+	{:else}<p class="empty">No gap: every step is proven, and nothing was booked without a look at it.</p>{/if}
 {/if}
 
 <style>

@@ -1,6 +1,7 @@
 import { Problem } from '$lib/core/problem/problem';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
+import { undoEvent } from '$lib/server/document/undo';
 import { recordFact, setStatus } from '$lib/server/ledger/changes';
 import { printLabels, printsOf } from '$lib/server/labels/jobs';
 import { allFacts } from '$lib/server/marks/facts';
@@ -39,6 +40,8 @@ export const load: PageServerLoad = (event) =>
 			prints,
 			mayNote: can(who.role, 'add notes'),
 			mayHold: can(who.role, 'hold'),
+			mayCorrect: can(who.role, 'correct numbers'),
+			mayUndo: can(who.role, 'undo'),
 			mayPrint: can(who.role, 'print labels')
 		};
 	});
@@ -62,6 +65,13 @@ export const actions: Actions = {
 			return fail(e.status, { faults: e.faults, typed: {} });
 		}
 	},
+	undo: action('undo', async ({ who, typed, event }) => {
+		known(event);
+		const input = { undo: idOf(typed.undo) ?? '0', key: keyOf(typed), reason: typed.reason?.trim() ?? '' };
+		if (!input.reason) throw new Problem([{ message: 'Say why, in one line.', at: 'reason' }]);
+		await undoEvent(pool(), who, input);
+		return { said: 'Undone: what it booked or changed is taken back.' };
+	}),
 	fact: action('add notes', async ({ who, typed, event }) => {
 		const { code = '', value = '', reason = '' } = typed;
 		await recordFact(pool(), who, { key: keyOf(typed), mark: known(event), code, value, reason });

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { page } from '$app/state';
+	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
 	import { placeName } from '$lib/core/ledger/places';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
@@ -32,6 +34,7 @@
 	};
 	const hand = $derived(m.where.filter((w) => !w.virtual));
 	let asking = $state<string | null>(null);
+	let undoing = $state<(typeof m.life)[0] | null>(null);
 	const leave = () => (asking = null);
 	const acts = $derived(
 		m.ownStatus === 'released'
@@ -59,6 +62,7 @@
 				class="link"
 				on:click={() => (asking = 'fact')}>Add a detail…</Button
 			>{/if}
+		{#if data.mayCorrect}<a href="/register/{m.id}/correct">Correct…</a>{/if}
 		{#if data.mayPrint}<Button kind="ghost" size="small" class="link" on:click={() => (asking = 'label')}
 				>Print label…</Button
 			>{/if}
@@ -70,7 +74,19 @@
 				>{/each}{/if}
 	</span>
 </div>
-<Said {form} />
+<Said
+	form={form ??
+		(page.url.searchParams.get('said') === 'corrected'
+			? { said: 'Corrected. The old value stands in its history.' }
+			: null)}
+/>
+{#if undoing}
+	{@const e = undoing}
+	<Question title="Undo: {e.did}, {showWhen(e.at)}" verb="Undo" action="?/undo" onleave={() => (undoing = null)}>
+		<Hidden name="undo" value={e.id} />
+		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" />
+	</Question>
+{/if}
 {#if asking === 'label'}
 	<Question title="Print a label of {m.number}" verb="Print" action="?/label" onleave={leave}>
 		<Choose label="Code" name="symbol" options={symbols} value={symbols[0]} />
@@ -87,12 +103,19 @@
 		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" />
 	</Question>
 {/if}
+{#snippet pencil(field: string, what: string)}
+	{#if data.mayCorrect}<a class="pencil" href="/register/{m.id}/correct?field={field}" aria-label="Correct {what}"
+			><Edit size={16} /></a
+		>{/if}
+{/snippet}
 <div class="two">
 	<section class="panel">
 		<h2>Details</h2>
 		<dl>
+			<dt>Number</dt>
+			<dd class="mono">{m.number}{@render pencil('number', 'the number')}</dd>
 			{#if m.lot}<dt>Lot</dt>
-				<dd><Tag kind="lot" number={m.lot.number} id={m.lot.id} /></dd>{/if}
+				<dd><Tag kind="lot" number={m.lot.number} id={m.lot.id} />{@render pencil('lot', 'the lot')}</dd>{/if}
 			{#if m.serials}<dt>Serials</dt>
 				<dd>
 					<a href="/register?show=all&kind=serial&item={encodeURIComponent(m.item)}&lot={encodeURIComponent(m.number)}"
@@ -105,7 +128,9 @@
 			<dd>
 				{#if m.expiresOn}{showDay(m.expiresOn)}
 					<span class="soft">{left < 0 ? `${-left} days ago` : left === 0 ? 'today' : `in ${left} days`}</span
-					>{:else}<span class="soft">no date</span>{/if}
+					>{:else}<span class="soft">no date</span>{/if}{#if m.expiresOn && !m.ownExpiresOn}<span class="soft"
+						>, of its lot</span
+					>{/if}{@render pencil('expiresOn', 'the expiry')}
 			</dd>
 			{#if data.says}<dt>Number says</dt>
 				<dd>{data.says}</dd>{/if}
@@ -115,17 +140,21 @@
 						showWhen(data.prints.last)}
 				</dd>{/if}
 			{#if m.madeOn}<dt>Made</dt>
-				<dd>{showDay(m.madeOn)}</dd>{/if}
+				<dd>{showDay(m.madeOn)}{@render pencil('madeOn', 'the production date')}</dd>{/if}
 			{#if m.supplierLot}<dt>Supplier’s lot</dt>
-				<dd class="mono">{m.supplierLot}</dd>{/if}
+				<dd class="mono">{m.supplierLot}{@render pencil('supplierLot', 'the supplier’s lot')}</dd>{/if}
 			{#if m.supplierSerial}<dt>Supplier’s serial</dt>
-				<dd class="mono">{m.supplierSerial}</dd>{/if}
+				<dd class="mono">{m.supplierSerial}{@render pencil('supplierSerial', 'the supplier’s serial')}</dd>{/if}
+			{#if m.supplierWarrantyUntil}<dt>Supplier’s warranty</dt>
+				<dd>
+					until {showDay(m.supplierWarrantyUntil)}{@render pencil('supplierWarrantyUntil', 'the supplier’s warranty')}
+				</dd>{/if}
 			{#if m.warranty}<dt>Warranty</dt>
 				<dd>{m.warranty}</dd>{/if}
 			{#each m.facts as f (f.code)}<dt>{f.name}</dt>
 				<dd>
 					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else}{f.value}{/if}
-					<span class="soft">{f.by}, {showWhen(f.at)}</span>
+					<span class="soft">{f.by}, {showWhen(f.at)}</span>{@render pencil(f.code, f.name)}
 				</dd>{/each}
 			{#if m.aliases.length}<dt>Formerly</dt>
 				<dd class="mono">{m.aliases.join(', ')}</dd>{/if}
@@ -164,7 +193,9 @@
 			><TableHeader>When</TableHeader><TableHeader>What</TableHeader>{#if m.serials}<TableHeader>Pieces</TableHeader
 				>{/if}<TableHeader class="num">Quantity</TableHeader><TableHeader>Details</TableHeader><TableHeader
 				>Document</TableHeader
-			><TableHeader>By</TableHeader></TableRow
+			><TableHeader>By</TableHeader>{#if data.mayUndo}<TableHeader
+					><span class="visually-hidden">Undo</span></TableHeader
+				>{/if}</TableRow
 		></TableHead
 	>
 	<TableBody>
@@ -183,6 +214,11 @@
 						>{/if}</TableCell
 				>
 				<TableCell data-label="By">{e.by}</TableCell>
+				{#if data.mayUndo}<TableCell
+						>{#if !e.undone && !e.undoes}<Button kind="ghost" size="small" class="link" on:click={() => (undoing = e)}
+								>Undo…<span class="visually-hidden"> {e.did}, {showWhen(e.at)}</span></Button
+							>{/if}</TableCell
+					>{/if}
 			</TableRow>
 		{/each}
 	</TableBody>
@@ -220,6 +256,11 @@
 	}
 	dd {
 		margin: 0;
+	}
+	.pencil {
+		margin-left: 0.4rem;
+		vertical-align: text-bottom;
+		color: var(--ink-soft);
 	}
 	.none {
 		margin: 0;

@@ -1,12 +1,17 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
+	import { Button } from 'carbon-components-svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import Said from '$lib/ui/shell/Said.svelte';
 	import { CopyButton, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import { showDay, showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
-	let { data } = $props();
+	let { data, form } = $props();
 	const { head, days, qr } = $derived(data);
 	const short = (root: string) => root.slice(0, 16);
 </script>
 
+<Said {form} />
 <p class="soft lead">
 	Everything that is booked or set up is one entry of a list that only grows. Its head stands for all of it: whoever
 	keeps one outside the firm can prove later that nothing before it was changed or taken away.
@@ -29,6 +34,29 @@
 		</p>
 	</div>
 </section>
+<h2>Witness</h2>
+<p class="soft lead">
+	An address outside the firm that is sent the head once a day, with the proof that nothing before the last one was
+	changed: an auditor, a notary, a customer. What was sent stands under Devices.
+</p>
+{#if data.may}
+	<div class="fields witness">
+		<form
+			class="fields"
+			method="POST"
+			action="?/witness"
+			use:enhance={() =>
+				({ update }) =>
+					update({ reset: false })}
+		>
+			<Text label="Mail address of the witness" name="witness" ch={34} value={data.witness ?? ''} maxlength="254" />
+			<Button kind="tertiary" size="small" type="submit">Save</Button>
+		</form>
+		{#if data.witness}<form method="POST" action="?/send" use:enhance>
+				<Button kind="ghost" size="small" type="submit">Send the head now</Button>
+			</form>{/if}
+	</div>
+{:else}<p>{data.witness ? `Sent to ${data.witness}.` : 'Nobody is named.'}</p>{/if}
 <h2>At the end of each day</h2>
 {#if days.length}
 	<Table size="short">
@@ -53,6 +81,10 @@
 {/if}
 
 <style>
+	.witness {
+		align-items: flex-end;
+		margin-bottom: 1.5rem;
+	}
 	.lead {
 		max-width: 46rem;
 		margin-bottom: 1rem;

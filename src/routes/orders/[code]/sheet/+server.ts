@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { documentKind } from '$lib/core/document/kinds';
 import { id, key, text } from '$lib/core/text/input';
 import { pool } from '$lib/server/database/pool';
-import { undoOrderEvent } from '$lib/server/document/undo';
+import { undoEvent } from '$lib/server/document/undo';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
 import { removeRows, saveRows } from '$lib/server/sheet/drafts';
@@ -52,7 +52,7 @@ export const POST: RequestHandler = (event) =>
 		let said: string;
 		if (given && typeof given === 'object' && 'undo' in given) {
 			const input = parse(undoInput, given);
-			await undoOrderEvent(pool(), allow(event, 'undo'), order, input);
+			await undoEvent(pool(), allow(event, 'undo'), input, order);
 			said = 'Undone: what it booked is taken back.';
 		} else {
 			const who = allow(event, documentKind(order.kind).right);

@@ -7,10 +7,10 @@ import type { RequestHandler } from './$types';
 /** The packing list of a shipment, or the pick list before it. */
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
-		allow(event, 'read');
+		const who = allow(event, 'read');
 		const asked = event.url.searchParams.get('event');
 		const shipment = idOf(asked);
-		const pdf = asked && !shipment ? null : await packingList(pool(), event.params.code, shipment);
+		const pdf = asked && !shipment ? null : await packingList(pool(), who.name, event.params.code, shipment);
 		if (!pdf) throw new Problem('There is no such shipment, or it was undone.', 404);
 		return new Response(new Uint8Array(pdf), {
 			headers: {

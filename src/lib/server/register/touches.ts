@@ -1,0 +1,154 @@
+import type { Db } from '../database/connect.ts';
+import { sentence } from '../../core/checks/check.ts';
+import { showDay, showWhen } from '../../core/dates/dates.ts';
+import { documentPath, type Kind } from '../../core/document/kinds.ts';
+import { isCorrectable } from '../../core/ledger/corrections.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { amount, total } from '../../core/quantity/quantity.ts';
+import { grouped } from '../../core/quantity/sign.ts';
+import { ranged } from '../../core/ranges/ranges.ts';
+import { datesTaken, planCorrection, type Plan, type Taken } from '../ledger/corrections.ts';
+
+/** What a correction touches: said before it is saved. */
+export interface Touches {
+	/** where it lies: "40 each at QS/A1" */
+	where: string[];
+	/** open orders whose sheets hold it, and what went out on which paper */
+	promised: { code: string; path: string; what: string }[];
+	shipped: { document: string; path: string | null; what: string }[];
+	/** labels that carry what is recorded now; null where none was printed */
+	labels: string | null;
+	/** papers that carry it */
+	papers: { id: string; what: string }[];
+	/** what follows by itself, or is to be known besides, in sentences */
+	follows: string[];
+	/** what took its date from it, to be taken along */
+	along: Taken[];
+	/** the expiry that was worked out from it, to be taken along */
+	expiry: { from: string; to: string } | null;
+	/** why it cannot be saved so; empty while nothing is typed */
+	faults: string[];
+}
+
+/**
+ * What correcting something of a lot or serial touches.
+ * @param value as typed so far; what depends on it is left out while it is empty
+ */
+export async function touchesOf(
+	sql: Db,
+	mark: string,
+	field: string,
+	value: string,
+	now: Date
+): Promise<Touches | null> {
+	const [of] = await sql<
+		{ id: string; kind: 'lot' | 'serial'; number: string; unit: string; expiresOn: string | null }[]
+	>`
+		SELECT k.id, k.kind, k.number, i.unit, k.expires_on AS "expiresOn" FROM mark k JOIN item i ON i.id = k.item_id WHERE k.id = ${mark} AND k.kind <> 'unmarked'`;
+	if (!of) return null;
+	// What is printed of a lot is printed on the labels and papers of its pieces too.
+	const own = sql`(SELECT o.id FROM mark o WHERE o.id = ${mark} OR o.parent_id = ${mark})`;
+	const [where, promised, shipped, [labels], papers, along] = await Promise.all([
+		sql<{ place: string; qty: string }[]>`
+			SELECT p.code AS place, trim_scale(sum(b.qty))::text AS qty FROM ${own} k JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
+			JOIN place p ON p.id = b.place_id GROUP BY p.code ORDER BY p.code LIMIT 50`,
+		sql<{ code: string; kind: Kind; numbers: string[] | null; qty: string }[]>`
+			SELECT o.code, o.kind, array_agg(k.serial_no ORDER BY k.id) FILTER (WHERE k.kind = 'serial') AS numbers,
+				coalesce(trim_scale(sum((d.data ->> 'qty')::numeric)), 0)::text AS qty
+			FROM ${own} x JOIN mark k ON k.id = x.id JOIN draft_row d ON d.data ? 'mark' AND d.data ->> 'mark' = k.id::text AND d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$'
+			JOIN orders o ON o.id = d.order_id AND o.closed_at IS NULL GROUP BY o.id ORDER BY o.code LIMIT 50`,
+		sql<
+			{
+				document: string | null;
+				code: string | null;
+				kind: Kind | null;
+				partner: string | null;
+				qty: string;
+				on: string;
+			}[]
+		>`
+			SELECT coalesce(e.document, o.code) AS document, o.code, o.kind, q.name AS partner, trim_scale(sum(m.qty))::text AS qty, shown_day(max(m.at)) AS on
+			FROM ${own} k JOIN effective_movement m ON m.mark_id = k.id JOIN place t ON t.id = m.to_place AND t.code = '@customer' JOIN event e ON e.id = m.event_id
+			LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN partner q ON q.id = e.partner_id GROUP BY e.document, o.id, q.id ORDER BY max(m.at) DESC LIMIT 50`,
+		sql<{ count: number; last: string | null }[]>`
+			SELECT count(*)::int AS count, shown_time(max(l.printed_at)) AS last FROM ${own} k JOIN label_print l ON l.subject = 'mark ' || k.id`,
+		sql<{ id: string; code: string; by: string; at: string }[]>`
+			SELECT p.id, o.code, coalesce(n.name, p.made_by) AS by, shown_time(p.made_at) AS at FROM paper p JOIN orders o ON o.id = p.order_id
+			LEFT JOIN person n ON n.login = p.made_by WHERE EXISTS (SELECT 1 FROM ${own} k JOIN paper_mark m ON m.mark_id = k.id WHERE m.paper_id = p.id) ORDER BY p.id DESC LIMIT 50`,
+		field === 'expiresOn' ? datesTaken(sql, of) : []
+	]);
+	const touches: Touches = {
+		where: where.map((w) => `${amount(w.qty, of.unit)} at ${w.place}`),
+		promised: promised.map((p) => ({
+			code: p.code,
+			path: documentPath(p.kind, p.code),
+			what: p.numbers?.length ? ranged(p.numbers) : amount(p.qty, of.unit)
+		})),
+		shipped: shipped.map((s) => ({
+			document: s.document ?? 'no document',
+			path: s.code ? documentPath(s.kind!, s.code) : null,
+			what: `${amount(s.qty, of.unit)} to ${s.partner ?? 'a customer'}, ${showDay(s.on)}`
+		})),
+		labels: labels.count
+			? `${labels.count === 1 ? 'One label carries' : `${grouped(labels.count)} labels carry`} what is recorded now, last printed ${showWhen(labels.last!)}. Print new ones afterwards.`
+			: null,
+		papers: papers.map((p) => ({ id: p.id, what: `Packing list of ${p.code}, printed ${showWhen(p.at)} by ${p.by}` })),
+		follows: [],
+		along: [...along],
+		expiry: null,
+		faults: []
+	};
+	touches.follows.push(...(await followsOf(sql, of, field)));
+	if (value.trim() && isCorrectable(field)) await tellPlan(sql, touches, { mark, field, value }, of.unit, now);
+	return touches;
+}
+
+/** What is derived from what is recorded, whatever the new value. */
+async function followsOf(sql: Db, of: { id: string; kind: string; number: string }, field: string): Promise<string[]> {
+	if (field === 'number')
+		return [
+			`${of.number} stays findable, and says what it is called now.`,
+			'What was printed keeps the old number; lists, sheets and traces show the new one.'
+		];
+	if (of.kind !== 'lot' || field !== 'expiresOn') return [];
+	const [{ count }] = await sql<{ count: number }[]>`
+		SELECT count(*)::int AS count FROM mark WHERE parent_id = ${of.id} AND expires_on IS NULL`;
+	return count
+		? [
+				`${grouped(count)} ${count === 1 ? 'serial has its date' : 'serials have their date'} from this lot and follow by themselves.`
+			]
+		: [];
+}
+
+/** What depends on the new value. */
+async function tellPlan(
+	sql: Db,
+	touches: Touches,
+	given: { mark: string; field: string; value: string },
+	unit: string,
+	now: Date
+) {
+	let plan: Plan;
+	try {
+		plan = await planCorrection(sql, { ...given, expiryToo: false, also: [] }, now);
+	} catch (e) {
+		if (!(e instanceof Problem)) throw e;
+		touches.faults.push(...e.faults.map((f) => f.message));
+		return;
+	}
+	const { mark, merge } = plan;
+	touches.follows.push(...plan.findings.map(sentence));
+	if (plan.expiry) touches.expiry = { from: showDay(plan.expiry.from), to: showDay(plan.expiry.to) };
+	if (plan.fresh) touches.follows.push(`Lot ${plan.fresh} is not known yet and is made.`);
+	if (merge) {
+		const moves = amount(total(mark.standing.map((s) => s.qty)), unit);
+		const pieces = merge.serials.length;
+		touches.follows.push(
+			`${merge.into.number} is another lot of this item: ${[...(mark.standing.length ? [`${moves} here`] : []), ...(pieces ? [`${grouped(pieces)} serials`] : [])].join(' and ')} move into it. ${mark.number} stays, with its life up to now.`
+		);
+		if (merge.into.expiresOn !== mark.expiresOn)
+			touches.follows.push(
+				`They expire ${merge.into.expiresOn ? showDay(merge.into.expiresOn) : 'on no recorded day'} then, not ${mark.expiresOn ? showDay(mark.expiresOn) : 'on no recorded day'}.`
+			);
+	}
+}
