@@ -4,6 +4,7 @@ import type { Mode, SheetState } from '../src/lib/core/sheet/sheet.ts';
 import type { Actor } from '../src/lib/core/ledger/input.ts';
 import { addDuration, isoWeek } from '../src/lib/core/dates/dates.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
+import { correct } from '../src/lib/server/ledger/corrections.ts';
 import { setStatus } from '../src/lib/server/ledger/changes.ts';
 import { documentKind, type Kind } from '../src/lib/core/document/kinds.ts';
 import { createDocument } from '../src/lib/server/document/create.ts';
@@ -13,6 +14,7 @@ import { getOrder } from '../src/lib/server/document/orders.ts';
 import { hashPassword } from '../src/lib/server/people/sessions.ts';
 import pdfmake from 'pdfmake';
 import { setFonts } from '../src/lib/server/pdf/fonts.ts';
+import { saveWitness } from '../src/lib/server/mail/witness.ts';
 import { storeFile } from '../src/lib/server/register/attachments.ts';
 import { saveFact } from '../src/lib/server/setup/facts.ts';
 import { saveKind } from '../src/lib/server/setup/kinds.ts';
@@ -54,6 +56,7 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 		if (start) await savePattern(sql, 'ines', { ...pattern, start }, pattern.code);
 	}
 	await story.goOn();
+	await saveWitness(sql, 'ines', 'ledger@thornmere-utilities.example');
 	return true;
 }
 
@@ -145,24 +148,48 @@ class Story {
 	) {
 		const clock = () => at;
 		let sheet = await sheetState(this.sql, code, mode, { clock });
-		if (await this.takeOffers(who, sheet)) sheet = await sheetState(this.sql, code, mode, { clock });
+		if (await this.look(who, sheet)) sheet = await sheetState(this.sql, code, mode, { clock });
 		const key = `demo ${code} ${at.toISOString()}`;
 		await bookSheet(this.sql, actor(who), code, { key, stamp: sheet.stamp, mode, reason }, clock);
 	}
-	/** Says which serials go into which units: those that are at hand, in their order, as somebody scanning them would. */
-	private async takeOffers(who: string, sheet: SheetState): Promise<boolean> {
+	/**
+	 * Looks at what is booked, as somebody with a scanner does: which serials go into which units, and what is suggested.
+	 * Of ten suggestions one is taken without a look, and of ten rows one is typed.
+	 */
+	private async look(who: string, sheet: SheetState): Promise<boolean> {
+		const order = (await getOrder(this.sql, sheet.code))!;
 		const rows = sheet.lines.flatMap((l) =>
-			l.cells.flatMap((c) =>
-				c.offers.map(({ mark, place }) => ({
-					id: randomUUID(),
-					lineId: l.id,
-					version: 0,
-					data: { mark, place, qty: '1', unit: c.unit! }
-				}))
-			)
+			l.cells.flatMap((c) => [
+				...c.offers.map(({ mark, place }) => ({ lineId: l.id, data: { mark, place, qty: '1', unit: c.unit! } })),
+				...c.picks
+					.filter((p) => !p.id)
+					.map((p) => ({
+						lineId: l.id,
+						data: {
+							...{ mark: p.mark, place: p.place, qty: p.qty },
+							...(c.unit ? { unit: c.unit } : {}),
+							...(this.looked++ % 10 ? {} : { accepted: true as const })
+						}
+					}))
+			])
 		);
-		if (rows.length) await saveRows(this.sql, who, (await getOrder(this.sql, sheet.code))!, rows);
-		return rows.length > 0;
+		if (rows.length)
+			await saveRows(
+				this.sql,
+				who,
+				order,
+				rows.map((r) => ({ ...r, id: randomUUID(), version: 0 }))
+			);
+		await this.sql`
+			UPDATE draft_row SET data = data || jsonb_build_object('scanned', '0-' || coalesce((data ->> 'count')::int, 1) - 1)
+			WHERE order_id = ${order.id} AND NOT data ? 'accepted' AND NOT data ? 'now' AND (data ? 'mark' OR (${this.looked++}::int % 10 > 0))`;
+		return true;
+	}
+	private looked = 1;
+	private async correct(item: string, number: string, at: Date, field: string, value: string, reason: string) {
+		const mark = await this.markId(item, number);
+		const key = `demo correct ${number}`;
+		await correct(this.sql, actor('ines'), { key, mark, field, value, reason, at: at.toISOString() });
 	}
 	private async markId(item: string, number: string): Promise<string> {
 		const [m] = await this.sql<
@@ -261,8 +288,26 @@ class Story {
 					['CASE', '12']
 				]
 			},
-			{ CAP: [{ qty: '2000' }], CASE: [{ lot: `DC-${w}`, qty: '12' }] }
+			{ CAP: [{ qty: '2000' }], CASE: [{ lot: month === 2 ? `CD-${w}` : `DC-${w}`, qty: '12' }] }
 		);
+		if (month === 2)
+			await this.correct(
+				'CASE',
+				`CD-${w}`,
+				at(2, 15),
+				'number',
+				`DC-${w}`,
+				'Letters swapped when typed; the label says DC'
+			);
+		if (month === 3)
+			await this.correct(
+				'KI',
+				`QK-${w}`,
+				at(3, 15),
+				'expiresOn',
+				until(22),
+				'Read from the certificate, not from the label'
+			);
 		await this.order(
 			'tobi',
 			at(2, 9),
@@ -628,8 +673,15 @@ class Story {
 		});
 	}
 
-	/** From now on meters get their serials when their order is released: one is. */
+	/** From now on meters get their serials when their order is released: one is; and which membrane goes in is scanned. */
 	async goOn() {
+		const [membrane] = await listItems(this.sql, 'MEMBRANE');
+		await changeItem(this.sql, 'ines', 'MEMBRANE', {
+			name: membrane.name,
+			gtin: membrane.gtin,
+			parts: [],
+			rules: membrane.rules.map((r) => (r.step === 'production use' ? { ...r, evidence: 'scanned' as const } : r))
+		});
 		const [meter] = await listItems(this.sql, 'WM');
 		const {
 			name,

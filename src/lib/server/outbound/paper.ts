@@ -1,12 +1,11 @@
-import type { Content, TDocumentDefinitions } from 'pdfmake/interfaces';
-import pdfmake from 'pdfmake';
+import type { Content } from 'pdfmake/interfaces';
 import { showDay, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
 import { show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
 import type { PaperHead } from '../ledger/seal.ts';
-import { setFonts } from '../pdf/fonts.ts';
 import { headOf } from '../pdf/head.ts';
+import { paperTable, renderPaper, titled } from '../pdf/page.ts';
 
 /** One number on the paper. */
 export interface Packed {
@@ -36,22 +35,15 @@ export interface PackingPaper {
 /** Draws a packing or pick list. Consecutive serials stand as ranges. */
 export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 	const { packed, shipped } = paper;
-	return render({
+	return renderPaper({
 		info: { title: `${shipped ? 'Packing list' : 'Pick list'} ${paper.code}` },
 		content: [
 			{ text: shipped ? 'Packing list' : 'Pick list', style: 'title' },
 			{
 				columns: [
-					{
-						stack: [
-							{ text: 'Order', style: 'soft' },
-							{ text: paper.code, font: 'Mono' }
-						]
-					},
-					{ stack: [{ text: 'To', style: 'soft' }, paper.partnerName ?? ''] },
-					{
-						stack: [{ text: shipped ? 'Shipped' : 'To ship by', style: 'soft' }, paper.on ? showDay(paper.on) : '–']
-					}
+					titled('Order', paper.code, true),
+					titled('To', paper.partnerName ?? ''),
+					titled(shipped ? 'Shipped' : 'To ship by', paper.on ? showDay(paper.on) : '–')
 				],
 				margin: [0, 6, 0, 14]
 			},
@@ -67,10 +59,6 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 }
 
 function table(packed: Packed[], picking: boolean): Content {
-	const titles = ['Line', 'Item', 'Lot or serial', ...(picking ? ['Place'] : ['Expires']), 'Quantity'].map((t) => ({
-		text: t,
-		style: 'soft'
-	}));
 	const groups = group([...packed], (p) =>
 		JSON.stringify([p.no, p.kind, p.lot, p.expiresOn, picking ? p.place : '', p.kind === 'serial' ? '' : p.number])
 	);
@@ -96,33 +84,9 @@ function table(packed: Packed[], picking: boolean): Content {
 			{ text: `${show(total(list.map((x) => x.qty)))} ${p.unit}`, alignment: 'right' as const }
 		];
 	});
-	return {
-		table: { headerRows: 1, widths: [24, 130, '*', 70, 70], body: [titles, ...rows] },
-		layout: {
-			hLineWidth: () => 0.5,
-			vLineWidth: () => 0,
-			hLineColor: () => '#c3ced6',
-			paddingTop: () => 4,
-			paddingBottom: () => 4
-		}
-	};
-}
-
-function render(doc: TDocumentDefinitions): Promise<Buffer> {
-	setFonts();
-	return pdfmake
-		.createPdf({
-			pageSize: 'A4' as const,
-			pageMargins: [40, 40, 40, 50] as [number, number, number, number],
-			defaultStyle: { font: 'Sans', fontSize: 10, color: '#14202a' },
-			...doc,
-			styles: { title: { fontSize: 18, bold: true }, soft: { fontSize: 8, color: '#52606b' } },
-			footer: (page: number, pages: number) => ({
-				text: `${doc.info?.title} · page ${page} of ${pages}`,
-				alignment: 'center',
-				fontSize: 8,
-				color: '#52606b'
-			})
-		})
-		.getBuffer();
+	return paperTable(
+		['Line', 'Item', 'Lot or serial', picking ? 'Place' : 'Expires', 'Quantity'],
+		[24, 130, '*', 70, 70],
+		rows
+	);
 }

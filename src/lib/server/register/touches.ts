@@ -99,6 +99,7 @@ export async function touchesOf(
 		faults: []
 	};
 	touches.follows.push(...(await followsOf(sql, of, field)));
+	if (field === 'expiresOn' && !touches.along.length) touches.follows.push('Nothing else took its date from it.');
 	if (value.trim() && isCorrectable(field)) await tellPlan(sql, touches, { mark, field, value }, of.unit, now);
 	return touches;
 }
@@ -120,6 +121,16 @@ async function followsOf(sql: Db, of: { id: string; kind: string; number: string
 		: [];
 }
 
+/** What was made of a lot or serial and expires after a day. */
+const outliving = async (sql: Db, mark: string, day: string) =>
+	(
+		await sql<{ number: string }[]>`
+			SELECT DISTINCT k.number FROM effective_movement u JOIN run r ON r.id = u.run_id
+			LEFT JOIN effective_movement o ON o.run_id = r.id AND o.role = 'make' AND r.unit_mark IS NULL
+			JOIN mark_now k ON k.id = coalesce(r.unit_mark, o.mark_id) AND k.kind <> 'unmarked' AND k.expires_on > ${day}::date
+			WHERE u.mark_id = ${mark} AND u.role = 'use' LIMIT 200`
+	).map((r) => r.number);
+
 /** What depends on the new value. */
 async function tellPlan(
 	sql: Db,
@@ -137,6 +148,13 @@ async function tellPlan(
 		return;
 	}
 	const { mark, merge } = plan;
+	if (given.field === 'expiresOn' && plan.value) {
+		const longer = await outliving(sql, mark.id, plan.value);
+		if (longer.length)
+			touches.follows.push(
+				`${ranged(longer)} ${longer.length === 1 ? 'was' : 'were'} made from it and would outlive it, by a date of ${longer.length === 1 ? 'its' : 'their'} own that stays.`
+			);
+	}
 	touches.follows.push(...plan.findings.map(sentence));
 	if (plan.expiry) touches.expiry = { from: showDay(plan.expiry.from), to: showDay(plan.expiry.to) };
 	if (plan.fresh) touches.follows.push(`Lot ${plan.fresh} is not known yet and is made.`);

@@ -10,7 +10,9 @@ import { labelsPdf } from '../labels/draw.ts';
 import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
 import { readXlsx } from '../tables/xlsx.ts';
 import { backAnswer, forwardAnswer, type Root, type Times } from '../trace/answer.ts';
+import type { TraceView } from '../../core/trace/view.ts';
 import { traceCsv } from '../trace/csv.ts';
+import { renderTrace, type TracePaper } from '../trace/paper.ts';
 import { traceView } from '../trace/view.ts';
 
 /** What a thread answers: the task's result, or its refusal, which loses its class on the way. */
@@ -71,10 +73,17 @@ const work = {
 	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }) => {
 		const view = await traceView(readPool(), mark, direction, times);
 		if (!view) return null;
-		const root = view.marks.find((m) => m.id === view.root)!.number.replace(/[^\w.-]/g, '_');
-		return { csv: traceCsv(view, part), name: `trace-${view.direction}-${root}-${part}.csv` };
+		return { csv: traceCsv(view, part), name: `${fileName(view)}-${part}.csv` };
+	},
+	/** a trace as a PDF, with what its file is to be called; null when there is no such number */
+	tracePaper: async ({ mark, direction, times, about }: ViewOf & { about: Omit<TracePaper, 'view'> }) => {
+		const view = await traceView(readPool(), mark, direction, times);
+		return view && { pdf: await renderTrace({ view, ...about }), name: `${fileName(view)}.pdf` };
 	}
 };
+/** What the file of a trace is called, without its ending. */
+const fileName = (view: TraceView) =>
+	`trace-${view.direction}-${view.marks.find((m) => m.id === view.root)!.number.replace(/[^\w.-]/g, '_')}`;
 /** What runs in a thread, by its name. */
 export type Tasks = typeof work;
 

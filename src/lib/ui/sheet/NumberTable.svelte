@@ -173,10 +173,11 @@
 									/>{#if row.step > 1}<span class="soft small">in steps of {row.step}</span>{/if}{:else}<Tag
 										kind="unmarked"
 										number=""
-									/>{/if}</TableCell
+									/>{/if}{#if row.known}<span class="soft small">{row.known}</span>{/if}</TableCell
 							>{/if}
 						{#each columns.filter((c) => c.key === 'lot') as c (c.key)}{@render cell(row, c)}{/each}
 						<TableCell class="num" data-label={serials ? 'Pieces' : `Quantity, ${unitWord(line.unit)}`}>
+							{#if !serials && row.known}<span class="soft small">{row.known}</span>{/if}
 							{#if row.serial}{grouped(row.count)}{:else}<GridField
 									label="Quantity, row {at(row)}"
 									value={row.qty}

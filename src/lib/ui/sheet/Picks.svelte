@@ -36,7 +36,14 @@
 		const alike = new Map<string, PickRow[]>();
 		for (const p of cell.picks)
 			if (p.kind === 'serial') {
-				const key = JSON.stringify([p.place, p.expiresOn, p.expiryTyped, p.facts, p.findings.map((f) => f.message)]);
+				const key = JSON.stringify([
+					p.place,
+					p.evidence,
+					p.expiresOn,
+					p.expiryTyped,
+					p.facts,
+					p.findings.map((f) => f.message)
+				]);
 				alike.set(key, [...(alike.get(key) ?? []), p]);
 			} else out.push({ key: p.mark + p.place, picks: [p], first: p, last: p });
 		for (const list of alike.values()) {
@@ -137,6 +144,8 @@
 							item={line.itemName}
 							place={p.place}
 						/>
+						{#if p.evidence === 'scanned'}<span class="soft small">scanned</span
+							>{:else if byHand && p.evidence === 'accepted'}<span class="soft small">suggested</span>{/if}
 						{#if g.picks.length > 1}<Button
 								kind="ghost"
 								size="small"
@@ -239,6 +248,10 @@
 	/>{/if}
 
 <style>
+	.small {
+		font-size: 0.75rem;
+		margin-left: 0.25rem;
+	}
 	.below {
 		display: flex;
 		flex-wrap: wrap;

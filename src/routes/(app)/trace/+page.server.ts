@@ -1,10 +1,9 @@
-import { parseDay } from '$lib/core/dates/dates';
-import { endOf, startOf } from '$lib/core/time/clock';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { firmZone } from '$lib/server/marks/zone';
 import { find } from '$lib/server/register/find';
 import { idOf, page } from '$lib/server/request';
+import { askedTrace } from '$lib/server/trace/asked';
 import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';
 
@@ -31,15 +30,10 @@ export const load: PageServerLoad = (event) =>
 		}
 		const asked = { since: (p.get('since') ?? '').slice(0, 40), asOf: (p.get('asOf') ?? '').slice(0, 40) };
 		if (!mark) return { direction, typed, said, hits, asked, view: null };
+		const read = askedTrace(p, await firmZone(pool()));
+		if (read.said) said = read.said;
 		const id = idOf(mark);
-		const zone = await firmZone(pool());
-		const since = asked.since ? parseDay(asked.since) : null;
-		const asOf = asked.asOf ? parseDay(asked.asOf) : null;
-		for (const d of [since, asOf]) if (d && 'problem' in d) said = d.problem;
-		const times = {
-			since: since && 'day' in since ? startOf(zone, since.day).toISOString() : null,
-			asOf: asOf && 'day' in asOf ? endOf(zone, asOf.day).toISOString() : null
-		};
+		const { times } = read;
 		const view = id ? await inThread('traceView', { mark: id, direction, times }) : null;
 		if (!view) throw new Problem('There is no such lot or serial.', 404);
 		return { direction, typed, said, hits, asked, view };

@@ -117,6 +117,9 @@
 		{#if known}<span class:soft={!view.known.accepted}>{known}</span>{/if}
 		<span class="push"
 			><a
+				href="/trace/report?mark={view.root}&direction={data.direction}&since={data.asked.since}&asOf={data.asked.asOf}"
+				>Report (PDF)</a
+			><a
 				href="/trace/csv?mark={view.root}&direction={data.direction}&part=numbers&since={data.asked.since}&asOf={data
 					.asked.asOf}">Numbers as CSV</a
 			>

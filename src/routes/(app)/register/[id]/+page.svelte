@@ -258,9 +258,16 @@
 		margin: 0;
 	}
 	.pencil {
+		display: inline-block;
+		height: 16px;
 		margin-left: 0.4rem;
-		vertical-align: text-bottom;
+		vertical-align: -3px;
+		line-height: 1;
+		text-decoration: none;
 		color: var(--ink-soft);
+	}
+	.pencil:hover {
+		color: var(--ink);
 	}
 	.none {
 		margin: 0;

@@ -1,9 +1,8 @@
 import { Problem } from '$lib/core/problem/problem';
-import { parseDay } from '$lib/core/dates/dates';
-import { endOf, startOf } from '$lib/core/time/clock';
 import { pool } from '$lib/server/database/pool';
 import { firmZone } from '$lib/server/marks/zone';
-import { allow, answer, idOf } from '$lib/server/request';
+import { allow, answer } from '$lib/server/request';
+import { askedTrace } from '$lib/server/trace/asked';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
 
@@ -11,21 +10,10 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
-		const p = event.url.searchParams;
-		const mark = idOf(p.get('mark'));
-		const zone = await firmZone(pool());
-		const moment = (name: string, of: typeof startOf) => {
-			const d = p.get(name) ? parseDay(p.get(name)!) : null;
-			return d && 'day' in d ? of(zone, d.day).toISOString() : null;
-		};
-		const file = mark
-			? await inThread('traceCsv', {
-					mark,
-					direction: p.get('direction') === 'back' ? 'back' : 'forward',
-					times: { since: moment('since', startOf), asOf: moment('asOf', endOf) },
-					part: p.get('part') === 'numbers' ? 'numbers' : 'where'
-				})
-			: null;
+		const { searchParams } = event.url;
+		const { mark, direction, times } = askedTrace(searchParams, await firmZone(pool()));
+		const part = searchParams.get('part') === 'numbers' ? ('numbers' as const) : ('where' as const);
+		const file = mark ? await inThread('traceCsv', { mark, direction, times, part }) : null;
 		if (!file) throw new Problem('There is no such lot or serial.', 404);
 		return new Response(file.csv, {
 			headers: {

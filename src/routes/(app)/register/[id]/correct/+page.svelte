@@ -83,14 +83,14 @@
 				{#key field}
 					{#if fact}
 						<div class="field">
-							<span aria-hidden="true">As it is right{fact.unit ? `, ${fact.unit}` : ''}</span>
-							<FactField {fact} {value} says="{fact.name}, as it is right" onchange={set} />
+							<span aria-hidden="true">As it should be{fact.unit ? `, ${fact.unit}` : ''}</span>
+							<FactField {fact} {value} says="{fact.name}, as it should be" onchange={set} />
 						</div>
 					{:else if what.reads === 'day'}
-						<DayField label="As it is right" bind:value loose onday={set} data-first />
+						<DayField label="As it should be" bind:value loose onday={set} data-first />
 					{:else}
 						<Text
-							label="As it is right"
+							label="As it should be"
 							mono
 							ch={28}
 							{value}
@@ -145,7 +145,7 @@
 	<section class="panel" aria-label="What it touches" aria-live="polite">
 		<h2>What it touches</h2>
 		<dl>
-			{#if touches.where.length}<dt>Lies</dt>
+			{#if touches.where.length}<dt>Where it is</dt>
 				<dd>
 					{#each touches.where as w (w)}<div>{w}</div>{/each}
 				</dd>{/if}
@@ -198,6 +198,9 @@
 		gap: 0.75rem;
 		justify-items: start;
 	}
+	.rows > :global(.text.wide) {
+		width: 100%;
+	}
 	.rows p {
 		margin: 0;
 	}
@@ -221,7 +224,7 @@
 	}
 	dl {
 		display: grid;
-		grid-template-columns: 6rem 1fr;
+		grid-template-columns: 7rem 1fr;
 		gap: 0.5rem 0.75rem;
 		margin: 0;
 	}

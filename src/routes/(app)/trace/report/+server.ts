@@ -1,0 +1,28 @@
+import { Problem } from '$lib/core/problem/problem';
+import { timeIn } from '$lib/core/time/clock';
+import { pool } from '$lib/server/database/pool';
+import { headNow } from '$lib/server/ledger/seal';
+import { firmZone } from '$lib/server/marks/zone';
+import { allow, answer } from '$lib/server/request';
+import { askedTrace } from '$lib/server/trace/asked';
+import { inThread } from '$lib/server/work/pool';
+import type { RequestHandler } from './$types';
+
+/** A trace as a paper, with the head of the ledger that it was read from. */
+export const GET: RequestHandler = (event) =>
+	answer(async () => {
+		const who = allow(event, 'read');
+		const zone = await firmZone(pool());
+		const { mark, direction, days, times } = askedTrace(event.url.searchParams, zone);
+		const about = {
+			head: await headNow(pool()),
+			printed: timeIn(zone, new Date()),
+			by: event.locals.person?.name ?? who.name,
+			...days
+		};
+		const file = mark ? await inThread('tracePaper', { mark, direction, times, about }) : null;
+		if (!file) throw new Problem('There is no such lot or serial.', 404);
+		return new Response(new Uint8Array(file.pdf), {
+			headers: { 'content-type': 'application/pdf', 'content-disposition': `inline; filename="${file.name}"` }
+		});
+	});
