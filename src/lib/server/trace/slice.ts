@@ -11,8 +11,10 @@ export const sliceTime = (iso: string) => new Date(iso).toISOString().replace(/(
 /** A slice's time as the interfaces show it: without a fraction that is zero. */
 export const plainTime = (at: string) => (at.endsWith('.000000Z') ? at.slice(0, 19) + 'Z' : at.replace(/0+Z$/, 'Z'));
 
-const columns = (sql: Db) =>
-	sql`m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, m.run_id, m.role, m.evidence`;
+/** A movement's role and evidence as one small number: what is read and compared for each is short. */
+const way = (sql: Db) => sql`(CASE m.role WHEN 'use' THEN 1 WHEN 'make' THEN 2 WHEN 'detach' THEN 3 ELSE 0 END
+	+ CASE m.evidence WHEN 'scanned' THEN 4 WHEN 'entered' THEN 8 WHEN 'accepted' THEN 12 WHEN 'reported' THEN 16 ELSE 0 END)::smallint AS way`;
+const columns = (sql: Db) => sql`m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, m.run_id, ${way(sql)}`;
 /** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
 const unmarked = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
@@ -35,11 +37,11 @@ export const forwardSlice = (sql: Db, roots: string[], asOf: string | null) =>
 				CROSS JOIN LATERAL (
 					SELECT r.unit_mark AS mark_id WHERE r.unit_mark IS NOT NULL
 					UNION ALL SELECT m.mark_id FROM movement m WHERE m.run_id = r.id AND m.role = 'make' AND r.unit_mark IS NULL) out
-				WHERE moved.role = 'use') next
+				WHERE moved.way % 4 = 1) next
 			JOIN movement m ON m.mark_id = next.mark_id AND (NOT next.hidden OR (m.run_id = next.run_id AND m.role = 'make'))),
 	touched AS (
 		SELECT m.mark_id AS id FROM moved m UNION SELECT unnest(${roots}::bigint[])
-		UNION SELECT r.unit_mark FROM moved m JOIN run r ON r.id = m.run_id AND r.unit_mark IS NOT NULL WHERE m.role = 'use')`
+		UNION SELECT r.unit_mark FROM moved m JOIN run r ON r.id = m.run_id AND r.unit_mark IS NOT NULL WHERE m.way % 4 = 1)`
 	);
 
 /** Makes, uses, detaches and arrivals of everything that could be in the roots. */
@@ -76,8 +78,7 @@ interface Columns {
 	m_from: string;
 	m_to: string;
 	m_run: string;
-	m_role: string;
-	m_known: string;
+	m_way: string;
 	k_id: string | null;
 	k_kind: string;
 	/** as JSON: a number may hold any sign */
@@ -123,8 +124,7 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
 		FROM (SELECT array_agg(m.id)::text AS m_id, array_agg(m.event_id)::text AS m_event, array_agg(m.mark_id)::text AS m_mark, array_agg(m.qty)::text AS m_qty,
 				array_agg(m.from_place)::text AS m_from, array_agg(m.to_place)::text AS m_to, array_agg(m.run_id)::text AS m_run,
-				array_agg(CASE m.role WHEN 'use' THEN 1 WHEN 'make' THEN 2 WHEN 'detach' THEN 3 ELSE 0 END)::text AS m_role,
-				array_agg(CASE m.evidence WHEN 'scanned' THEN 1 WHEN 'entered' THEN 2 WHEN 'accepted' THEN 3 WHEN 'reported' THEN 4 ELSE 0 END)::text AS m_known
+				array_agg(m.way)::text AS m_way
 			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
 			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, json_agg(k.number) AS k_number,
 				json_agg(k.of_lot) AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
@@ -148,7 +148,7 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 	}));
 	const movements: Moved[] = [];
 	if (got.m_id) {
-		const [ids, happened, of, qty, from, to, run, role, known] = [
+		const [ids, happened, of, qty, from, to, run, ways] = [
 			got.m_id,
 			got.m_event,
 			got.m_mark,
@@ -156,11 +156,11 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			got.m_from,
 			got.m_to,
 			got.m_run,
-			got.m_role,
-			got.m_known
+			got.m_way
 		].map(list);
 		for (let i = 0; i < ids.length; i++) {
 			const { at, partner, job } = events.get(happened[i])!;
+			const way = Number(ways[i]);
 			movements.push({
 				id: ids[i],
 				at,
@@ -169,11 +169,11 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 				from: from[i],
 				to: to[i],
 				run: run[i] === 'NULL' ? null : run[i],
-				role: ROLES[Number(role[i])],
+				role: ROLES[way % 4],
 				partner,
 				job,
 				event: happened[i],
-				evidence: KNOWN[Number(known[i])]
+				evidence: KNOWN[way >> 2]
 			});
 		}
 	}
