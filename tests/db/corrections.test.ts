@@ -229,6 +229,14 @@ describe('a number', () => {
 		expect(await why(fix(await markOf('A-2B'), 'number', 'A-1'))).toContain('Give another.');
 		await fix(printed, 'number', 'A-1');
 		expect(await recorded(printed)).toMatchObject({ number: 'A-1' });
+		// Called so for the second time, and printed only then.
+		const again = await markOf('A-2B');
+		await fix(again, 'number', 'A-7');
+		await fix(again, 'number', 'A-2B');
+		await printLabels(db.sql, 'ines', { marks: [again], symbol: symbols[0], dpi: '300', copies: '1', size: '70 × 35' });
+		await fix(again, 'number', 'A-7');
+		expect(await why(receive('A-2B'))).toContain('Lot A-2B was the number of A-7');
+		await fix(again, 'number', 'A-2B');
 	});
 	it('that another has taken meanwhile is not given back', async () => {
 		const mark = await markOf('C-3');
@@ -258,6 +266,14 @@ describe('a number', () => {
 			'R-1 is another lot of this item: 12.5 kg here move into it. W-1 stays, with its life up to now.',
 			'They expire 28 Feb 2027 then, not 31 Jan 2027.'
 		]);
+		// What was seen is what is done: nobody merges by a slip of time.
+		expect(touches.into).toBe(right);
+		expect(await why(fix(wrong, 'number', 'R-1', { into: null }))).toBe(
+			'R-1 is another lot of RAW2: what is here of W-1 would move into it. Look at what it touches, and save again.'
+		);
+		expect(await why(fix(wrong, 'number', 'R-9', { into: right }))).toBe(
+			'There is no other lot R-9 any more: W-1 would only be called so. Look at what it touches, and save again.'
+		);
 		const { id, movements } = await fix(wrong, 'number', 'R-1');
 		expect(movements).toBe(4);
 		expect([await onHand(wrong), await onHand(right)]).toEqual(['0', '13.5']);
@@ -334,6 +350,13 @@ describe('a serial’s lot', () => {
 		const mark = await markOf('C-2');
 		await fix(mark, 'lot', 'CL-2');
 		expect(await recorded(mark)).toMatchObject({ lot: 'CL-2' });
+		const held = await markOf('CL-1');
+		const { id: hold } = await setStatus(db.sql, ines, { key: 'cl-hold', act: 'hold', mark: held, reason: 'wet' });
+		expect((await touchesOf(db.sql, mark, 'lot', 'CL-1', now))!.follows).toEqual([
+			'CL-1 is on hold, and C-2 with it then.',
+			'It expires on no recorded day then, as its lot does.'
+		]);
+		await undo(hold);
 		expect((await touchesOf(db.sql, mark, 'lot', 'CL-NEW', now))!.follows).toContain(
 			'Lot CL-NEW is not known yet and is made.'
 		);

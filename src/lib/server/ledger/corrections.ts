@@ -32,6 +32,8 @@ export const correctionGiven = z.strictObject({
 	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.'),
 	/** of made on: the expiry that was worked out from it is worked out anew */
 	expiryToo: z.boolean().default(false),
+	/** of a number: id of the lot that its own was seen to move into, null where none was; left out where nobody looked */
+	into: id.nullish(),
 	/** of expires on: ids of lots and serials that took their date from this one */
 	also: z.array(id).max(1000).default([])
 });
@@ -305,8 +307,16 @@ export async function correct(sql: Sql, actor: Actor, input: unknown, options: A
 		await tx`SELECT hold_marks(${[...new Set(marks)]}::bigint[], NULL, true)`;
 		if (ahead.merge) await holdMerge(tx, ahead.mark, ahead.merge.into);
 		const plan = await planCorrection(tx, given, now);
-		const event = await draw();
 		const { merge } = plan;
+		if (given.into !== undefined && given.into !== (merge?.into.id ?? null))
+			throw refuse(
+				merge
+					? `${merge.into.number} is another lot of ${plan.mark.item}: what is here of ${plan.mark.number} would move into it. Look at what it touches, and save again.`
+					: `There is no other lot ${plan.value} any more: ${plan.mark.number} would only be called so. Look at what it touches, and save again.`,
+				'value',
+				'changed'
+			);
+		const event = await draw();
 		if (plan.fresh) plan.changes[0].value = await makeLot(tx, event, plan);
 		const movements = merge ? await moveInto(tx, event, at, plan.mark, merge.into) : 0;
 		if (plan.changes.length)

@@ -130,8 +130,11 @@ async function loadFormer(
 				OR EXISTS (SELECT 1 FROM paper_mark p JOIN paper d ON d.id = p.paper_id WHERE p.mark_id = k.id AND d.made_at < c.recorded_at) AS printed
 		FROM (SELECT DISTINCT * FROM unnest(${wanted.map((w) => w.kind)}::text[], ${wanted.map((w) => w.item)}::bigint[], ${wanted.map((w) => w.number)}::text[])
 			w(kind, item, number)) w
-		JOIN mark_alias a ON a.number = w.number JOIN event c ON c.id = a.event_id JOIN mark k ON k.id = a.mark_id AND k.item_id = w.item AND k.kind = w.kind
-			AND k.id IS DISTINCT FROM ${except}::bigint`;
+		JOIN mark_alias a ON a.number = w.number JOIN mark k ON k.id = a.mark_id AND k.item_id = w.item AND k.kind = w.kind
+			AND k.id IS DISTINCT FROM ${except}::bigint
+		-- It may have had the number more than once: what was printed before it lost it last.
+		CROSS JOIN LATERAL (SELECT max(e.recorded_at) AS recorded_at FROM mark_change h JOIN event e ON e.id = h.event_id
+			WHERE h.mark_id = k.id AND h.field IN ('lot_no', 'serial_no') AND h.old = a.number) c`;
 	return new Map(
 		rows.map((r) => [`${r.kind} ${r.item} ${r.was}`, { mark: r.mark, number: r.number, printed: r.printed }])
 	);

@@ -6,7 +6,7 @@ import type { Attachment } from './queue.ts';
 import { queueHead } from './witness.ts';
 
 /** How often the mails to be sent are looked at. In ms. */
-const EVERY = 1000;
+const EVERY = 2000;
 /** How often a mail is tried, and how long it waits after the first, second, … time. In seconds. */
 const WAITS = [5, 30, 120, 600, 3600];
 /** How long a server may take. In ms. */

@@ -26,6 +26,8 @@ export interface LifeEvent {
 	reason: string | null;
 	undone: boolean;
 	undoes: string | null;
+	/** id of the event whose quantity it puts right */
+	mends: string | null;
 	qty: string | null;
 	/** the pieces it happened to, of a lot whose pieces have serials: "PW-0001 … PW-0040" */
 	pieces: string | null;
@@ -51,6 +53,7 @@ interface Row {
 	reason: string | null;
 	undone: boolean;
 	undoes: string | null;
+	mends: string | null;
 	qty: string | null;
 	numbers: string[] | null;
 	from: string | null;
@@ -76,7 +79,7 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 		WITH mine AS MATERIALIZED (SELECT k.id, k.number, k.id = ${id} AS own FROM mark k WHERE k.id = ${id} OR k.parent_id = ${id})
 		SELECT e.id, e.key, e.kind, e.at, e.recorded_at AS "recordedAt",
 			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, j.name AS job, e.reason,
-			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone, e.undoes, x.qty, x.numbers,
+			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone, e.undoes, e.mends, x.qty, x.numbers,
 			f.code AS from, coalesce(fs.code, f.code) AS "fromSite", t.code AS to, coalesce(ts.code, t.code) AS "toSite", x.role, r.code AS run,
 			-- What a use went into: the units of its runs, or what came out of them.
 			CASE WHEN x.role IN ('use', 'detach') THEN ARRAY(SELECT u.number FROM run v JOIN mark u ON u.id = v.unit_mark WHERE v.id = ANY(x.runs)
@@ -113,6 +116,7 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 			reason: r.reason,
 			undone: r.undone,
 			undoes: r.undoes,
+			mends: r.mends,
 			qty: r.qty,
 			pieces: r.numbers?.length ? ranged(r.numbers) : null,
 			from: r.from,

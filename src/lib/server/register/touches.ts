@@ -3,6 +3,7 @@ import { sentence } from '../../core/checks/check.ts';
 import { showDay, showWhen } from '../../core/dates/dates.ts';
 import { documentPath, type Kind } from '../../core/document/kinds.ts';
 import { isCorrectable } from '../../core/ledger/corrections.ts';
+import { sayStatus } from '../../core/ledger/status.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { amount, total } from '../../core/quantity/quantity.ts';
 import { grouped } from '../../core/quantity/sign.ts';
@@ -26,6 +27,8 @@ export interface Touches {
 	along: Taken[];
 	/** the expiry that was worked out from it, to be taken along */
 	expiry: { from: string; to: string } | null;
+	/** id of the lot that it would move into */
+	into: string | null;
 	/** why it cannot be saved so; empty while nothing is typed */
 	faults: string[];
 }
@@ -96,6 +99,7 @@ export async function touchesOf(
 		follows: [],
 		along: [...along],
 		expiry: null,
+		into: null,
 		faults: []
 	};
 	touches.follows.push(...(await followsOf(sql, of, field)));
@@ -119,6 +123,21 @@ async function followsOf(sql: Db, of: { id: string; kind: string; number: string
 				`${grouped(count)} ${count === 1 ? 'serial has its date' : 'serials have their date'} from this lot and follow by themselves.`
 			]
 		: [];
+}
+
+/** What is in force for a serial once it belongs to another lot. */
+async function inForceWith(sql: Db, mark: Plan['mark'], { changes }: Plan): Promise<string[]> {
+	const [lot] = await sql<{ number: string; status: string; expiresOn: string | null }[]>`
+		SELECT number, status, expires_on AS "expiresOn" FROM mark WHERE id = ${changes[0].value}`;
+	if (!lot) return [];
+	return [
+		...(lot.status === 'released'
+			? []
+			: [`${lot.number} is ${sayStatus(lot.status)}, and ${mark.number} with it then.`]),
+		...(mark.expiresOn
+			? []
+			: [`It expires ${lot.expiresOn ? showDay(lot.expiresOn) : 'on no recorded day'} then, as its lot does.`])
+	];
 }
 
 /** What was made of a lot or serial and expires after a day. */
@@ -158,6 +177,8 @@ async function tellPlan(
 	touches.follows.push(...plan.findings.map(sentence));
 	if (plan.expiry) touches.expiry = { from: showDay(plan.expiry.from), to: showDay(plan.expiry.to) };
 	if (plan.fresh) touches.follows.push(`Lot ${plan.fresh} is not known yet and is made.`);
+	touches.into = merge?.into.id ?? null;
+	if (given.field === 'lot') touches.follows.push(...(await inForceWith(sql, mark, plan)));
 	if (merge) {
 		const moves = amount(total(mark.standing.map((s) => s.qty)), unit);
 		const pieces = merge.serials.length;

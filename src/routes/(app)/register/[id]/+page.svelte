@@ -206,7 +206,11 @@
 				{#if m.serials}<TableCell class="mono small" data-label="Pieces">{e.pieces ?? ''}</TableCell>{/if}
 				<TableCell class="num" data-label="Quantity">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</TableCell>
 				<TableCell class="mono small" data-label="Details"
-					>{moved(e)}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</TableCell
+					>{moved(e)}{#if e.mends}<span class="soft"> · mends event {e.mends}</span>{/if}{#if e.reason}<span
+							class="soft"
+						>
+							· {e.reason}</span
+						>{/if}</TableCell
 				>
 				<TableCell data-label="Document"
 					>{#if e.path}<a class="mono" href={e.path}>{e.document ?? ''}</a>{:else}<span class="mono"

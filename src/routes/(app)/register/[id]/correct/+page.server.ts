@@ -79,7 +79,8 @@ export const actions: Actions = {
 			value: typed.value ?? '',
 			reason: typed.reason ?? '',
 			expiryToo: typed.expiryToo === 'on',
-			also: readJson(typed.also)
+			also: readJson(typed.also),
+			...(typed.field === 'number' ? { into: idOf(typed.into) } : {})
 		});
 		redirect(303, `/register/${id}?said=corrected`);
 	})

@@ -67,6 +67,7 @@
 			<Hidden name="key" value={key} />
 			<Hidden name="field" value={field} />
 			<Hidden name="value" {value} />
+			<Hidden name="into" value={touches.into ?? ''} />
 			<Hidden name="also" value={JSON.stringify(also)} />
 			<div class="rows">
 				<Choose
