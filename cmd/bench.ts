@@ -15,7 +15,9 @@ import { forwardAnswer } from '../src/lib/server/trace/answer.ts';
 import { findRoots } from '../src/lib/server/trace/slice.ts';
 import { traceView } from '../src/lib/server/trace/view.ts';
 import { measureBookings } from './bench/bookings.ts';
+import { runHard } from './bench/hard.ts';
 import { measureLedger } from './bench/ledger.ts';
+import { measureLarge } from './bench/large.ts';
 import { inTurn, median, ms, repeat, time } from './bench/measure.ts';
 import { main } from './settings.ts';
 
@@ -178,6 +180,10 @@ async function booking(sql: Sql, owner: Sql): Promise<[number, number]> {
 }
 
 await main(async () => {
+	if (process.argv.includes('--hard')) {
+		process.exitCode = runHard() ? 0 : 1;
+		return;
+	}
 	const folder = mkdtempSync(join(tmpdir(), `earmark-${userInfo().username}-`));
 	const cluster = await startCluster(folder);
 	const sql = connect(cluster.url, 'app', 4);
@@ -185,6 +191,7 @@ await main(async () => {
 	const owner = connect(cluster.url, 'owner', 1);
 	try {
 		await migrate(cluster.url);
+		if (process.argv.includes('--large')) return await measureLarge(cluster.url, sql, owner);
 		const made = await time(() => generate(sql));
 		await owner.unsafe('VACUUM ANALYZE');
 		const [n] = await sql<

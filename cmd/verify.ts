@@ -1,4 +1,4 @@
-import { connect } from '../src/lib/server/database/connect.ts';
+import { connect, type Db } from '../src/lib/server/database/connect.ts';
 import { StartError } from '../src/lib/server/database/cluster.ts';
 import { guardsAsDelivered } from '../src/lib/server/ledger/guards.ts';
 import { sealAll, type PaperHead } from '../src/lib/server/ledger/seal.ts';
@@ -26,22 +26,33 @@ const number = (n: number) => n.toLocaleString('en');
 await main(async () => {
 	const head = headGiven(process.argv.slice(2));
 	const database = await liveDatabase();
-	const sql = connect(database.url, 'owner', 1);
+	const sql = connect(database.url, 'owner', 3);
 	try {
 		const guards = await guardsAsDelivered(database.url);
 		if (!guards) console.log('The guards in the database were not compared: its owner may make no second database.');
 		await sealAll(sql);
-		let [step, told] = ['', 0];
+		const told = new Map<string, number>();
 		const progress = (name: string, done?: number, of?: number) => {
 			const now = Date.now();
-			if (name === step && now - told < 2000) return;
-			[step, told] = [name, now];
+			if (now - (told.get(name) ?? 0) < 2000) return;
+			told.set(name, now);
 			console.log(done === undefined ? `… ${name}` : `… ${name}: ${number(done)} of ${number(of!)}`);
 		};
 		// One snapshot: what is booked meanwhile is not looked at, and disturbs nothing.
 		const result = { value: null as Awaited<ReturnType<typeof verify>> | null };
-		await sql.begin('ISOLATION LEVEL REPEATABLE READ', async (tx) => {
-			result.value = await verify(tx, { guards, head, progress });
+		const snapshot = 'ISOLATION LEVEL REPEATABLE READ';
+		await sql.begin(snapshot, async (tx) => {
+			const [{ name }] = await tx<{ name: string }[]>`SELECT pg_export_snapshot() AS name`;
+			const same = (work: (other: Db) => Promise<unknown>) =>
+				sql.begin(snapshot, async (other) => {
+					await other.unsafe(`SET TRANSACTION SNAPSHOT '${name}'`);
+					await work(other);
+				});
+			await same((one) =>
+				same(async (two) => {
+					result.value = await verify(tx, { guards, head, progress, beside: [one, two] });
+				})
+			);
 		});
 		const { events, movements, size, root, findings } = result.value!;
 		for (const f of findings)

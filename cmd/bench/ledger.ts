@@ -6,7 +6,8 @@ import { ms, repeat, time } from './measure.ts';
 
 const EVENTS = 100_000;
 const CHUNK = 5_000;
-const count = (n: number) => Math.round(n).toLocaleString('en');
+/** A number as people read it. */
+export const count = (n: number) => Math.round(n).toLocaleString('en');
 
 /** 100,000 events of two movements each, written in bulk past book(), through every trigger. */
 async function manyEvents(owner: Sql): Promise<void> {
@@ -22,7 +23,7 @@ async function manyEvents(owner: Sql): Promise<void> {
 }
 
 /** Runs `./earmark verify` in a process of its own. @returns how long it took and the most memory that it held, in MB */
-async function verifyRun(url: string): Promise<{ took: number; memory: number; said: string }> {
+export async function verifyRun(url: string): Promise<{ took: number; memory: number; said: string }> {
 	const child = spawn(process.execPath, ['--import', 'tsx', 'cmd/verify.ts'], {
 		env: { ...process.env, DATABASE_URL: url },
 		stdio: ['ignore', 'pipe', 'inherit']

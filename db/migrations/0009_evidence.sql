@@ -300,6 +300,10 @@ BEGIN
 	RETURN QUERY SELECT number, e ->> 'request', made, false;
 END $$;
 
+-- One member of an entry's object. As stable as to_json is, so that it is written where it stands and not called.
+CREATE OR REPLACE FUNCTION member(name text, value text) RETURNS text LANGUAGE sql STABLE PARALLEL SAFE AS $$
+	SELECT coalesce(',"' || name || '":' || to_json(value), '')
+$$;
 -- Entries of events. Format 2 is format 1 with what came since: how each number became known, until when a supplier answers
 -- for it, which event one mends. An event without any of these keeps the entry that it has: everything that each wrote,
 -- under names that a stranger understands, numbers as they were when it was booked. Members in the order of their names; what there is none of is left out; what is named and is not

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { EVENT_KINDS, ROLES } from '../../src/lib/core/ledger/events.ts';
 import { VIRTUAL_PLACES } from '../../src/lib/core/ledger/places.ts';
 import { stepOf } from '../../src/lib/core/ledger/steps.ts';
-import type { Tx } from '../../src/lib/server/database/connect.ts';
+import { connect, type Tx } from '../../src/lib/server/database/connect.ts';
 import { appendChanges, setStatus } from '../../src/lib/server/ledger/changes.ts';
 import { guardsAsDelivered, guardsOf, type Guards } from '../../src/lib/server/ledger/guards.ts';
 import { headNow, sealAll } from '../../src/lib/server/ledger/seal.ts';
@@ -112,7 +112,12 @@ const withoutConstraints = (table: string, types = "'c'") =>
 describe('each invariant by itself', () => {
 	it('holds on the ledger as it was booked, with the guards as they were delivered', async () => {
 		expect(await findingsOf(db.sql)).toEqual([]);
-		expect((await verify(db.owner, { guards: await guardsAsDelivered(db.url) })).findings).toEqual([]);
+		const alone = await verify(db.owner, { guards: await guardsAsDelivered(db.url) });
+		expect(alone.findings).toEqual([]);
+		// On three connections it says the same.
+		const others = [connect(db.url, 'owner', 1), connect(db.url, 'owner', 1)] as const;
+		expect(await verify(db.owner, { beside: [...others] })).toEqual(alone);
+		await Promise.all(others.map((o) => o.end()));
 	});
 	it.each<[rule: string, says: string, ...tampering: string[]]>([
 		[

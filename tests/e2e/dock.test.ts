@@ -205,7 +205,7 @@ describe('nothing that was scanned is lost', () => {
 		await restarted;
 		await page.evaluate(() => dispatchEvent(new Event('online')));
 		await foot(page).getByText('Nothing is missing.').waitFor({ timeout: 30_000 });
-		expect(await rowsOf(app, code)).toEqual([{ lot: 'L-KILL', serial: 'VB-97001', count: 3 }]);
+		expect(await rowsOf(app, code)).toEqual([{ lot: 'L-KILL', serial: 'VB-97001', count: 3, scanned: '0-2' }]);
 	}, 180_000);
 	it('and a killed browser finds the sheet as it was', async () => {
 		const { page, code } = await openOrder(app, { lines: [['BOARD', '3']] });
@@ -273,7 +273,7 @@ describe('the camera', () => {
 			await page.getByRole('button', { name: 'Camera', exact: true }).click();
 			await log(page).getByText('VB-99001 into line 1').first().waitFor({ timeout: 30_000 });
 			await page.waitForTimeout(2500);
-			expect(await rowsOf(app, code)).toEqual([{ lot: 'L-CAM', serial: 'VB-99001', count: 1 }]);
+			expect(await rowsOf(app, code)).toEqual([{ lot: 'L-CAM', serial: 'VB-99001', count: 1, scanned: '0' }]);
 			await page.getByRole('button', { name: 'Close the camera' }).click();
 			expect(await page.getByRole('complementary', { name: 'Camera' }).count()).toBe(0);
 		} finally {

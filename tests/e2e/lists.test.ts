@@ -17,6 +17,8 @@ const pages: Record<string, string> = {
 	register: '/register',
 	events: '/events',
 	labels: '/devices',
+	mail: '/devices/mail/sent',
+	mailbox: '/devices/mail',
 	items: '/setup/items',
 	kinds: '/setup/kinds',
 	fields: '/setup/facts',
@@ -51,7 +53,7 @@ it('every list has a page', () => expect(Object.keys(pages).sort()).toEqual([...
 describe.each([...lists])('the list %s', (key, source) => {
 	const start = `${pages[key]}?${asked[key] ?? ''}`;
 	it(`is sorted, narrowed, paged, exported, and reopened from its address: ${key}`, async () => {
-		if (key === 'labels' || key === 'access' || key === 'drawn' || key === 'kinds') await fill();
+		if (['labels', 'access', 'drawn', 'kinds', 'mail', 'mailbox'].includes(key)) await fill();
 		const page = await app.signIn(who(key));
 		await page.goto(app.base + start);
 		const shown = shownColumns(source.columns, null);
@@ -142,6 +144,9 @@ async function fill() {
 	const { printLabels } = await import('../../src/lib/server/labels/jobs.ts');
 	const { saveKind } = await import('../../src/lib/server/setup/kinds.ts');
 	const { nothing, STEPS } = await import('../../src/lib/core/marking/rule.ts');
+	const { queueMail } = await import('../../src/lib/server/mail/queue.ts');
+	await queueMail(app.sql, 'ines', { about: 'test', to: 'second@example.org', subject: 'Another', body: 'A mail.' });
+	await expect.poll(async () => (await app.sql`SELECT 1 FROM mailbox_message`).length, { timeout: 20_000 }).toBe(2);
 	await printLabels(app.sql, 'ines', { place: 'QS/A1' });
 	await printLabels(app.sql, 'ines', { place: 'QS/A2' });
 	await app.token('auditor');

@@ -20,5 +20,9 @@ export class Findings {
 		const [first] = await rows;
 		if (first) this.add(rule, table, first.what, Number(first.count ?? 1));
 	}
+	/** Takes what others found after its own. */
+	take(others: Findings): void {
+		for (const f of others.list()) this.add(f.rule, f.table, f.what, f.count);
+	}
 	list = (): Finding[] => [...this.found.values()];
 }

@@ -19,9 +19,9 @@ const pool = () =>
 	(threads ??= new Piscina({
 		filename: join(process.cwd(), 'src/lib/server/work/tasks.ts'),
 		execArgv: ['--import', 'tsx'],
-		minThreads: 1,
+		// Both from the start: one that begins when it is needed is not there for seconds, and a task waits for it.
+		minThreads: 2,
 		maxThreads: 2,
-		idleTimeout: 60_000,
 		resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY }
 	}));
 
@@ -50,7 +50,7 @@ export async function inThread<K extends keyof Tasks>(
 	return answer.result;
 }
 
-/** Starts the first thread, so that whoever needs one first does not wait for it. */
+/** Starts the threads, so that whoever needs one first does not wait for it. */
 export const startThreads = (): void => void pool();
 
 /** Ends the threads, when the application ends. */
