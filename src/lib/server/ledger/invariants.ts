@@ -129,8 +129,9 @@ export async function checkInvariants(sql: Db, found: Findings, progress: (step:
 			sql`
 		SELECT format('%s at %s: %s on %s', k.number, p.code, t.level, t.at) AS what FROM (
 			SELECT m.mark_id, s.place_id, m.at, sum(s.signed) OVER (PARTITION BY m.mark_id, s.place_id ORDER BY m.at, m.id) AS level
-			FROM effective_movement m CROSS JOIN LATERAL (VALUES (m.to_place, m.qty), (m.from_place, -m.qty)) s(place_id, signed)) t
-		JOIN place p ON p.id = t.place_id AND NOT p.virtual JOIN mark k ON k.id = t.mark_id WHERE t.level < 0`
+			FROM effective_movement m CROSS JOIN LATERAL (VALUES (m.to_place, m.qty), (m.from_place, -m.qty)) s(place_id, signed)
+			WHERE s.place_id IN (SELECT id FROM place WHERE NOT virtual)) t
+		JOIN place p ON p.id = t.place_id JOIN mark k ON k.id = t.mark_id WHERE t.level < 0`
 		)
 	);
 	await found.rows(
