@@ -46,6 +46,9 @@ CREATE OR REPLACE VIEW mark_standing AS
 -- Who was called so before: a number may be used again only while nothing printed carries it.
 CREATE INDEX mark_alias_number ON mark_alias (number);
 
+-- A run whose closing was undone is closed again by another event.
+ALTER TABLE run_closing DROP CONSTRAINT run_closing_pkey, ADD PRIMARY KEY (run_id, event_id);
+
 -- An event may put right the quantity of another that can no longer be undone.
 ALTER TABLE event ADD mends bigint REFERENCES event;
 CREATE INDEX event_mends ON event (mends) WHERE mends IS NOT NULL;
@@ -407,6 +410,8 @@ CREATE TABLE mail (
 	subject text NOT NULL,
 	body text NOT NULL,
 	attachments jsonb NOT NULL DEFAULT '[]',
+	-- of one with a head of the ledger: how many entries that has
+	ledger_size bigint,
 	made_by text NOT NULL,
 	made_at timestamptz NOT NULL DEFAULT now(),
 	tries integer NOT NULL DEFAULT 0,

@@ -442,6 +442,9 @@ describe('undo', () => {
 		const closing = await use('mix-closed', true);
 		await undo(closing.id);
 		await use('mix-more', false);
+		// Closed again, by another event.
+		await use('mix-closed-again', true);
+		expect(await why(use('mix-late', false))).toContain('Run MIX-2 is closed.');
 	});
 	it('names what took it since, and an adjustment names the event that it mends', async () => {
 		const received = await bookTest(db.sql, {

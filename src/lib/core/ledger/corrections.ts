@@ -1,4 +1,15 @@
-import type { Field } from './fields.ts';
+/** What of a number can be changed after it was given, by the column that keeps it. */
+export type Field =
+	| 'lot_no'
+	| 'serial_no'
+	| 'parent_id'
+	| 'supplier_lot'
+	| 'supplier_serial'
+	| 'supplier_warranty_until'
+	| 'made_on'
+	| 'expires_on'
+	| 'facts'
+	| 'status';
 
 /** What of a lot or serial can be corrected besides its facts, as programs name it. */
 export interface Correctable {

@@ -1,6 +1,7 @@
 import Fraction from 'fraction.js';
 import TinyQueue from 'tinyqueue';
 import { group } from '../group/group.ts';
+import { flowOf, gapOf } from './flow.ts';
 import type { Back, LedgerSlice, Moved } from './types.ts';
 
 /** Time is the pair (at, movement id). */
@@ -56,25 +57,9 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 	const flow = (m: Moved) => {
 		if (seenFlow.has(m.id)) return;
 		seenFlow.add(m.id);
-		out.flows.push({
-			run: m.run!,
-			role: m.role!,
-			mark: m.mark,
-			qty: m.qty,
-			at: m.at,
-			event: m.event,
-			evidence: m.evidence ?? null
-		});
-		if (m.evidence === 'accepted')
-			out.gaps.push({ kind: 'not looked at', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
-		if (m.role === 'use' && slice.marks.get(m.mark)?.kind === 'unmarked')
-			out.gaps.push({
-				kind: 'unmarked used',
-				mark: m.mark,
-				run: m.run,
-				event: m.event,
-				qty: m.qty
-			});
+		out.flows.push(flowOf(m));
+		if (m.evidence === 'accepted') out.gaps.push(gapOf('not looked at', m));
+		if (m.role === 'use' && slice.marks.get(m.mark)?.kind === 'unmarked') out.gaps.push(gapOf('unmarked used', m));
 	};
 
 	/** What a unit contains at a time, and what was taken out of it before. */
@@ -114,14 +99,7 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 				flow(used);
 				lead(used.mark, moment(used));
 			}
-			if (!fed)
-				out.gaps.push({
-					kind: 'no inputs',
-					mark: at,
-					run: made.run,
-					event: made.event,
-					qty: made.qty
-				});
+			if (!fed) out.gaps.push(gapOf('no inputs', made));
 		}
 		for (const m of arrivals.get(at) ?? []) {
 			if (later(moment(m), t)) continue;
@@ -134,7 +112,7 @@ export function traceBack(slice: LedgerSlice, roots: string[]): Back {
 					qty: m.qty,
 					evidence: m.evidence ?? null
 				});
-			if (from === '@adjust') out.gaps.push({ kind: 'adjusted in', mark: at, run: null, event: m.event, qty: m.qty });
+			if (from === '@adjust') out.gaps.push(gapOf('adjusted in', m));
 		}
 	}
 	const isRoot = new Set(roots);

@@ -2,6 +2,7 @@ import Fraction from 'fraction.js';
 import type { Evidence } from '../ledger/evidence.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { above, isNone, minus, part, plus, ZERO } from '../quantity/fractions.ts';
+import { flowOf, gapOf } from './flow.ts';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
 
 const ONE = new Fraction(1);
@@ -226,8 +227,7 @@ class Replay {
 		if (!slot.place.virtual || !s.reached) return;
 		slot.reached = plus(slot.reached, qty);
 		slot.evidence = m.evidence ?? null;
-		if (m.evidence === 'accepted')
-			this.gaps.push({ kind: 'not looked at', mark: m.mark, run: null, event: m.event, qty: m.qty });
+		if (m.evidence === 'accepted') this.gaps.push(gapOf('not looked at', m));
 	}
 
 	private apply(m: Moved) {
@@ -240,8 +240,7 @@ class Replay {
 		const from = this.slot(s, m.from, m);
 		const content = this.take(s, from, qty);
 		this.put(s, m, qty, content, from.place.virtual);
-		if (from.place.code === '@adjust' && s.reached)
-			this.gaps.push({ kind: 'adjusted in', mark: m.mark, run: null, event: m.event, qty: m.qty });
+		if (from.place.code === '@adjust' && s.reached) this.gaps.push(gapOf('adjusted in', m));
 	}
 
 	private use(s: MarkState, m: Moved, qty: Fraction) {
@@ -347,25 +346,16 @@ class Replay {
 		row.qty = decimal(plus(new Fraction(row.qty!), this.read(m.qty)));
 		row.content = plus(row.content, content);
 		this.unmarked.set(s.info.id, row);
-		this.gaps.push({ kind: 'unmarked made', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
+		this.gaps.push(gapOf('unmarked made', m));
 		this.flow(m, content);
 	}
 
 	/** One link of the way, with the content that goes by it. */
 	private flow(m: Moved, content: Fraction) {
-		const evidence = m.evidence ?? null;
-		this.flows.push({
-			run: m.run!,
-			role: m.role!,
-			mark: m.mark,
-			qty: m.qty,
-			at: m.at,
-			event: m.event,
-			evidence,
-			content
-		});
-		if (evidence === 'accepted')
-			this.gaps.push({ kind: 'not looked at', mark: m.mark, run: m.run, event: m.event, qty: m.qty });
+		const flow = flowOf(m);
+		flow.content = content;
+		this.flows.push(flow);
+		if (flow.evidence === 'accepted') this.gaps.push(gapOf('not looked at', m));
 	}
 
 	private reach(s: MarkState, at: string) {

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Sql, Tx } from '../database/connect.ts';
 import { readFact, showFact, fileOf, type Facts } from '../../core/facts/fact.ts';
-import type { Field } from '../../core/ledger/fields.ts';
+import type { Field } from '../../core/ledger/corrections.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { sayStatus, STATUS_ACTS, type StatusAct } from '../../core/ledger/status.ts';
 import { Problem } from '../../core/problem/problem.ts';

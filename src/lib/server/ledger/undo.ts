@@ -3,8 +3,7 @@ import type { Tx } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { show } from '../../core/quantity/quantity.ts';
 import type { ParsedEvent } from '../../core/ledger/input.ts';
-import type { Field } from '../../core/ledger/fields.ts';
-import { FIELD_LABELS } from '../../core/ledger/corrections.ts';
+import { FIELD_LABELS, type Field } from '../../core/ledger/corrections.ts';
 import type { Written } from './append.ts';
 import type { Change } from './changes.ts';
 

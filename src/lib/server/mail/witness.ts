@@ -5,7 +5,8 @@ import { grouped } from '../../core/quantity/sign.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 import { keepHistory } from '../history/history.ts';
 import { headText, headQr } from '../ledger/paper.ts';
-import { consistencyOf, headNow } from '../ledger/seal.ts';
+import { consistencyOf, headAt, headNow } from '../ledger/seal.ts';
+import { firmZone } from '../marks/zone.ts';
 import { parse } from '../parse.ts';
 import { queueMail, type Attachment } from './queue.ts';
 
@@ -29,28 +30,25 @@ export async function readWitness(sql: Sql): Promise<string | null> {
 
 /** Puts the head of the ledger among the mails to be sent, where there is a witness and it did not go out today. */
 export async function queueHead(sql: Sql, now = new Date()): Promise<void> {
-	const [firm] = await sql<{ witness: string | null; zone: string }[]>`SELECT witness, zone FROM firm`;
-	if (!firm.witness) return;
-	const day = dayIn(firm.zone, now);
-	const about = `head ${day} ${firm.witness}`;
+	const [witness, zone] = await Promise.all([readWitness(sql), firmZone(sql)]);
+	if (!witness) return;
+	const about = `head ${dayIn(zone, now)} ${witness}`;
 	if ((await sql`SELECT 1 FROM mail WHERE about = ${about}`).length) return;
-	await sendHead(sql, 'earmark', about, firm.witness, firm.zone, now);
+	await sendHead(sql, 'earmark', about, witness, zone, now);
 }
 
 /** Puts the head of the ledger among the mails to be sent, now. @returns to whom; null without a witness */
 export async function queueHeadNow(sql: Sql, by: string, now = new Date()): Promise<string | null> {
-	const [firm] = await sql<{ witness: string | null; zone: string }[]>`SELECT witness, zone FROM firm`;
-	if (!firm.witness) return null;
-	await sendHead(sql, by, `head ${now.toISOString()} ${firm.witness}`, firm.witness, firm.zone, now);
-	return firm.witness;
+	const [witness, zone] = await Promise.all([readWitness(sql), firmZone(sql)]);
+	if (witness) await sendHead(sql, by, `head ${now.toISOString()} ${witness}`, witness, zone, now);
+	return witness;
 }
 
 async function sendHead(sql: Sql, by: string, about: string, to: string, zone: string, now: Date): Promise<void> {
 	const head = await headNow(sql);
-	const [last] = await sql<{ head: { size: number; root: string } | null }[]>`
-		SELECT (SELECT convert_from(decode(a ->> 'content', 'base64'), 'UTF8')::jsonb FROM jsonb_array_elements(m.attachments) a WHERE a ->> 'name' = 'head.json') AS head
-		FROM mail m WHERE m.recipient = ${to} AND m.about LIKE 'head %' ORDER BY m.id DESC LIMIT 1`;
-	const before = last?.head && last.head.size > 0 && last.head.size <= head.size ? last.head : null;
+	const [last] = await sql<{ size: number | null }[]>`
+		SELECT max(ledger_size)::float8 AS size FROM mail WHERE recipient = ${to} AND ledger_size BETWEEN 1 AND ${head.size}`;
+	const before = last.size ? await headAt(sql, last.size) : null;
 	const file = (name: string, value: unknown): Attachment => ({
 		name,
 		type: 'application/json',
@@ -60,6 +58,7 @@ async function sendHead(sql: Sql, by: string, about: string, to: string, zone: s
 	await queueMail(sql, by, {
 		about,
 		to,
+		ledgerSize: head.size,
 		subject: `Head of the ledger, ${showDay(dayIn(zone, now))}: ${grouped(String(head.size))} entries`,
 		body: [
 			`Head of the ledger on ${showWhen(timeIn(zone, now))}:`,

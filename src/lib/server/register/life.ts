@@ -1,9 +1,8 @@
 import type { Db } from '../database/connect.ts';
 import { documentPath, type Kind } from '../../core/document/kinds.ts';
 import { showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
-import { FIELD_LABELS } from '../../core/ledger/corrections.ts';
+import { FIELD_LABELS, type Field } from '../../core/ledger/corrections.ts';
 import { showDay } from '../../core/dates/dates.ts';
-import type { Field } from '../../core/ledger/fields.ts';
 import { sayDid } from '../../core/ledger/did.ts';
 import type { Role } from '../../core/ledger/events.ts';
 import { ranged } from '../../core/ranges/ranges.ts';

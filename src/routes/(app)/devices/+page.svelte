@@ -2,8 +2,7 @@
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button } from 'carbon-components-svelte';
 	import { enhance } from '$app/forms';
-	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
-	import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
+	import DeviceState from '$lib/ui/devices/DeviceState.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import List from '$lib/ui/list/List.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
@@ -15,26 +14,20 @@
 
 <svelte:head><title>Devices · Earmark</title></svelte:head>
 <Said {form} />
-<section class="panel">
-	<h2>Label printer</h2>
-	<p class="state" class:good={state === 'ready'}>
-		{#if state === 'ready'}<Checkmark size={16} />{:else}<WarningAlt size={16} />{/if}
-		<span
-			><b>{state}</b>, {grouped(data.printer.paper)} labels of paper{waits.length
-				? ` · ${grouped(waits.reduce((n, j) => n + j.size - j.printed, 0))} labels wait`
-				: ' · nothing waits'}</span
-		>
-	</p>
-	{#if data.may}
-		<form class="fields" method="POST" action="?/printer" use:enhance>
-			<Button kind="tertiary" size="small" type="submit" name="online" value={data.printer.online ? 'no' : 'yes'}
-				>{data.printer.online ? 'Switch it off' : 'Switch it on'}</Button
-			>
-			<Button kind="tertiary" size="small" type="submit" name="paper" value="500">Put in a roll of 500</Button>
-			<Button kind="tertiary" size="small" type="submit" name="paper" value="0">Take the paper out</Button>
-		</form>
-	{/if}
-</section>
+<DeviceState title="Label printer" good={state === 'ready'}>
+	{#snippet says()}<b>{state}</b>, {grouped(data.printer.paper)} labels of paper{waits.length
+			? ` · ${grouped(waits.reduce((n, j) => n + j.size - j.printed, 0))} labels wait`
+			: ' · nothing waits'}{/snippet}
+	{#snippet acts()}{#if data.may}
+			<form class="fields" method="POST" action="?/printer" use:enhance>
+				<Button kind="tertiary" size="small" type="submit" name="online" value={data.printer.online ? 'no' : 'yes'}
+					>{data.printer.online ? 'Switch it off' : 'Switch it on'}</Button
+				>
+				<Button kind="tertiary" size="small" type="submit" name="paper" value="500">Put in a roll of 500</Button>
+				<Button kind="tertiary" size="small" type="submit" name="paper" value="0">Take the paper out</Button>
+			</form>
+		{/if}{/snippet}
+</DeviceState>
 <h2>Labels printed</h2>
 <List list={data.list} cells={['job', 'printed']}>
 	{#snippet cell(j, c)}
@@ -68,20 +61,6 @@
 {/if}
 
 <style>
-	section {
-		padding: 0.6rem 0.75rem;
-		margin-bottom: 0.75rem;
-	}
-	.state {
-		display: flex;
-		align-items: center;
-		gap: 0.35rem;
-		color: var(--red);
-		margin: 0 0 0.5rem;
-	}
-	.state.good {
-		color: var(--green);
-	}
 	.paper {
 		display: flex;
 		flex-wrap: wrap;

@@ -111,7 +111,7 @@
 <div class="two">
 	<section class="panel">
 		<h2>Details</h2>
-		<dl>
+		<dl class="details">
 			<dt>Number</dt>
 			<dd class="mono">{m.number}{@render pencil('number', 'the number')}</dd>
 			{#if m.lot}<dt>Lot</dt>
@@ -248,18 +248,6 @@
 	}
 	.two > section {
 		padding: 0.6rem 0.75rem;
-	}
-	dl {
-		display: grid;
-		grid-template-columns: 9rem 1fr;
-		gap: 0.3rem 0.75rem;
-		margin: 0;
-	}
-	dt {
-		color: var(--ink-soft);
-	}
-	dd {
-		margin: 0;
 	}
 	.pencil {
 		display: inline-block;

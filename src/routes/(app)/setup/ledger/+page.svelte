@@ -20,7 +20,7 @@
 	<img src={qr} alt="QR code of the head: {head.size}:{head.root}" width="148" height="148" />
 	<div>
 		<h2 id="now">Head of the ledger</h2>
-		<dl>
+		<dl class="details" style="--term:5rem; margin:0.5rem 0">
 			<dt>Entries</dt>
 			<dd class="mono">{grouped(String(head.size))}</dd>
 			<dt>Root</dt>
@@ -105,19 +105,6 @@
 	img {
 		background: #fff;
 		image-rendering: pixelated;
-	}
-	dl {
-		display: grid;
-		grid-template-columns: max-content 1fr;
-		gap: 0.25rem 1rem;
-		margin: 0.5rem 0;
-	}
-	dt {
-		color: var(--soft);
-	}
-	dd {
-		margin: 0;
-		min-width: 0;
 	}
 	.root {
 		overflow-wrap: anywhere;

@@ -9,7 +9,7 @@
 <svelte:head><title>{m.subject} · Mailbox · Earmark</title></svelte:head>
 <section class="panel">
 	<h2>{m.subject}</h2>
-	<dl>
+	<dl class="details" style="--term:6rem">
 		<dt>From</dt>
 		<dd>{m.from}</dd>
 		<dt>To</dt>
@@ -32,18 +32,6 @@
 	section {
 		padding: 0.75rem;
 		max-width: 60rem;
-	}
-	dl {
-		display: grid;
-		grid-template-columns: 6rem 1fr;
-		gap: 0.3rem 0.75rem;
-		margin: 0.5rem 0 0.75rem;
-	}
-	dt {
-		color: var(--ink-soft);
-	}
-	dd {
-		margin: 0;
 	}
 	.text {
 		white-space: pre-wrap;

@@ -145,7 +145,7 @@
 	</section>
 	<section class="panel" aria-label="What it touches" aria-live="polite">
 		<h2>What it touches</h2>
-		<dl>
+		<dl class="details" style="--term:7rem">
 			{#if touches.where.length}<dt>Where it is</dt>
 				<dd>
 					{#each touches.where as w (w)}<div>{w}</div>{/each}
@@ -222,18 +222,6 @@
 		display: flex;
 		align-items: center;
 		gap: 1rem;
-	}
-	dl {
-		display: grid;
-		grid-template-columns: 7rem 1fr;
-		gap: 0.5rem 0.75rem;
-		margin: 0;
-	}
-	dt {
-		color: var(--ink-soft);
-	}
-	dd {
-		margin: 0;
 	}
 	.none {
 		margin: 0.5rem 0 0;
