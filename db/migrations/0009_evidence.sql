@@ -307,28 +307,59 @@ END $$;
 CREATE OR REPLACE FUNCTION member(name text, value text) RETURNS text LANGUAGE sql STABLE PARALLEL SAFE AS $$
 	SELECT coalesce(',"' || name || '":' || to_json(value), '')
 $$;
+-- JSON as RFC 8785 has it. Code units are asked only of an object that has a member named outside ASCII.
+CREATE OR REPLACE FUNCTION canonical(j jsonb) RETURNS text LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
+DECLARE members text;
+BEGIN
+	IF jsonb_typeof(j) = 'object' THEN
+		SELECT string_agg(m.text, ',' ORDER BY m.place COLLATE "C") INTO members
+			FROM (SELECT CASE WHEN bool_and(octet_length(e.key) = length(e.key)) OVER () THEN e.key ELSE code_units(e.key) END AS place,
+				to_json(e.key)::text || ':' || CASE jsonb_typeof(e.value)
+					WHEN 'number' THEN '"' || trim_scale(e.value::text::numeric) || '"' WHEN 'object' THEN canonical(e.value) WHEN 'array' THEN canonical(e.value)
+					ELSE e.value::text END AS text FROM jsonb_each(j) e) m;
+		RETURN '{' || coalesce(members, '') || '}';
+	ELSIF jsonb_typeof(j) = 'array' THEN
+		SELECT string_agg(canonical(a.value), ',' ORDER BY a.n) INTO members FROM jsonb_array_elements(j) WITH ORDINALITY a(value, n);
+		RETURN '[' || coalesce(members, '') || ']';
+	ELSIF jsonb_typeof(j) = 'number' THEN RETURN '"' || trim_scale(j::text::numeric) || '"';
+	END IF;
+	RETURN j::text;
+END $$;
+-- A moment as entries write it. As stable as to_char is, so that it is not called but written where it stands.
+CREATE OR REPLACE FUNCTION entry_time(at timestamptz) RETURNS text LANGUAGE sql STABLE PARALLEL SAFE AS $$
+	SELECT to_char(at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')
+$$;
 -- Entries of events. Format 2 is format 1 with what came since: how each number became known, until when a supplier answers
 -- for it, which event one mends. An event without any of these keeps the entry that it has: everything that each wrote,
--- under names that a stranger understands, numbers as they were when it was booked. Members in the order of their names; what there is none of is left out; what is named and is not
--- there any more stands by its id (#17), so that a row that lost what it speaks of differs too.
+-- under names that a stranger understands, numbers as they were when it was booked. Members in the order of their names;
+-- what there is none of is left out; what is named and is not there any more stands by its id (#17), so that a row that lost
+-- what it speaks of differs too. What many movements say, a mark, an item, a place, is written once and put where it
+-- stands; what a constraint holds to plain words needs no escape.
 CREATE OR REPLACE FUNCTION event_entries(ids bigint[]) RETURNS TABLE (event_id bigint, entry text) LANGUAGE sql STABLE AS $$
-	WITH moved AS (
-		SELECT m.event_id, bool_or(m.evidence IS NOT NULL) AS later, string_agg(concat('{', ltrim(concat(member('evidence', m.evidence), ',"from":', to_json(coalesce(f.code, '#' || m.from_place)), ',"item":', to_json(coalesce(i.code, '#')),
-			CASE WHEN k.lot_no IS NOT NULL THEN member('lot', CASE k.version WHEN 0 THEN k.lot_no ELSE number_then(k.id, 'lot_no', m.event_id, k.lot_no) END) END,
-			',"mark":"', m.mark_id, '"', member('mirrors', m.mirrors::text), ',"movement":"', m.id, '"', member('orderLine', m.order_line_id::text),
-			',"qty":"', trim_scale(m.qty), '"', member('role', m.role), member('run', coalesce(r.code, '#' || m.run_id)),
-			CASE WHEN k.serial_no IS NOT NULL THEN member('serial', CASE k.version WHEN 0 THEN k.serial_no ELSE number_then(k.id, 'serial_no', m.event_id, k.serial_no) END) END,
-			',"to":', to_json(coalesce(t.code, '#' || m.to_place)), member('unitCost', trim_scale(m.unit_cost)::text)), ','), '}'), ',' ORDER BY m.id) AS list
-		FROM movement m LEFT JOIN mark k ON k.id = m.mark_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN place f ON f.id = m.from_place LEFT JOIN place t ON t.id = m.to_place
-			LEFT JOIN run r ON r.id = m.run_id
-		WHERE m.event_id = ANY (ids) GROUP BY 1),
+	WITH m AS MATERIALIZED (SELECT * FROM movement WHERE movement.event_id = ANY (ids)),
+	named AS MATERIALIZED (
+		SELECT k.id, ',"item":' || to_json(coalesce(i.code, '#')) AS item, CASE k.version WHEN 0 THEN member('lot', k.lot_no) || ',"mark":"' || k.id || '"' END AS lot_mark,
+			CASE k.version WHEN 0 THEN member('serial', k.serial_no) END AS serial, k.lot_no, k.serial_no
+		FROM mark k LEFT JOIN item i ON i.id = k.item_id WHERE k.id IN (SELECT m.mark_id FROM m)),
+	moved AS (
+		SELECT m.event_id, bool_or(m.evidence IS NOT NULL) AS later, string_agg(concat('{', CASE WHEN m.evidence IS NOT NULL THEN '"evidence":"' || m.evidence || '",' END,
+			'"from":', coalesce(f.code, '"#' || m.from_place || '"'), coalesce(k.item, ',"item":"#"'),
+			coalesce(k.lot_mark, concat(CASE WHEN k.lot_no IS NOT NULL THEN member('lot', number_then(k.id, 'lot_no', m.event_id, k.lot_no)) END, ',"mark":"', m.mark_id, '"')),
+			',"mirrors":"' || m.mirrors || '"', ',"movement":"', m.id, '"', ',"orderLine":"' || m.order_line_id || '"',
+			',"qty":"', trim_scale(m.qty), '"', ',"role":"' || m.role || '"',
+			CASE WHEN m.run_id IS NOT NULL THEN member('run', coalesce((SELECT r.code FROM run r WHERE r.id = m.run_id), '#' || m.run_id)) END,
+			coalesce(k.serial, CASE WHEN k.serial_no IS NOT NULL THEN member('serial', number_then(k.id, 'serial_no', m.event_id, k.serial_no)) END),
+			',"to":', coalesce(t.code, '"#' || m.to_place || '"'), ',"unitCost":"' || trim_scale(m.unit_cost) || '"', '}'), ',' ORDER BY m.id) AS list
+		FROM m LEFT JOIN named k ON k.id = m.mark_id
+			LEFT JOIN (SELECT id, to_json(code)::text AS code FROM place OFFSET 0) f ON f.id = m.from_place
+			LEFT JOIN (SELECT id, to_json(code)::text AS code FROM place OFFSET 0) t ON t.id = m.to_place GROUP BY 1),
 	made AS (
 		SELECT k.event_id, bool_or(v.supplier_warranty_until IS NOT NULL) AS later, string_agg(concat('{', ltrim(concat(member('expiresOn', v.expires_on), CASE WHEN v.facts <> '{}' THEN ',"facts":' || canonical(v.facts) END,
 			',"item":', to_json(coalesce(i.code, '#' || k.item_id)), ',"kind":"', k.kind, '"', member('lot', v.lot_no), member('madeOn', v.made_on), ',"mark":"', k.id, '"', member('parent', v.parent_id),
 			member('serial', v.serial_no), member('supplierLot', v.supplier_lot), member('supplierSerial', v.supplier_serial), member('supplierWarrantyUntil', v.supplier_warranty_until)), ','), '}'), ',' ORDER BY k.id) AS list
 		FROM mark k LEFT JOIN item i ON i.id = k.item_id
-		LEFT JOIN LATERAL (SELECT jsonb_object_agg(x.field, x.old) AS was FROM (SELECT DISTINCT ON (c.field) c.field, c.old FROM mark_change c
-			WHERE k.version > 0 AND c.mark_id = k.id ORDER BY c.field, c.event_id) x) c ON true
+		CROSS JOIN LATERAL (SELECT CASE WHEN k.version > 0 THEN (SELECT jsonb_object_agg(x.field, x.old) FROM
+			(SELECT DISTINCT ON (c.field) c.field, c.old FROM mark_change c WHERE c.mark_id = k.id ORDER BY c.field, c.event_id) x) END AS was OFFSET 0) c
 		CROSS JOIN LATERAL (SELECT
 			CASE WHEN c.was ? 'lot_no' THEN c.was ->> 'lot_no' ELSE k.lot_no END AS lot_no,
 			CASE WHEN c.was ? 'serial_no' THEN c.was ->> 'serial_no' ELSE k.serial_no END AS serial_no,

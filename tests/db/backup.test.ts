@@ -38,7 +38,7 @@ beforeAll(async () => {
 		kind: 'receipt',
 		partner: 'S1',
 		movements: [
-			{ item: 'RAW1', lot: 'B-1', qty: '1000', from: '@supplier', to: 'QS/A1' },
+			{ item: 'RAW1', lot: 'B-1', qty: '1000000', from: '@supplier', to: 'QS/A1' },
 			{ item: 'RAW1', lot: 'B-1', qty: '1', from: '@supplier', to: 'QS/A2' }
 		]
 	});

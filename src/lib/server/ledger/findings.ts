@@ -1,3 +1,5 @@
+import type { Db } from '../database/connect.ts';
+
 /** What does not hold in one table by one rule: the first place, and how many there are. */
 export interface Finding {
 	rule: string;
@@ -26,3 +28,12 @@ export class Findings {
 	}
 	list = (): Finding[] => [...this.found.values()];
 }
+
+/** One thing that is looked at, on the connection that it is given. */
+export type Check = (sql: Db, found: Findings) => Promise<void>;
+/** Told of each step, and how far it is where it is long. */
+export type Progress = (step: string, done?: number, of?: number) => void;
+
+/** The first of some rows, and how many there are. */
+export const first = (sql: Db, rows: ReturnType<Db>): Rows =>
+	sql<{ what: string; count: string }[]>`SELECT r.what, count(*) OVER () AS count FROM (${rows}) r LIMIT 1`;

@@ -1,66 +1,49 @@
 import type { Db } from '../database/connect.ts';
-import type { Findings, Rows } from './findings.ts';
 
-/** What each invariant of the ledger says of its rows, set by set. */
-export async function checkInvariants(sql: Db, found: Findings, progress: (step: string) => void): Promise<void> {
-	progress('balances');
-	await found.rows(
-		'I2',
-		'balance',
-		counted(
-			sql,
-			sql`
-		SELECT format('%s %s at %s: balance %s, movements %s', i.code, coalesce(k.number, 'unmarked'), p.code, coalesce(b.qty, 0), coalesce(s.qty, 0)) AS what
-		FROM balance b FULL JOIN (
-			SELECT mark_id, place_id, sum(qty) AS qty FROM (SELECT mark_id, to_place AS place_id, qty FROM movement
-				UNION ALL SELECT mark_id, from_place, -qty FROM movement) d GROUP BY 1, 2) s USING (mark_id, place_id)
-		JOIN mark k ON k.id = mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = place_id
-		WHERE coalesce(b.qty, 0) <> coalesce(s.qty, 0) OR b.serial <> (k.kind = 'serial') OR b.virtual <> p.virtual`
-		)
-	);
-	progress('balances below zero');
-	await found.rows(
-		'I3',
-		'balance',
-		counted(
-			sql,
-			sql`
+/** What one invariant of the ledger says of its rows. */
+export interface Invariant {
+	rule: string;
+	table: string;
+	/** what it is about, as progress names it */
+	of: string;
+	/** what does not hold, a sentence `what` each */
+	rows: (sql: Db) => ReturnType<Db>;
+}
+
+/** The invariants that are looked at in one statement each. */
+export const INVARIANTS: readonly Invariant[] = [
+	{
+		rule: 'I3',
+		table: 'balance',
+		of: 'balances below zero',
+		rows: (sql) => sql`
 		SELECT format('%s at %s stands at %s', k.number, p.code, b.qty) AS what FROM balance b JOIN mark k ON k.id = b.mark_id
 		JOIN place p ON p.id = b.place_id WHERE b.qty < 0 AND NOT p.virtual`
-		)
-	);
-	progress('serials in one place');
-	await found.rows(
-		'I4',
-		'balance',
-		counted(
-			sql,
-			sql`
-		SELECT format('serial %s of %s: %s pieces over all places', k.number, i.code, sum(b.qty)) AS what FROM balance b
-		JOIN mark k ON k.id = b.mark_id AND k.kind = 'serial' JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
-		WHERE NOT p.virtual GROUP BY k.number, i.code HAVING sum(b.qty) NOT IN (0, 1)`
-		)
-	);
-	progress('numbers used once');
-	await found.rows(
-		'I5',
-		'mark',
-		counted(
-			sql,
-			sql`
+	},
+	{
+		rule: 'I4',
+		table: 'balance',
+		of: 'serials in one place',
+		rows: (sql) => sql`
+		SELECT format('serial %s of %s: %s pieces over all places', k.number, i.code, s.pieces) AS what
+		FROM (SELECT mark_id, sum(qty) AS pieces FROM balance WHERE serial AND NOT virtual AND qty <> 0 GROUP BY 1 HAVING sum(qty) <> 1) s
+		JOIN mark k ON k.id = s.mark_id JOIN item i ON i.id = k.item_id WHERE s.pieces <> 0`
+	},
+	{
+		rule: 'I5',
+		table: 'mark',
+		of: 'numbers used once',
+		rows: (sql) => sql`
 		SELECT format('%s %s of %s stands for %s marks', kind, number, i.code, count(*)) AS what FROM mark k JOIN item i ON i.id = k.item_id
 		WHERE kind <> 'unmarked' GROUP BY kind, number, i.code HAVING count(*) > 1
 		UNION ALL SELECT format('serial %s is used by %s items', k.serial_no, count(DISTINCT k.item_id)) FROM mark k JOIN item i ON i.id = k.item_id
 		WHERE k.kind = 'serial' GROUP BY k.serial_no HAVING count(DISTINCT k.item_id) > 1 AND bool_or(i.serials_unique_everywhere)`
-		)
-	);
-	progress('numbers that rules require');
-	await found.rows(
-		'I6',
-		'movement',
-		counted(
-			sql,
-			sql`
+	},
+	{
+		rule: 'I6',
+		table: 'movement',
+		of: 'numbers that rules require',
+		rows: (sql) => sql`
 		WITH lacking AS MATERIALIZED (
 			-- What lacks a number that its item carries: few, so that only of them the rule and the run are looked up.
 			SELECT e.id AS event, e.recorded_at, m.qty, m.run_id, i.id AS item_id, i.code, coalesce(k.lot_no, k.of_lot) IS NULL AS no_lot, k.serial_no IS NULL AS no_serial,
@@ -82,72 +65,46 @@ export async function checkInvariants(sql: Db, found: Findings, progress: (step:
 				AND count(DISTINCT coalesce(ok.lot_no, ok.of_lot, '')) FILTER (WHERE o.role = 'use') = 1
 				AND CASE WHEN bool_or(o.role = 'use' AND coalesce(ok.lot_no, ok.of_lot) IS NULL) THEN bool_and(o.role <> 'make' OR ok.kind <> 'unmarked')
 					ELSE count(DISTINCT coalesce(ok.lot_no, ok.of_lot)) = 1 AND bool_and(o.role <> 'make' OR coalesce(ok.lot_no, ok.of_lot) IS NOT NULL AND ok.serial_no IS NOT NULL) END)`
-		)
-	);
-	progress('content of repacking');
-	await found.rows(
-		'I7',
-		'run',
-		counted(
-			sql,
-			sql`
+	},
+	{
+		rule: 'I7',
+		table: 'run',
+		of: 'content of repacking',
+		rows: (sql) => sql`
 		SELECT format('run %s: %s in, %s out', r.code, sum(CASE m.role WHEN 'use' THEN m.qty * i.content_qty ELSE 0 END), sum(CASE m.role WHEN 'make' THEN m.qty * i.content_qty ELSE 0 END)) AS what
 		FROM effective_movement m JOIN event e ON e.id = m.event_id AND e.kind = 'repack' JOIN run r ON r.id = m.run_id JOIN mark k ON k.id = m.mark_id
 		JOIN item i ON i.id = k.item_id GROUP BY r.code HAVING bool_and(i.content_qty IS NOT NULL) AND count(DISTINCT i.content_unit) = 1
 			AND sum(CASE m.role WHEN 'use' THEN m.qty * i.content_qty ELSE -m.qty * i.content_qty END) <> 0`
-		)
-	);
-	progress('who, when and where');
-	await found.rows(
-		'I8',
-		'event',
-		counted(
-			sql,
-			sql`
+	},
+	{
+		rule: 'I8',
+		table: 'event',
+		of: 'who, when and where',
+		rows: (sql) => sql`
 		SELECT format('event %s does not say who, when, from where or its key', id) AS what FROM event
 		WHERE key = '' OR recorded_by = '' OR source = '' OR at IS NULL OR recorded_at IS NULL`
-		)
-	);
-	progress('undos');
-	await found.rows(
-		'I10',
-		'event',
-		counted(
-			sql,
-			sql`
+	},
+	{
+		rule: 'I10',
+		table: 'event',
+		of: 'undos',
+		rows: (sql) => sql`
 		SELECT format('undo %s does not mirror event %s', u.id, u.undoes) AS what FROM event u WHERE u.kind = 'undo' AND EXISTS (
 			SELECT 1 FROM (SELECT * FROM movement WHERE event_id = u.undoes) o FULL JOIN (SELECT * FROM movement WHERE event_id = u.id) m ON m.mirrors = o.id
 			WHERE o.id IS NULL OR m.id IS NULL OR m.mark_id <> o.mark_id OR m.qty <> o.qty OR m.from_place <> o.to_place OR m.to_place <> o.from_place)`
-		)
-	);
-	progress('the order of time');
-	await found.rows(
-		'I11',
-		'movement',
-		counted(
-			sql,
-			sql`
-		SELECT format('%s at %s: %s on %s', k.number, p.code, t.level, t.at) AS what FROM (
-			SELECT m.mark_id, s.place_id, m.at, sum(s.signed) OVER (PARTITION BY m.mark_id, s.place_id ORDER BY m.at, m.id) AS level
-			FROM effective_movement m CROSS JOIN LATERAL (VALUES (m.to_place, m.qty), (m.from_place, -m.qty)) s(place_id, signed)
-			WHERE s.place_id IN (SELECT id FROM place WHERE NOT virtual)) t
-		JOIN place p ON p.id = t.place_id JOIN mark k ON k.id = t.mark_id WHERE t.level < 0`
-		)
-	);
-	await found.rows(
-		'I9',
-		'movement',
-		counted(
-			sql,
+	},
+	{
+		rule: 'I9',
+		table: 'movement',
+		of: 'when things happened',
+		rows: (sql) =>
 			sql`SELECT format('movement %s happened on %s, its event on %s', m.id, m.at, e.at) AS what FROM movement m JOIN event e ON e.id = m.event_id WHERE m.at <> e.at`
-		)
-	);
-	await found.rows(
-		'I9',
-		'mark',
-		counted(
-			sql,
-			sql`
+	},
+	{
+		rule: 'I9',
+		table: 'mark',
+		of: 'when things happened',
+		rows: (sql) => sql`
 		SELECT format('%s of %s is %s, its last recorded change says %s', c.field, k.number, to_jsonb(k) ->> c.field, c.new) AS what FROM (
 			SELECT DISTINCT ON (mark_id, field) * FROM mark_change ORDER BY mark_id, field, event_id DESC) c
 		JOIN mark k ON k.id = c.mark_id WHERE to_jsonb(k) ->> c.field IS DISTINCT FROM c.new
@@ -155,9 +112,12 @@ export async function checkInvariants(sql: Db, found: Findings, progress: (step:
 			AND NOT EXISTS (SELECT 1 FROM mark_change c WHERE c.mark_id = k.id AND c.field = 'status')
 		UNION ALL SELECT format('%s changed %s times, and %s are recorded', k.number, k.version, count(c.mark_id)) FROM mark k LEFT JOIN mark_change c ON c.mark_id = k.id
 			GROUP BY k.id, k.number, k.version HAVING k.version <> count(DISTINCT c.event_id)`
-		)
-	);
-}
-/** The first of some rows, and how many there are. */
-const counted = (sql: Db, rows: ReturnType<Db>): Rows =>
-	sql<{ what: string; count: string }[]>`SELECT r.what, count(*) OVER () AS count FROM (${rows}) r LIMIT 1`;
+	},
+	{
+		rule: 'I9',
+		table: 'stored_file',
+		of: 'files',
+		rows: (sql) => sql`
+		SELECT format('file %s does not have the content that it is named by', sha256) AS what FROM stored_file WHERE encode(sha256(content), 'hex') <> sha256`
+	}
+];
