@@ -1,7 +1,7 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { readdirSync, writeFileSync } from 'node:fs';
-import { Agent, request } from 'node:http';
 import { join } from 'node:path';
+import { Pool } from 'undici';
 import { freePort } from '../../src/lib/server/database/cluster.ts';
 import type { Sql } from '../../src/lib/server/database/connect.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
@@ -127,33 +127,6 @@ async function serve(url: string): Promise<{ port: number; stop: () => Promise<v
 	};
 }
 
-/** A program that books over HTTP with connections that stay open. */
-function caller(port: number, token: string, clients: number) {
-	const agent = new Agent({ keepAlive: true, maxSockets: clients });
-	const post = (body: object) =>
-		new Promise<number>((done, fail) => {
-			const text = JSON.stringify(body);
-			const req = request(
-				{
-					...{ port, host: '127.0.0.1', path: '/api/v1/events', method: 'POST', agent },
-					headers: {
-						authorization: `Bearer ${token}`,
-						'content-type': 'application/json',
-						'content-length': Buffer.byteLength(text)
-					}
-				},
-				(res) => {
-					let said = '';
-					res.on('data', (d) => (said += d));
-					res.on('end', () => (res.statusCode === 201 ? done(201) : fail(new Error(`${res.statusCode} ${said}`))));
-				}
-			);
-			req.on('error', fail);
-			req.end(text);
-		});
-	return { post, close: () => agent.destroy() };
-}
-
 let keys = 0;
 const small = () => {
 	const one = Math.floor(Math.random() * (LOTS - 1));
@@ -166,14 +139,30 @@ const small = () => {
 	};
 };
 
+/** A program that books over HTTP with connections that stay open. */
+function caller({ port, token }: Target, clients: number) {
+	const pool = new Pool(`http://127.0.0.1:${port}`, { connections: clients });
+	const headers = { authorization: `Bearer ${token}`, 'content-type': 'application/json' };
+	const post = async (event: object) => {
+		const { statusCode, body } = await pool.request({
+			...{ path: '/api/v1/events', method: 'POST', headers },
+			body: JSON.stringify(event)
+		});
+		const said = await body.text();
+		if (statusCode !== 201) throw new Error(`${statusCode} ${said.slice(0, 300)}`);
+	};
+	return { post, close: () => pool.close() };
+}
+/** Where programs book, and with what right. */
+interface Target {
+	port: number;
+	token: string;
+}
+
 /** Books small events from so many clients for some seconds. @returns how long each took, in ms */
-async function load(
-	{ port, token }: { port: number; token: string },
-	clients: number,
-	seconds: number
-): Promise<number[]> {
+async function load(to: Target, clients: number, seconds: number): Promise<number[]> {
 	// Connections of its own: those that lay idle while something else was measured are closed by now.
-	const { post, close } = caller(port, token, clients);
+	const { post, close } = caller(to, clients);
 	const took: number[] = [];
 	const end = performance.now() + seconds * 1000;
 	await Promise.all(
@@ -185,7 +174,7 @@ async function load(
 			}
 		})
 	);
-	close();
+	await close();
 	return took;
 }
 
@@ -200,7 +189,8 @@ export async function measureBookings(url: string, sql: Sql, owner: Sql, folder:
 	const app = await serve(url);
 	const to = { port: app.port, token };
 	try {
-		await load(to, 16, 3);
+		// An application that has run for a while, as it does all day.
+		await load(to, 16, 2 * SECONDS);
 		const [many, bare, one, bareOne]: number[][] = [[], [], [], []];
 		for (let round = 0; round < ROUNDS; round++) {
 			bare.push(pgbench(url, script, 16).rate);
@@ -229,11 +219,11 @@ export async function measureBookings(url: string, sql: Sql, owner: Sql, folder:
 		const beside: number[] = [];
 		for (let n = 0; n < ROUNDS; n++) {
 			let going = true;
-			const { post, close } = caller(app.port, token, 1);
+			const { post, close } = caller(to, 1);
 			const large = post(big(n)).finally(() => (going = false));
 			while (going) beside.push(...(await load(to, 4, 0.2)));
 			await large;
-			close();
+			await close();
 		}
 		const [p, q] = [quantile(beside, 0.99), quantile(alone, 0.99)];
 		console.log(
