@@ -11,7 +11,6 @@ import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../le
 import { marksNamed } from '../marks/named.ts';
 import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
-import { findRoots } from '../trace/slice.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call } from './call.ts';
 import {
@@ -88,9 +87,9 @@ const oneOfTwo = (q: { lot?: string | null; serial?: string | null }) => {
 export async function answerStatus({ who, body }: Call): Promise<Response> {
 	const { item, lot, serial, ...given } = parse(statusBody, body);
 	oneOfTwo({ lot, serial });
-	const roots = await findRoots(pool(), { item, lot, serial });
-	if (!roots) throw unknown({ item, lot, serial });
-	const booked = await setStatus(pool(), who, { ...given, mark: roots[0] });
+	const [mark] = await marksNamed(pool(), [{ item, lot, serial }]);
+	if (!mark) throw unknown({ item, lot, serial });
+	const booked = await setStatus(pool(), who, { ...given, mark });
 	return Response.json({ id: booked.id }, { status: booked.again ? 200 : 201 });
 }
 

@@ -4,7 +4,8 @@ import { traceForward } from '../../core/trace/forward.ts';
 import { countKnown } from '../../core/ledger/evidence.ts';
 import { holderOf, linksOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
-import { backSlice, findRoots, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
+import type { NamedMark } from '../marks/named.ts';
+import { backSlice, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
 
 /** A lot or serial by its item and number, as programs name it. */
 export interface Named {
@@ -30,8 +31,6 @@ const gapsOf = (slice: Slice, gaps: Gap[]) =>
 		qty: g.qty
 	}));
 
-/** What is traced, as programs name it. */
-export type Root = { item: string; lot?: string | null; serial?: string | null };
 /** From when and until when; the whole ledger without. */
 export interface Times {
 	since?: string | null;
@@ -39,10 +38,10 @@ export interface Times {
 }
 
 /** The interface for programs' forward answer; null when there is no such lot or serial. Fractions as text ("20/3"). */
-export async function forwardAnswer(sql: Db, root: Root, { since, asOf }: Times) {
-	const roots = await findRoots(sql, root);
-	if (!roots) return null;
-	const slice = await forwardSlice(sql, roots, asOf ?? null);
+export async function forwardAnswer(sql: Db, root: NamedMark, { since, asOf }: Times) {
+	const slice = await forwardSlice(sql, root, asOf ?? null);
+	if (!slice) return null;
+	const { roots } = slice;
 	const trace = traceForward(slice, roots, since ? sliceTime(since) : undefined);
 	return {
 		root: nameOf(slice, roots[0]),
@@ -65,10 +64,10 @@ export async function forwardAnswer(sql: Db, root: Root, { since, asOf }: Times)
 }
 
 /** The interface for programs' back answer; null when there is no such lot or serial. */
-export async function backAnswer(sql: Db, root: Root, { asOf }: Times) {
-	const roots = await findRoots(sql, root);
-	if (!roots) return null;
-	const slice = await backSlice(sql, roots, asOf ?? null);
+export async function backAnswer(sql: Db, root: NamedMark, { asOf }: Times) {
+	const slice = await backSlice(sql, root, asOf ?? null);
+	if (!slice) return null;
+	const { roots } = slice;
 	const trace = traceBack(slice, roots);
 	const { partners } = slice;
 	const documents = await eventPapers(

@@ -1,9 +1,15 @@
 import type { Db } from '../database/connect.ts';
 import type { MarkName, NamedSlice } from '../../core/trace/present.ts';
 import type { Moved } from '../../core/trace/types.ts';
+import type { NamedMark } from '../marks/named.ts';
 
 /** The part of the ledger that a trace reads, with the names of what is in it. */
-export type Slice = NamedSlice;
+export interface Slice extends NamedSlice {
+	/** the mark that it starts from, and with a lot the serials that belong to it */
+	roots: string[];
+}
+/** What a trace starts from: by the names that people and programs use, or by its id. */
+export type RootName = NamedMark | { mark: string };
 
 const ISO = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
 /** A moment in the width that the slice's times have. */
@@ -18,18 +24,33 @@ const columns = (sql: Db) => sql`m.id, m.event_id, m.mark_id, m.qty, m.from_plac
 /** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
 const unmarked = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
+/** The mark that a trace starts from, and with a lot the serials that belong to it: the CTE `roots`. */
+const rootsOf = (sql: Db, name: RootName) => {
+	const root =
+		'mark' in name
+			? sql`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
+			: sql`SELECT m.id FROM mark m WHERE m.item_id = (SELECT id FROM item WHERE code = ${name.item}) AND ${
+					name.serial
+						? sql`m.kind = 'serial' AND m.serial_no = ${name.serial}`
+						: sql`m.kind = 'lot' AND m.lot_no = ${name.lot ?? ''}`
+				}`;
+	return sql`root AS MATERIALIZED (${root}),
+	roots AS MATERIALIZED (SELECT id, 0 AS nth FROM root UNION ALL SELECT k.id, 1 FROM mark k WHERE k.parent_id = (SELECT id FROM root))`;
+};
+
 /**
  * All movements of every mark that the roots could have gone into, whatever the times; the trace itself decides.
  * Unmarked stock is not followed: of it only what those runs made is read. One walk from movement to movement, so that
  * no mark is looked up twice.
  */
-export const forwardSlice = (sql: Db, roots: string[], asOf: string | null) =>
+export const forwardSlice = (sql: Db, name: RootName, asOf: string | null) =>
 	load(
 		sql,
+		name,
 		asOf,
 		sql`
 	moved AS (
-		SELECT ${columns(sql)} FROM movement m WHERE m.mark_id = ANY(${roots}::bigint[])
+		SELECT ${columns(sql)} FROM movement m WHERE m.mark_id IN (SELECT id FROM roots)
 		UNION
 		SELECT ${columns(sql)} FROM (
 			SELECT DISTINCT r.id AS run_id, out.mark_id, out.mark_id IN ${unmarked(sql)} AS hidden FROM moved
@@ -40,18 +61,19 @@ export const forwardSlice = (sql: Db, roots: string[], asOf: string | null) =>
 				WHERE moved.way % 4 = 1) next
 			JOIN movement m ON m.mark_id = next.mark_id AND (NOT next.hidden OR (m.run_id = next.run_id AND m.role = 'make'))),
 	touched AS (
-		SELECT m.mark_id AS id FROM moved m UNION SELECT unnest(${roots}::bigint[])
-		UNION SELECT r.unit_mark FROM moved m JOIN run r ON r.id = m.run_id AND r.unit_mark IS NOT NULL WHERE m.way % 4 = 1)`
+		SELECT m.mark_id AS id FROM moved m UNION SELECT id FROM roots
+		UNION SELECT unit_mark FROM held WHERE unit_mark IS NOT NULL)`
 	);
 
 /** Makes, uses, detaches and arrivals of everything that could be in the roots. */
-export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
+export const backSlice = (sql: Db, name: RootName, asOf: string | null) =>
 	load(
 		sql,
+		name,
 		asOf,
 		sql`
 	touched(id) AS (
-		SELECT unnest(${roots}::bigint[])
+		SELECT id FROM roots
 		UNION
 		SELECT u.mark_id FROM touched
 			CROSS JOIN LATERAL (
@@ -71,14 +93,9 @@ export const backSlice = (sql: Db, roots: string[], asOf: string | null) =>
 
 type Cell = string | number | boolean | null;
 interface Columns {
-	m_id: string | null;
-	m_event: string;
-	m_mark: string;
-	m_qty: string;
-	m_from: string;
-	m_to: string;
-	m_run: string;
-	m_way: string;
+	roots: string[] | null;
+	/** a movement after the other, separated by commas, its columns by blanks */
+	moved: string | null;
 	k_id: string | null;
 	k_kind: string;
 	/** as JSON: a number may hold any sign */
@@ -100,20 +117,22 @@ const ROLES = [null, 'use', 'make', 'detach'] as const;
 const list = (array: string) => array.slice(1, -1).split(',');
 
 /**
- * Reads a slice in one statement. Movements and marks come column by column, each as one text: far less to build and to
- * read than a row each. What was undone is left out by its event, so that it is asked once an event.
- * @param parts the CTEs that end in `touched`, every mark that matters, and `moved`, its movements that do
+ * Reads a slice in one statement. Movements come as one text, marks column by column: far less to build and to read than a
+ * row each. What was undone is left out by its event, so that it is asked once an event.
+ * @param parts the CTEs that end in `touched`, every mark that matters, and `moved`, its movements that do; they may use
+ *   `held`, the runs of those
+ * @returns null when there is no such lot or serial
  */
-async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promise<Slice> {
+async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnType<Db>): Promise<Slice | null> {
 	const rows: Columns[] = await sql`
-		WITH RECURSIVE ${parts},
+		WITH RECURSIVE ${rootsOf(sql, name)}, ${parts},
 		happened AS MATERIALIZED (
 			SELECT e.id, e.at, e.partner_id, e.job_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
 				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
 		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m)),
 		listed AS MATERIALIZED (
 			SELECT k.id, k.kind, k.number, k.of_lot, k.expires_on, k.status, k.item_id FROM touched JOIN mark_now k ON k.id = touched.id)
-		SELECT moves.*, marks.*,
+		SELECT moves.*, marks.*, (SELECT array_agg(id ORDER BY nth, id) FROM roots) AS roots,
 			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id, job_id)) FROM happened) AS events,
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text,
 				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
@@ -122,14 +141,13 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
 			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
-		FROM (SELECT array_agg(m.id)::text AS m_id, array_agg(m.event_id)::text AS m_event, array_agg(m.mark_id)::text AS m_mark, array_agg(m.qty)::text AS m_qty,
-				array_agg(m.from_place)::text AS m_from, array_agg(m.to_place)::text AS m_to, array_agg(m.run_id)::text AS m_run,
-				array_agg(m.way)::text AS m_way
+		FROM (SELECT string_agg(concat_ws(' ', m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, coalesce(m.run_id, 0), m.way), ',') AS moved
 			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
 			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, json_agg(k.number) AS k_number,
 				json_agg(k.of_lot) AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
 				array_agg(k.item_id)::text AS k_item FROM listed k) marks`;
 	const [got] = rows;
+	if (!got.roots) return null;
 	const text = (c: Cell) => (c === null ? null : String(c));
 	const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>
 		new Map((rows ?? []).map((r) => [String(r[0]), read(r)]));
@@ -147,36 +165,26 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 		measureUnit: text(measureUnit)
 	}));
 	const movements: Moved[] = [];
-	if (got.m_id) {
-		const [ids, happened, of, qty, from, to, run, ways] = [
-			got.m_id,
-			got.m_event,
-			got.m_mark,
-			got.m_qty,
-			got.m_from,
-			got.m_to,
-			got.m_run,
-			got.m_way
-		].map(list);
-		for (let i = 0; i < ids.length; i++) {
-			const { at, partner, job } = events.get(happened[i])!;
-			const way = Number(ways[i]);
+	if (got.moved)
+		for (const row of got.moved.split(',')) {
+			const [id, event, mark, qty, from, to, run, known] = row.split(' ');
+			const { at, partner, job } = events.get(event)!;
+			const way = Number(known);
 			movements.push({
-				id: ids[i],
+				id,
 				at,
-				mark: of[i],
-				qty: qty[i],
-				from: from[i],
-				to: to[i],
-				run: run[i] === 'NULL' ? null : run[i],
+				mark,
+				qty,
+				from,
+				to,
+				run: run === '0' ? null : run,
 				role: ROLES[way % 4],
 				partner,
 				job,
-				event: happened[i],
+				event,
 				evidence: KNOWN[way >> 2]
 			});
 		}
-	}
 	// By time, then in the order of booking; ids are far below what a float holds exactly.
 	const key = new Map([...new Set(movements.map((m) => m.at))].sort().map((at, i) => [at, i]));
 	const [time, no] = [movements.map((m) => key.get(m.at)!), movements.map((m) => Number(m.id))];
@@ -207,6 +215,7 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 		});
 	}
 	return {
+		roots: got.roots,
 		movements: order.map((i) => movements[i]),
 		marks,
 		runs: keyed(got.runs, ([id, code, unit, planned, closed]) => ({
@@ -228,25 +237,4 @@ async function load(sql: Db, asOf: string | null, parts: ReturnType<Db>): Promis
 		})),
 		partners: keyed(got.partners, ([, code, name]) => ({ code: String(code), name: String(name) }))
 	};
-}
-
-/**
- * The mark that a trace starts from, and with a lot the serials that belong to it.
- * @returns null when there is none of that name
- */
-export async function findRoots(
-	sql: Db,
-	name: { item: string; lot?: string | null; serial?: string | null } | { mark: string }
-): Promise<string[] | null> {
-	const root =
-		'mark' in name
-			? sql`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
-			: sql`SELECT m.id FROM mark m WHERE m.item_id = (SELECT id FROM item WHERE code = ${name.item}) AND ${
-					name.serial
-						? sql`m.kind = 'serial' AND m.serial_no = ${name.serial}`
-						: sql`m.kind = 'lot' AND m.lot_no = ${name.lot ?? ''}`
-				}`;
-	const rows = await sql<{ id: string }[]>`
-		WITH root AS MATERIALIZED (${root}) SELECT id FROM root UNION ALL SELECT k.id FROM mark k WHERE k.parent_id = (SELECT id FROM root)`;
-	return rows.length ? rows.map((r) => r.id) : null;
 }

@@ -7,7 +7,7 @@ import type { Where } from '../../core/trace/types.ts';
 import type { TraceView } from '../../core/trace/view.ts';
 import { firmZone } from '../marks/zone.ts';
 import { eventPapers } from './answer.ts';
-import { backSlice, findRoots, forwardSlice, sliceTime } from './slice.ts';
+import { backSlice, forwardSlice, sliceTime } from './slice.ts';
 
 /**
  * A trace as the screen and the CSV show it.
@@ -21,10 +21,10 @@ export async function traceView(
 	direction: 'forward' | 'back',
 	{ since, asOf }: { since?: string | null; asOf?: string | null } = {}
 ): Promise<TraceView | null> {
-	const roots = await findRoots(sql, { mark });
-	if (!roots) return null;
 	const forward = direction === 'forward';
-	const slice = await (forward ? forwardSlice : backSlice)(sql, roots, asOf ?? null);
+	const slice = await (forward ? forwardSlice : backSlice)(sql, { mark }, asOf ?? null);
+	if (!slice) return null;
+	const { roots } = slice;
 	const result = forward ? traceForward(slice, roots, since ? sliceTime(since) : undefined) : traceBack(slice, roots);
 	const receipts = 'receipts' in result ? result.receipts : [];
 	const [zone, events, gone] = await Promise.all([

@@ -9,7 +9,8 @@ import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
 import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
 import { readXlsx } from '../tables/xlsx.ts';
-import { backAnswer, forwardAnswer, type Root, type Times } from '../trace/answer.ts';
+import type { NamedMark } from '../marks/named.ts';
+import { backAnswer, forwardAnswer, type Times } from '../trace/answer.ts';
 import type { TraceView } from '../../core/trace/view.ts';
 import { traceCsv } from '../trace/csv.ts';
 import { renderTrace, type TracePaper } from '../trace/paper.ts';
@@ -32,7 +33,7 @@ const task =
 
 interface TraceOf {
 	direction: 'forward' | 'back';
-	root: Root;
+	root: NamedMark;
 	times: Times;
 }
 interface ViewOf {
