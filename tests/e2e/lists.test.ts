@@ -16,6 +16,7 @@ const pages: Record<string, string> = {
 	stock: '/stock',
 	register: '/register',
 	events: '/events',
+	contents: '/trace/contents',
 	labels: '/devices',
 	mail: '/devices/mail/sent',
 	mailbox: '/devices/mail',

@@ -12,7 +12,16 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...['/production', '/production/new', '/production/MO-731', '/production/MO-733'],
 		...['/outbound', '/outbound/new', '/outbound/SO-3344'],
 		...['/stock', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
-		...['/register', '/events', '/trace', '/devices', '/devices/mail', '/devices/mail/sent'],
+		...[
+			'/register',
+			'/events',
+			'/trace',
+			'/trace/contents',
+			'/trace/parts?item=FK',
+			'/devices',
+			'/devices/mail',
+			'/devices/mail/sent'
+		],
 		...['/setup/items', '/setup/items/CR-30', '/setup/items/WM', '/setup/kinds', '/setup/kinds/new', '/setup/facts'],
 		...['/setup/checks', '/setup/patterns', '/setup/patterns/new', '/setup/drawn'],
 		...['/setup/places', '/setup/partners', '/setup/jobs', '/setup/orders']

@@ -4,6 +4,7 @@ import { eventList } from './ledger/list.ts';
 import type { ListSource } from './list/source.ts';
 import { mailList, mailboxList } from './mail/list.ts';
 import { drawnList, patternList } from './numbering/list.ts';
+import { pairingList } from './pairing/list.ts';
 import { accessList, peopleList } from './people/list.ts';
 import { registerList } from './register/list.ts';
 import { factList, itemList, jobList, kindList, partnerList, placeList } from './setup/lists.ts';
@@ -16,6 +17,7 @@ export const lists = new Map<string, ListSource>(
 		stockList,
 		registerList,
 		eventList,
+		pairingList,
 		labelList,
 		mailList,
 		mailboxList,

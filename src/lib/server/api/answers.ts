@@ -9,6 +9,7 @@ import { setStatus } from '../ledger/changes.ts';
 import { sealedBeyond } from '../ledger/follow.ts';
 import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../ledger/seal.ts';
 import { marksNamed } from '../marks/named.ts';
+import { findPairings } from '../pairing/find.ts';
 import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { inThread } from '../work/pool.ts';
@@ -19,6 +20,7 @@ import {
 	createQuery,
 	entriesQuery,
 	inclusionQuery,
+	pairingsQuery,
 	statusBody,
 	traceQuery
 } from './schemas.ts';
@@ -115,6 +117,12 @@ export async function answerTrace({ query }: Call): Promise<Response> {
 	const found = await inThread('trace', { direction, root: { item, lot, serial }, times: { since, asOf } });
 	if (!found) throw unknown(q);
 	return new Response(found, { headers: { 'content-type': 'application/json' } });
+}
+
+/** What is in what. */
+export async function answerPairings({ query }: Call): Promise<Response> {
+	const { after, count, ...asked } = parse(pairingsQuery, query);
+	return Response.json(await findPairings(pool(), asked, after, count));
 }
 
 /** The head of the ledger, with everything sealed that is booked. */

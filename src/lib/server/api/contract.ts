@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { EVIDENCE } from '../../core/ledger/evidence.ts';
 import { eventInput } from '../../core/ledger/input.ts';
 import { itemInput } from '../setup/items.ts';
 import {
@@ -10,6 +11,7 @@ import {
 	answerHealth,
 	answerInclusion,
 	answerItems,
+	answerPairings,
 	answerStatus,
 	answerTrace,
 	makeItem
@@ -22,6 +24,7 @@ import {
 	createQuery,
 	entriesQuery,
 	inclusionQuery,
+	pairingsQuery,
 	statusBody,
 	traceQuery
 } from './schemas.ts';
@@ -196,6 +199,39 @@ export const OPERATIONS: readonly Operation[] = [
 			422: 'Name a lot or a serial, one of the two.'
 		},
 		run: answerTrace
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/pairings',
+		summary: 'What is in what: each use of a part with what its run made, in the order of booking, by pages.',
+		right: 'read',
+		query: pairingsQuery,
+		answers: {
+			200: {
+				says: 'The uses that fit, and where the next page begins: send it as after. Quantities as decimal text.',
+				schema: z.object({
+					rows: z.array(
+						z.object({
+							order: z.string().nullable(),
+							item: z.string().nullable(),
+							serial: z.string().nullable(),
+							lot: z.string().nullable(),
+							partItem: z.string(),
+							partLot: z.string().nullable(),
+							partSerial: z.string().nullable(),
+							qty: z.string(),
+							evidence: z.enum(EVIDENCE).nullable(),
+							by: z.string(),
+							at: z.string(),
+							formerly: z.boolean()
+						})
+					),
+					next: z.string().nullable()
+				})
+			}
+		},
+		refusals: { 401: REFUSED[401], 422: 'Give count as a whole number from 1 to 1000.' },
+		run: answerPairings
 	},
 	{
 		method: 'GET',

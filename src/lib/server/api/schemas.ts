@@ -5,6 +5,12 @@ import { factValue, id, key, line, number, text } from '../../core/text/input.ts
 
 const time = z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' });
 
+/** A whole number in an address, between two bounds. */
+const whole = (what: string, least: number, most: number) => {
+	const says = `Give ${what} as a whole number from ${least} to ${most}.`;
+	return z.coerce.number(says).int(says).min(least, says).max(most, says);
+};
+
 /** Which names that are not set up yet an event may make. */
 export const createQuery = z.object({
 	/** comma-separated: places, partners */
@@ -22,6 +28,21 @@ export const traceQuery = z.object({
 	serial: number.optional(),
 	since: time.optional().describe('Forward only: reached from this time on.'),
 	asOf: time.optional().describe('As it was known at this time.')
+});
+/** Which uses of parts are asked for. */
+export const pairingsQuery = z.object({
+	order: line(60).optional().describe('Made by this order.'),
+	item: line(60).optional().describe('In what was made of this item.'),
+	serial: number.optional(),
+	lot: number.optional().describe('In this lot, or in serials of it.'),
+	partItem: line(60).optional().describe('Parts of this item.'),
+	partSerial: number.optional(),
+	partLot: number.optional().describe('Parts of this lot, serials of it among them.'),
+	after: z
+		.string()
+		.regex(/^\d{1,18}\.\d{1,18}$/, 'Give after as the page before said it in next.')
+		.optional(),
+	count: whole('count', 1, 1000).default(200).describe('How many at most.')
 });
 /** A status set by a program. */
 export const statusBody = z.strictObject({
@@ -54,11 +75,6 @@ export const correctionBody = z.strictObject({
 		.describe('Of expiresOn: lots and serials that took their date from this one.')
 });
 
-/** A whole number in an address, between two bounds. */
-const whole = (what: string, least: number, most: number) => {
-	const says = `Give ${what} as a whole number from ${least} to ${most}.`;
-	return z.coerce.number(says).int(says).min(least, says).max(most, says);
-};
 const MOST_SIZE = 1_000_000_000_000;
 /** Which entries of the ledger are wanted. */
 export const entriesQuery = z.object({

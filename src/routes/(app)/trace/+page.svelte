@@ -62,7 +62,13 @@
 
 <svelte:head><title>{root ? `Trace ${data.direction}: ${root.number}` : 'Trace'} · Earmark</title></svelte:head>
 {#if !view || !root}
-	<div class="head"><h1>Trace</h1></div>
+	<div class="head">
+		<h1>Trace</h1>
+		<span class="push acts"
+			><Button kind="ghost" size="small" href="/trace/parts">Parts lists</Button>
+			<Button kind="ghost" size="small" href="/trace/contents">What is in what</Button></span
+		>
+	</div>
 	<form class="fields" action="/trace">
 		<Text label="Lot or serial" mono ch={28} name="q" value={data.typed} data-first maxlength="200" />
 		<Button kind="tertiary" size="small" type="submit" name="direction" value="back">Trace back</Button>

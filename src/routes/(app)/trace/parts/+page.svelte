@@ -1,0 +1,87 @@
+<script lang="ts">
+	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import { MOST_LEVELS, type Level } from '$lib/core/parts/levels';
+	import { amount } from '$lib/core/quantity/quantity';
+	import Quantity from '$lib/ui/fields/Quantity.svelte';
+	import Seek from '$lib/ui/fields/Seek.svelte';
+	let { data } = $props();
+	const found = $derived(data.found);
+	const known = $derived(new Map(data.items.map((i) => [i.code, i])));
+	const of = (code: string) => known.get(code) ?? { code, name: code, unit: '' };
+	const link = (code: string) => `/trace/parts?item=${encodeURIComponent(code)}`;
+</script>
+
+<svelte:head><title>Parts lists · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Parts lists</h1>
+	<span class="push acts"><Button kind="ghost" size="small" href="/trace/contents">What is in what</Button></span>
+</div>
+{#key data.code}
+	<form class="fields" action="/trace/parts">
+		<Seek label="Item" name="item" options={data.items.map((i) => [i.code, i.name])} value={data.code} ch={24} />
+		<Quantity label="How many" name="qty" value={data.typed} ch={8} />
+		<Button kind="tertiary" size="small" type="submit">Show</Button>
+	</form>
+{/key}
+{#if data.said}<p role="status">{data.said}</p>{/if}
+
+{#snippet rows(levels: Level[], up: boolean)}
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>{up ? 'Goes into' : 'Part'}</TableHeader><TableHeader>Name</TableHeader><TableHeader
+					>{up ? 'Of the line above' : 'In one of the line above'}</TableHeader
+				><TableHeader>{up ? 'In one of it, in all' : 'In all'}</TableHeader></TableRow
+			></TableHead
+		>
+		<TableBody>
+			{#each levels as l, n (n)}<TableRow
+					><TableCell
+						><span class="level" style:--level={l.level - 1}><a class="mono" href={link(l.item)}>{l.item}</a></span
+						></TableCell
+					><TableCell>{of(l.item).name}</TableCell><TableCell class="num">{l.qty}</TableCell><TableCell class="num"
+						>{up ? amount(l.total, found?.item.unit ?? '') : amount(l.total, of(l.item).unit)}</TableCell
+					></TableRow
+				>{/each}
+		</TableBody>
+	</Table>
+{/snippet}
+
+{#if found}
+	<section aria-labelledby="down">
+		<h2 id="down">
+			What goes into {amount(found.qty, found.item.unit === 'each' ? 'each' : found.item.unit)} of {found.item.name}
+		</h2>
+		{#if found.down.length}{@render rows(found.down, false)}
+			<h3>What is needed in all</h3>
+			<ul class="plain">
+				{#each found.needed as [code, qty] (code)}<li>
+						<a class="mono" href={link(code)}>{code}</a>
+						{of(code).name}: {amount(qty, of(code).unit)}
+					</li>{/each}
+			</ul>
+		{:else}<p class="soft">It has no parts list. One is kept with the item in Setup.</p>{/if}
+		<p>
+			<a href="/trace/contents?item={encodeURIComponent(found.item.code)}">What really went into it</a>
+		</p>
+	</section>
+	<section aria-labelledby="up">
+		<h2 id="up">What {found.item.name} goes into</h2>
+		{#if found.up.length}{@render rows(found.up, true)}
+			<p><a href="/trace/contents?partItem={encodeURIComponent(found.item.code)}">What it really went into</a></p>
+		{:else}<p class="soft">It is in no parts list.</p>{/if}
+	</section>
+	{#if found.cut}<p role="status">Only the first {MOST_LEVELS} lines are shown. Look at a part by itself.</p>{/if}
+{/if}
+
+<style>
+	.level {
+		padding-left: calc(var(--level) * 1.25rem);
+	}
+	section {
+		margin-top: 1rem;
+	}
+	h3 {
+		margin-top: 0.75rem;
+	}
+</style>
