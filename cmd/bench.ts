@@ -10,6 +10,8 @@ import { find } from '../src/lib/server/register/find.ts';
 import { listPage } from '../src/lib/server/list/read.ts';
 import { registerList } from '../src/lib/server/register/list.ts';
 import { readView } from '../src/lib/core/list/list.ts';
+import { findPairings } from '../src/lib/server/pairing/find.ts';
+import { pairingList } from '../src/lib/server/pairing/list.ts';
 import { createItem } from '../src/lib/server/setup/items.ts';
 import { forwardAnswer } from '../src/lib/server/trace/answer.ts';
 import { traceView } from '../src/lib/server/trace/view.ts';
@@ -236,6 +238,15 @@ await main(async () => {
 		console.log(
 			`scan line, a known serial: ${ms(await repeat(9, () => find(sql, 'meter-021710')))}; an unknown one, with the nearest: ${ms(await repeat(9, () => find(sql, 'METER-0217x')))}`
 		);
+
+		const contents = (text: string) => {
+			const view = readView(pairingList, new URLSearchParams(text));
+			return () => listPage(sql, pairingList, { ...view, size: 200 }, { today, login: 'bench' });
+		};
+		for (const q of ['', 'find=METER-02171', 'find=meter', 'partItem=PROBE', 'sort=partNumber'])
+			console.log(`what is in what, ${q || 'newest first'}, with the count: ${ms(await repeat(5, contents(q)))}`);
+		const pages = () => findPairings(sql, { partItem: 'PROBE', partSerial: 'PROBE-021710' }, undefined, 200);
+		console.log(`what is in what, for programs, by a part: ${ms(await repeat(9, pages))}`);
 
 		console.log(`${cpus().length} cores`);
 		await measureBookings(cluster.url, sql, owner, folder);

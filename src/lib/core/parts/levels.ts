@@ -10,8 +10,9 @@ export interface PartLine {
 }
 /** One line of a parts list by levels. */
 export interface Level {
-	/** code */
+	/** codes: of this line, and of the line that it stands below */
 	item: string;
+	of: string;
 	/** 1 next to the item that is looked at */
 	level: number;
 	/** down: in one of the line above it. Up: of the line above in one of this. Decimal text. */
@@ -32,7 +33,7 @@ function walk(from: string, times: Qty, next: ReadonlyMap<string, { item: string
 			// What would contain itself is refused where lists are kept; here it ends.
 			if (out.length >= MOST_LEVELS || above.has(n.item)) continue;
 			const total = mul(have, n.qty);
-			out.push({ item: n.item, level, qty: n.qty, total, last: !next.get(n.item)?.length });
+			out.push({ item: n.item, of: item, level, qty: n.qty, total, last: !next.get(n.item)?.length });
 			visit(n.item, total, level + 1, new Set([...above, n.item]));
 		}
 	};

@@ -29,9 +29,9 @@
 	<Table size="short">
 		<TableHead
 			><TableRow
-				><TableHeader>{up ? 'Goes into' : 'Part'}</TableHeader><TableHeader>Name</TableHeader><TableHeader
+				><TableHeader>{up ? 'Goes into' : 'Part'}</TableHeader><TableHeader>Name</TableHeader><TableHeader class="num"
 					>{up ? 'Of the line above' : 'In one of the line above'}</TableHeader
-				><TableHeader>{up ? 'In one of it, in all' : 'In all'}</TableHeader></TableRow
+				><TableHeader class="num">{up ? `${found?.item.name ?? ''} in one` : 'In all'}</TableHeader></TableRow
 			></TableHead
 		>
 		<TableBody>
@@ -39,7 +39,9 @@
 					><TableCell
 						><span class="level" style:--level={l.level - 1}><a class="mono" href={link(l.item)}>{l.item}</a></span
 						></TableCell
-					><TableCell>{of(l.item).name}</TableCell><TableCell class="num">{l.qty}</TableCell><TableCell class="num"
+					><TableCell>{of(l.item).name}</TableCell><TableCell class="num"
+						>{amount(l.qty, of(up ? l.of : l.item).unit)}</TableCell
+					><TableCell class="num"
 						>{up ? amount(l.total, found?.item.unit ?? '') : amount(l.total, of(l.item).unit)}</TableCell
 					></TableRow
 				>{/each}
@@ -50,25 +52,35 @@
 {#if found}
 	<section aria-labelledby="down">
 		<h2 id="down">
-			What goes into {amount(found.qty, found.item.unit === 'each' ? 'each' : found.item.unit)} of {found.item.name}
+			What goes into {amount(found.qty, found.item.unit)} of {found.item.name}
 		</h2>
 		{#if found.down.length}{@render rows(found.down, false)}
-			<h3>What is needed in all</h3>
-			<ul class="plain">
-				{#each found.needed as [code, qty] (code)}<li>
-						<a class="mono" href={link(code)}>{code}</a>
-						{of(code).name}: {amount(qty, of(code).unit)}
-					</li>{/each}
-			</ul>
+			<h3>What is needed in all, of what is not made here</h3>
+			<Table size="short">
+				<TableHead
+					><TableRow
+						><TableHeader>Part</TableHeader><TableHeader>Name</TableHeader><TableHeader class="num">In all</TableHeader
+						></TableRow
+					></TableHead
+				>
+				<TableBody>
+					{#each found.needed as [code, qty] (code)}<TableRow
+							><TableCell><a class="mono" href={link(code)}>{code}</a></TableCell><TableCell>{of(code).name}</TableCell
+							><TableCell class="num">{amount(qty, of(code).unit)}</TableCell></TableRow
+						>{/each}
+				</TableBody>
+			</Table>
 		{:else}<p class="soft">It has no parts list. One is kept with the item in Setup.</p>{/if}
-		<p>
+		<p class="on">
 			<a href="/trace/contents?item={encodeURIComponent(found.item.code)}">What really went into it</a>
 		</p>
 	</section>
 	<section aria-labelledby="up">
 		<h2 id="up">What {found.item.name} goes into</h2>
 		{#if found.up.length}{@render rows(found.up, true)}
-			<p><a href="/trace/contents?partItem={encodeURIComponent(found.item.code)}">What it really went into</a></p>
+			<p class="on">
+				<a href="/trace/contents?partItem={encodeURIComponent(found.item.code)}">What it really went into</a>
+			</p>
 		{:else}<p class="soft">It is in no parts list.</p>{/if}
 	</section>
 	{#if found.cut}<p role="status">Only the first {MOST_LEVELS} lines are shown. Look at a part by itself.</p>{/if}
@@ -78,10 +90,15 @@
 	.level {
 		padding-left: calc(var(--level) * 1.25rem);
 	}
+	.on {
+		margin-top: 0.75rem;
+	}
 	section {
 		margin-top: 1rem;
 	}
 	h3 {
 		margin-top: 0.75rem;
+		font-size: inherit;
+		font-weight: 600;
 	}
 </style>
