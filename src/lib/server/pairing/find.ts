@@ -51,6 +51,23 @@ export async function findPairings(
 			${of.item ? sql`AND m.item_id = (SELECT x.id FROM item x WHERE x.code = ${of.item})` : sql``}
 			${of.serial ? sql`AND m.serial_no = ${of.serial}` : sql``} ${of.lot ? sql`AND (m.lot_no = ${of.lot} OR l.lot_no = ${of.lot})` : sql``}`;
 	const made = marks({ item, serial, lot });
+	const [ofMade, ofPart] = [item || serial || lot, partItem || partSerial || partLot];
+	/** The uses that may fit, gathered before they are read: walked in their order, all there are would be looked at. */
+	const narrow =
+		(order || ofMade || ofPart) &&
+		sql`${ofPart ? sql`AND u.mark_id = ANY (ARRAY(${marks({ item: partItem, serial: partSerial, lot: partLot })}))` : sql``}
+			${
+				order
+					? sql`AND u.run_id = ANY (ARRAY(SELECT x.id FROM run x JOIN orders y ON y.id = x.order_id WHERE y.code = ${order}
+						UNION SELECT m.run_id FROM event x JOIN orders y ON y.id = x.order_id JOIN movement m ON m.event_id = x.id WHERE y.code = ${order}))`
+					: sql``
+			}
+			${
+				ofMade
+					? sql`AND u.run_id = ANY (ARRAY(SELECT x.id FROM run x WHERE x.unit_mark = ANY (ARRAY(${made}))
+						UNION SELECT m.run_id FROM movement m WHERE m.role = 'make' AND m.mark_id = ANY (ARRAY(${made}))))`
+					: sql``
+			}`;
 	const [use, number] = (after ?? '0.0').split('.');
 	const got = await sql<(Pairing & { next: string })[]>`
 		SELECT p.id || '.' || coalesce(p.made_id, 0) AS next, o.code AS order, g.code AS item, f.serial_no AS serial, coalesce(f.lot_no, f.of_lot) AS lot,
@@ -59,14 +76,8 @@ export async function findPairings(
 		FROM pairing p JOIN mark_now k ON k.id = p.part_id JOIN item i ON i.id = k.item_id LEFT JOIN mark_now f ON f.id = p.made_id LEFT JOIN item g ON g.id = f.item_id
 			JOIN run r ON r.id = p.run_id JOIN event e ON e.id = p.event_id LEFT JOIN orders o ON o.id = coalesce(r.order_id, e.order_id)
 		WHERE (p.id, coalesce(p.made_id, 0)) > (${use}::bigint, ${number}::bigint)
-			${order ? sql`AND (p.run_id IN (SELECT x.id FROM run x JOIN orders y ON y.id = x.order_id WHERE y.code = ${order}) OR p.event_id IN (SELECT x.id FROM event x JOIN orders y ON y.id = x.order_id WHERE y.code = ${order})) AND o.code = ${order}` : sql``}
-			${
-				item || serial || lot
-					? sql`AND p.made_id IN (${made}) AND p.run_id IN (
-						SELECT x.id FROM run x WHERE x.unit_mark IN (${made}) UNION SELECT x.run_id FROM movement x WHERE x.role = 'make' AND x.mark_id IN (${made}))`
-					: sql``
-			}
-			${partItem || partSerial || partLot ? sql`AND p.part_id IN (${marks({ item: partItem, serial: partSerial, lot: partLot })})` : sql``}
+			${narrow ? sql`AND p.id = ANY (ARRAY(SELECT u.id FROM movement u WHERE u.role = 'use' AND u.id >= ${use}::bigint ${narrow}))` : sql``}
+			${order ? sql`AND o.code = ${order}` : sql``} ${ofMade ? sql`AND p.made_id IN (${made})` : sql``}
 		ORDER BY p.id, coalesce(p.made_id, 0) LIMIT ${count + 1}`;
 	const rows = got.slice(0, count);
 	return {

@@ -18,11 +18,15 @@ async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
 	>`SELECT count(*) > ${WIDE} AS wide FROM (${named} LIMIT ${WIDE + 1}) n`;
 	const fits = sql`(p.part_id IN (${named}) OR p.made_id IN (${named}) OR lower(o.code) LIKE ${pattern})`;
 	if (wide) return { where: fits };
+	// Gathered first: walked in the list's order, every use that there is would be held against them.
 	return {
-		where: sql`p.run_id IN (
-			SELECT m.run_id FROM movement m WHERE m.run_id IS NOT NULL AND m.mark_id IN (${named})
-			UNION ALL SELECT x.id FROM run x WHERE x.unit_mark IN (${named})
-			UNION ALL SELECT x.id FROM run x JOIN orders y ON y.id = x.order_id WHERE lower(y.code) LIKE ${pattern}) AND ${fits}`
+		where: sql`p.id = ANY (ARRAY(
+			SELECT u.id FROM movement u WHERE u.role = 'use' AND u.mark_id = ANY (ARRAY(${named}))
+			UNION SELECT u.id FROM movement u WHERE u.role = 'use' AND u.run_id = ANY (ARRAY(
+				SELECT m.run_id FROM movement m WHERE m.role = 'make' AND m.mark_id = ANY (ARRAY(${named}))
+				UNION ALL SELECT x.id FROM run x WHERE x.unit_mark = ANY (ARRAY(${named}))
+				UNION ALL SELECT x.id FROM run x JOIN orders y ON y.id = x.order_id WHERE lower(y.code) LIKE ${pattern}
+				UNION ALL SELECT m.run_id FROM event x JOIN orders y ON y.id = x.order_id JOIN movement m ON m.event_id = x.id WHERE lower(y.code) LIKE ${pattern})))) AND ${fits}`
 	};
 }
 const isItem =
@@ -39,8 +43,9 @@ export const pairingList: ListSource = {
 	empty: 'Nothing has been made yet. What goes into what is made stands here.',
 	id: ['p.id', 'coalesce(p.made_id, p.id)'],
 	sort: { key: 'at', down: true },
-	from: `pairing p JOIN mark_now k ON k.id = p.part_id JOIN item i ON i.id = k.item_id LEFT JOIN mark_now f ON f.id = p.made_id LEFT JOIN item g ON g.id = f.item_id
-		JOIN run r ON r.id = p.run_id JOIN event e ON e.id = p.event_id LEFT JOIN orders o ON o.id = coalesce(r.order_id, e.order_id) LEFT JOIN person n ON n.login = e.recorded_by WHERE true`,
+	// Joined from outside, so that a count leaves out what it does not need.
+	from: `pairing p LEFT JOIN mark_now k ON k.id = p.part_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN mark_now f ON f.id = p.made_id LEFT JOIN item g ON g.id = f.item_id
+		LEFT JOIN run r ON r.id = p.run_id LEFT JOIN event e ON e.id = p.event_id LEFT JOIN orders o ON o.id = coalesce(r.order_id, e.order_id) LEFT JOIN person n ON n.login = e.recorded_by WHERE true`,
 	also: {
 		part: 'k.id',
 		partKind: 'k.kind',
