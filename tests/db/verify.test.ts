@@ -130,6 +130,22 @@ describe('each invariant by itself', () => {
 			'RAW1 R-1 at QS/A1: balance 5, movements 5',
 			`UPDATE balance SET virtual = true WHERE mark_id = ${MARK('R-1')} AND place_id = ${PLACE('QS/A1')}`
 		],
+		// Far from all that are there, and of nothing at all.
+		[
+			'I2',
+			'no item #-7 at QS/A1: balance 3, movements 0',
+			`INSERT INTO balance (mark_id, place_id, qty, serial, virtual) VALUES (-7, ${PLACE('QS/A1')}, 3, false, false)`
+		],
+		[
+			'I9',
+			'mark 9000000000000000000 belongs to no event',
+			`INSERT INTO mark (id, item_id, kind, lot_no) OVERRIDING SYSTEM VALUE SELECT 9000000000000000000, id, 'lot', 'FAR' FROM item WHERE code = 'RAW1'`
+		],
+		[
+			'I9',
+			'record 999999 is missing, was sealed as x',
+			`INSERT INTO ledger_leaf (index, record_id, entry, hash, sealed_at) VALUES (9000000000000000000, 999999, 'x', leaf_hash('x'), now())`
+		],
 		[
 			'I3',
 			'R-1 at QS/A1 stands at -1',

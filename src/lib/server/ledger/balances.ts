@@ -10,16 +10,19 @@ const MARKS = 10_000;
  * place before the last of it came, which most things do not. Only those are looked at in full.
  */
 export async function balanceChecks(sql: Db, progress: Progress): Promise<Check[]> {
-	const [{ last }] = await sql<{ last: number }[]>`SELECT coalesce(max(id), 0)::float8 AS last FROM mark`;
-	return Array.from({ length: Math.ceil(last / MARKS) }, (_, part): Check => async (sql, found) => {
-		progress('balances and the order of time', part * MARKS, last);
-		const of = sql`mark_id BETWEEN ${part * MARKS + 1} AND ${(part + 1) * MARKS}`;
+	// By the marks that are there, open at both ends: whatever stands beyond them is looked at too.
+	const ends = await sql<{ id: string }[]>`
+		SELECT id FROM (SELECT id, row_number() OVER (ORDER BY id) AS n FROM mark) m WHERE n % ${MARKS} = 0 ORDER BY id`;
+	return Array.from({ length: ends.length + 1 }, (_, part): Check => async (sql, found) => {
+		progress('balances and the order of time', part, ends.length + 1);
+		const [after, to] = [ends[part - 1]?.id, ends[part]?.id];
+		const of = sql`true ${after ? sql`AND mark_id > ${after}` : sql``} ${to ? sql`AND mark_id <= ${to}` : sql``}`;
 		const doubtful = await sql<{ mark: string }[]>`
 			SELECT mark_id AS mark FROM (
 				SELECT mark_id, to_place AS place_id, qty, at AS came, NULL::timestamptz AS went, mirrors IS NOT NULL AS odd FROM movement WHERE ${of}
 				UNION ALL SELECT mark_id, from_place, -qty, NULL, at, NULL FROM movement WHERE ${of}
-				UNION ALL SELECT b.mark_id, b.place_id, -b.qty, NULL, NULL, b.serial <> (k.kind = 'serial') OR b.virtual <> p.virtual
-					FROM balance b JOIN mark k ON k.id = b.mark_id JOIN place p ON p.id = b.place_id WHERE ${of}) d
+				UNION ALL SELECT b.mark_id, b.place_id, -b.qty, NULL, NULL, b.serial IS DISTINCT FROM (k.kind = 'serial') OR b.virtual IS DISTINCT FROM p.virtual
+					FROM balance b LEFT JOIN mark k ON k.id = b.mark_id LEFT JOIN place p ON p.id = b.place_id WHERE ${of}) d
 			GROUP BY mark_id, place_id HAVING sum(qty) <> 0 OR bool_or(odd) OR max(came) >= min(went)`;
 		if (!doubtful.length) return;
 		const marks = sql`mark_id = ANY(${[...new Set(doubtful.map((d) => d.mark))]}::bigint[])`;
@@ -28,12 +31,12 @@ export async function balanceChecks(sql: Db, progress: Progress): Promise<Check[
 			'balance',
 			first(
 				sql,
-				sql`SELECT format('%s %s at %s: balance %s, movements %s', i.code, coalesce(k.number, 'unmarked'), p.code, coalesce(b.qty, 0), coalesce(s.qty, 0)) AS what
+				sql`SELECT format('%s %s at %s: balance %s, movements %s', coalesce(i.code, 'no item'), coalesce(k.number, CASE k.kind WHEN 'unmarked' THEN 'unmarked' ELSE '#' || mark_id END), coalesce(p.code, '#' || place_id), coalesce(b.qty, 0), coalesce(s.qty, 0)) AS what
 			FROM (SELECT * FROM balance WHERE ${marks}) b FULL JOIN (
 				SELECT mark_id, place_id, sum(qty) AS qty FROM (SELECT mark_id, to_place AS place_id, qty FROM movement WHERE ${marks}
 					UNION ALL SELECT mark_id, from_place, -qty FROM movement WHERE ${marks}) d GROUP BY 1, 2) s USING (mark_id, place_id)
-			JOIN mark k ON k.id = mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = place_id
-			WHERE coalesce(b.qty, 0) <> coalesce(s.qty, 0) OR b.serial <> (k.kind = 'serial') OR b.virtual <> p.virtual`
+			LEFT JOIN mark k ON k.id = mark_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN place p ON p.id = place_id
+			WHERE coalesce(b.qty, 0) <> coalesce(s.qty, 0) OR b.mark_id IS NOT NULL AND (b.serial IS DISTINCT FROM (k.kind = 'serial') OR b.virtual IS DISTINCT FROM p.virtual)`
 			)
 		);
 		await found.rows(

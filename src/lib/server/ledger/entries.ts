@@ -19,23 +19,27 @@ interface Leaves {
 const whole = ({ hash }: Sealed) => (hash.length === 32 ? hash : Buffer.concat([hash], 32));
 const hex = (b: Uint8Array) => Buffer.from(b).toString('hex');
 
+/** Entries after one index, up to another; open where there is none. As text: an index past every guard may be any. */
+type Span = readonly [after: string | undefined, to: string | undefined];
+
 /**
- * Holds the entries from one index to another against what the tables give, a batch at a time.
+ * Holds some entries against what the tables give, a batch at a time.
  * @param each is given the leaves of each batch
  */
 async function compareEntries(
 	sql: Db,
 	found: Findings,
-	[first, end]: readonly [number, number],
+	[start, to]: Span,
 	each: (leaves: Leaves) => void
 ): Promise<void> {
-	for (let from = first; from < end;) {
+	for (let after = start; ;) {
+		const of = sql`true ${after ? sql`AND index > ${after}` : sql``} ${to ? sql`AND index <= ${to}` : sql``}`;
 		const batch = await sql<Sealed[]>`
 			WITH part AS MATERIALIZED (
 				-- Read out of its storage once: every mention of a long text would do that again.
 				SELECT l.index, l.event_id, l.record_id, l.hash, l.entry || '' AS entry
 				FROM (SELECT n.index, sum(octet_length(n.entry)) OVER (ORDER BY n.index) - octet_length(n.entry) AS before
-					FROM (SELECT index, entry FROM ledger_leaf WHERE index >= ${from} AND index < ${end} ORDER BY index LIMIT ${BATCH}) n) b
+					FROM (SELECT index, entry FROM ledger_leaf WHERE ${of} ORDER BY index LIMIT ${BATCH}) n) b
 				JOIN ledger_leaf l USING (index) WHERE b.before < ${BATCH_BYTES}),
 			now AS (
 				SELECT x.event_id, 0::bigint AS record_id, x.entry FROM event_entries(ARRAY(SELECT event_id FROM part WHERE event_id IS NOT NULL)) x
@@ -52,7 +56,7 @@ async function compareEntries(
 			if (!l.same) tellEntry(found, l);
 		}
 		each({ indexes: batch.map((l) => Number(l.index)), hashes: Buffer.concat(batch.map(whole)) });
-		from = Number(batch.at(-1)!.index) + 1;
+		after = batch[batch.length - 1].index;
 	}
 }
 
@@ -70,8 +74,10 @@ export interface Entries {
  * @param head a head that somebody kept outside: the ledger has to begin with its entries
  */
 export async function entriesOf(sql: Db, head: PaperHead | undefined, progress: Progress): Promise<Entries> {
-	const [{ leaves, nodes, last }] = await sql<{ leaves: number; nodes: number; last: number }[]>`
-		SELECT (SELECT count(*)::int FROM ledger_leaf) AS leaves, (SELECT count(*)::int FROM ledger_node) AS nodes, (SELECT coalesce(max(index), -1)::float8 FROM ledger_leaf) AS last`;
+	const [{ leaves, nodes }] = await sql<{ leaves: number; nodes: number }[]>`
+		SELECT (SELECT count(*)::int FROM ledger_leaf) AS leaves, (SELECT count(*)::int FROM ledger_node) AS nodes`;
+	const ends = await sql<{ index: string }[]>`
+		SELECT index FROM (SELECT index, row_number() OVER (ORDER BY index) AS n FROM ledger_leaf) l WHERE n % ${BATCH} = 0 ORDER BY index`;
 	const tree = new Growing(sha256);
 	let [made, done, turn] = [0, 0, 0];
 	const paper = (found: Findings) => {
@@ -104,9 +110,9 @@ export async function entriesOf(sql: Db, head: PaperHead | undefined, progress: 
 		);
 	// What is read before its turn waits until the parts before it are in the tree.
 	const waiting = new Map<number, Leaves[]>();
-	const checks = Array.from({ length: Math.ceil((last + 1) / BATCH) }, (_, part): Check => async (on, found) => {
+	const checks = Array.from({ length: ends.length + 1 }, (_, part): Check => async (on, found) => {
 		const read: Leaves[] = [];
-		await compareEntries(on, found, [part * BATCH, Math.min((part + 1) * BATCH, last + 1)], (some) => {
+		await compareEntries(on, found, [ends[part - 1]?.index, ends[part]?.index], (some) => {
 			done += some.indexes.length;
 			progress('entries', done, leaves);
 			read.push(some);

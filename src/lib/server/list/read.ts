@@ -126,7 +126,7 @@ async function part(
 				${all(sql, wheres)} ${find.where} ${besides} ORDER BY ${piece(sql, orderBy)} LIMIT ${size + 1}) cut)
 		SELECT page.list_value, row.* FROM page CROSS JOIN LATERAL (
 			SELECT ${piece(sql, [`${idText} AS id`, ...columns, ...also].join(', '))}
-			FROM ${piece(sql, source.from)} AND ${piece(sql, same)}) row ORDER BY page.list_no`;
+			FROM ${piece(sql, source.from)} AND ${piece(sql, same)} OFFSET 0) row ORDER BY page.list_no`;
 	const rows = got.slice(0, size);
 	if (before) rows.reverse();
 	return {

@@ -1,5 +1,6 @@
 import type { Evidence } from '../../core/ledger/evidence.ts';
 import type { Db } from '../database/connect.ts';
+import { PAIRINGS, usesFor, usesIn, usesOf } from './uses.ts';
 
 /** Which uses of parts are asked for: of an order, in what was made, of a part. What is left out narrows nothing. */
 export interface PairingsAsked {
@@ -51,33 +52,24 @@ export async function findPairings(
 			${of.item ? sql`AND m.item_id = (SELECT x.id FROM item x WHERE x.code = ${of.item})` : sql``}
 			${of.serial ? sql`AND m.serial_no = ${of.serial}` : sql``} ${of.lot ? sql`AND (m.lot_no = ${of.lot} OR l.lot_no = ${of.lot})` : sql``}`;
 	const made = marks({ item, serial, lot });
-	const [ofMade, ofPart] = [item || serial || lot, partItem || partSerial || partLot];
-	/** The uses that may fit, gathered before they are read: walked in their order, all there are would be looked at. */
-	const narrow =
-		(order || ofMade || ofPart) &&
-		sql`${ofPart ? sql`AND u.mark_id = ANY (ARRAY(${marks({ item: partItem, serial: partSerial, lot: partLot })}))` : sql``}
-			${
-				order
-					? sql`AND u.run_id = ANY (ARRAY(SELECT x.id FROM run x JOIN orders y ON y.id = x.order_id WHERE y.code = ${order}
-						UNION SELECT m.run_id FROM event x JOIN orders y ON y.id = x.order_id JOIN movement m ON m.event_id = x.id WHERE y.code = ${order}))`
-					: sql``
-			}
-			${
-				ofMade
-					? sql`AND u.run_id = ANY (ARRAY(SELECT x.id FROM run x WHERE x.unit_mark = ANY (ARRAY(${made}))
-						UNION SELECT m.run_id FROM movement m WHERE m.role = 'make' AND m.mark_id = ANY (ARRAY(${made}))))`
-					: sql``
-			}`;
+	const narrowed = [
+		// An item by itself fits so much that walking the uses in their order finds a page sooner.
+		...(serial || lot ? [sql`p.id = ANY (ARRAY(${usesIn(sql, sql`ARRAY(${made})`)})) AND p.made_id IN (${made})`] : []),
+		...(item ? [sql`g.code = ${item}`] : []),
+		...(partSerial || partLot
+			? [
+					sql`p.id = ANY (ARRAY(${usesOf(sql, sql`ARRAY(${marks({ item: partItem, serial: partSerial, lot: partLot })})`)}))`
+				]
+			: []),
+		...(partItem ? [sql`i.code = ${partItem}`] : []),
+		...(order ? [sql`p.id = ANY (ARRAY(${usesFor(sql, sql`y.code = ${order}`)})) AND o.code = ${order}`] : [])
+	].reduce((all, one) => sql`${all} AND ${one}`, sql``);
 	const [use, number] = (after ?? '0.0').split('.');
 	const got = await sql<(Pairing & { next: string })[]>`
 		SELECT p.id || '.' || coalesce(p.made_id, 0) AS next, o.code AS order, g.code AS item, f.serial_no AS serial, coalesce(f.lot_no, f.of_lot) AS lot,
 			i.code AS "partItem", coalesce(k.lot_no, k.of_lot) AS "partLot", k.serial_no AS "partSerial", trim_scale(p.qty)::text AS qty, p.evidence,
 			e.recorded_by AS by, to_char(p.at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at, p.formerly
-		FROM pairing p JOIN mark_now k ON k.id = p.part_id JOIN item i ON i.id = k.item_id LEFT JOIN mark_now f ON f.id = p.made_id LEFT JOIN item g ON g.id = f.item_id
-			JOIN run r ON r.id = p.run_id JOIN event e ON e.id = p.event_id LEFT JOIN orders o ON o.id = coalesce(r.order_id, e.order_id)
-		WHERE (p.id, coalesce(p.made_id, 0)) > (${use}::bigint, ${number}::bigint)
-			${narrow ? sql`AND p.id = ANY (ARRAY(SELECT u.id FROM movement u WHERE u.role = 'use' AND u.id >= ${use}::bigint ${narrow}))` : sql``}
-			${order ? sql`AND o.code = ${order}` : sql``} ${ofMade ? sql`AND p.made_id IN (${made})` : sql``}
+		FROM ${sql.unsafe(PAIRINGS)} WHERE (p.id, coalesce(p.made_id, 0)) > (${use}::bigint, ${number}::bigint) ${narrowed}
 		ORDER BY p.id, coalesce(p.made_id, 0) LIMIT ${count + 1}`;
 	const rows = got.slice(0, count);
 	return {

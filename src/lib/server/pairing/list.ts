@@ -4,6 +4,7 @@ import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
 import { itemChoices } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
+import { PAIRINGS, usesFor, usesIn, usesOf } from './uses.ts';
 
 /** From how many numbers that fit on it is quicker to look at each row than to gather the rows of each number. */
 const WIDE = 2000;
@@ -11,22 +12,16 @@ const WIDE = 2000;
 /** What went into or came out of a run under a number, or of an item, that a text is in; or what an order made. */
 async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
 	const pattern = `%${like(text.toLowerCase())}%`;
+	const ordered = sql`lower(y.code) LIKE ${pattern}`;
 	const named = sql`SELECT m.id FROM mark m WHERE lower(m.number) LIKE ${pattern}
 		UNION ALL SELECT m.id FROM item x JOIN mark m ON m.item_id = x.id WHERE lower(x.code || ' ' || x.name) LIKE ${pattern}`;
-	const [{ wide }] = await sql<
-		{ wide: boolean }[]
-	>`SELECT count(*) > ${WIDE} AS wide FROM (${named} LIMIT ${WIDE + 1}) n`;
-	const fits = sql`(p.part_id IN (${named}) OR p.made_id IN (${named}) OR lower(o.code) LIKE ${pattern})`;
-	if (wide) return { where: fits };
-	// Gathered first: walked in the list's order, every use that there is would be held against them.
+	const some = await sql<{ id: string }[]>`${named} LIMIT ${WIDE + 1}`;
+	const fits = (marks: Piece) =>
+		sql`(p.part_id IN (${marks}) OR p.made_id IN (${marks}) OR lower(o.code) LIKE ${pattern})`;
+	if (some.length > WIDE) return { where: fits(named) };
+	const marks = sql`${some.map((m) => m.id)}::bigint[]`;
 	return {
-		where: sql`p.id = ANY (ARRAY(
-			SELECT u.id FROM movement u WHERE u.role = 'use' AND u.mark_id = ANY (ARRAY(${named}))
-			UNION SELECT u.id FROM movement u WHERE u.role = 'use' AND u.run_id = ANY (ARRAY(
-				SELECT m.run_id FROM movement m WHERE m.role = 'make' AND m.mark_id = ANY (ARRAY(${named}))
-				UNION ALL SELECT x.id FROM run x WHERE x.unit_mark = ANY (ARRAY(${named}))
-				UNION ALL SELECT x.id FROM run x JOIN orders y ON y.id = x.order_id WHERE lower(y.code) LIKE ${pattern}
-				UNION ALL SELECT m.run_id FROM event x JOIN orders y ON y.id = x.order_id JOIN movement m ON m.event_id = x.id WHERE lower(y.code) LIKE ${pattern})))) AND ${fits}`
+		where: sql`p.id = ANY (ARRAY(${usesOf(sql, marks)} UNION ${usesIn(sql, marks)} UNION ${usesFor(sql, ordered)})) AND ${fits(sql`SELECT unnest(${marks})`)}`
 	};
 }
 const isItem =
@@ -43,9 +38,7 @@ export const pairingList: ListSource = {
 	empty: 'Nothing has been made yet. What goes into what is made stands here.',
 	id: ['p.id', 'coalesce(p.made_id, p.id)'],
 	sort: { key: 'at', down: true },
-	// Joined from outside, so that a count leaves out what it does not need.
-	from: `pairing p LEFT JOIN mark_now k ON k.id = p.part_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN mark_now f ON f.id = p.made_id LEFT JOIN item g ON g.id = f.item_id
-		LEFT JOIN run r ON r.id = p.run_id LEFT JOIN event e ON e.id = p.event_id LEFT JOIN orders o ON o.id = coalesce(r.order_id, e.order_id) LEFT JOIN person n ON n.login = e.recorded_by WHERE true`,
+	from: `${PAIRINGS} LEFT JOIN person n ON n.login = e.recorded_by WHERE true`,
 	also: {
 		part: 'k.id',
 		partKind: 'k.kind',

@@ -4,7 +4,8 @@
 	import Status from './Status.svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	interface Props {
-		kind: 'lot' | 'serial' | 'unmarked';
+		/** lot or serial; anything else is stock without a number */
+		kind: string | null;
 		number: string;
 		/** the last of a range that starts with number */
 		last?: string;
@@ -17,7 +18,8 @@
 		expiresOn?: string | null;
 		status?: string;
 	}
-	let { kind, number, last, count = 1, qty, id, item, place, expiresOn, status = 'released' }: Props = $props();
+	let { kind: given, number, last, count = 1, qty, id, item, place, expiresOn, status = 'released' }: Props = $props();
+	const kind = $derived(given === 'lot' || given === 'serial' ? given : 'unmarked');
 	const title = $derived([item, place, expiresOn ? `expires ${showDay(expiresOn)}` : ''].filter(Boolean).join(' · '));
 	const label = $derived(count > 1 && last ? `${number} … ${last}` : number);
 </script>

@@ -4,7 +4,6 @@
 	import List from '$lib/ui/list/List.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();
-	const kindOf = (kind: string | null) => (kind === 'lot' || kind === 'serial' ? kind : 'unmarked');
 </script>
 
 <svelte:head><title>Stock · Earmark</title></svelte:head>
@@ -18,9 +17,9 @@
 <List list={data.list} cells={['number', 'qty', 'place']} open={['item', 'place', 'status']}>
 	{#snippet cell(r, c)}
 		{#if c.key === 'number'}<Tag
-				kind={kindOf(r.markKind)}
+				kind={r.markKind}
 				number={r.number ?? ''}
-				id={r.markKind === 'unmarked' ? null : r.mark}
+				id={r.mark}
 				status={r.statusNow ?? 'released'}
 				expiresOn={r.expires}
 			/>

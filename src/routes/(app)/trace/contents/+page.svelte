@@ -4,7 +4,6 @@
 	import List from '$lib/ui/list/List.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();
-	const kindOf = (kind: string | null) => (kind === 'lot' || kind === 'serial' ? kind : 'unmarked');
 </script>
 
 <svelte:head><title>What is in what · Earmark</title></svelte:head>
@@ -12,16 +11,16 @@
 <List list={data.list} cells={['number', 'partNumber', 'qty', 'order']} open={['item', 'partItem', 'state', 'known']}>
 	{#snippet cell(r, c)}
 		{#if c.key === 'number'}{#if r.made}<Tag
-					kind={kindOf(r.madeKind)}
+					kind={r.madeKind}
 					number={r.number ?? ''}
-					id={r.madeKind === 'unmarked' ? null : r.made}
+					id={r.made}
 					status={r.madeStatus ?? 'released'}
 					expiresOn={r.madeExpires}
 				/>{:else}–{/if}
 		{:else if c.key === 'partNumber'}<Tag
-				kind={kindOf(r.partKind)}
+				kind={r.partKind}
 				number={r.partNumber ?? ''}
-				id={r.partKind === 'unmarked' ? null : r.part}
+				id={r.part}
 				status={r.partStatus ?? 'released'}
 				expiresOn={r.partExpires}
 			/>
