@@ -1,5 +1,6 @@
 import Fraction from 'fraction.js';
 import { exact, less, sub, total, type Qty } from '../quantity/quantity.ts';
+import { group } from '../group/group.ts';
 import type { Day } from '../dates/dates.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { Facts } from '../facts/fact.ts';
@@ -50,8 +51,9 @@ export function fillCells(
 	for (const c of chosen)
 		if (!c.problem) taken.set(at(c.mark, c.place), (taken.get(at(c.mark, c.place)) ?? new Fraction(0)).add(c.qty));
 
+	const byUnit = group(chosen, (c) => c.unit);
 	const cells = wanted.map((w): Cell => {
-		const mine = chosen.filter((c) => c.unit === w.unit);
+		const mine = byUnit.get(w.unit) ?? [];
 		const picks = mine.map((c): PickRow => {
 			const s = there.get(at(c.mark, c.place));
 			return { ...show(c, s), findings: [] };
@@ -60,7 +62,7 @@ export function fillCells(
 		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0', offers: [] };
 	});
 
-	const open = cells.filter((c) => !chosen.some((x) => x.unit === c.unit) && less('0', c.need));
+	const open = cells.filter((c) => !byUnit.has(c.unit) && less('0', c.need));
 	const left = stock.map((s) => {
 		const used = taken.get(at(s.mark, s.place));
 		return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;

@@ -510,6 +510,13 @@ export const unitStarted = define<{ unit: string }>(
 	'stop',
 	(_s, a) => `the parts of ${a.unit} are recorded. Choose “Output only” to finish it`
 );
+/** A unit is entered in the sheet while it is put together at a station. */
+export const unitAtStation = define<{ unit: string }>(
+	'unit at station',
+	'stop',
+	(_s, a) =>
+		`${a.unit} is being put together at a station. Book it in the review, or hand it to the desk there; take it out of this sheet`
+);
 
 /** Every check, by its code. */
 export const CHECKS: ReadonlyMap<string, Check<never>> = new Map(all.map((c) => [c.code, c]));

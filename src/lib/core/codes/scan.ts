@@ -1,3 +1,4 @@
+import { cardLink, cardOf, type Card } from './card.ts';
 import { gtin14 } from './check.ts';
 import { GS, parseElements, parseLink, readDate, type Element } from './gs1.ts';
 
@@ -15,6 +16,8 @@ export interface Scan {
 	/** pieces (30, 37), or net weight in kg (310n), as decimal text */
 	qty?: string;
 	weight?: string;
+	/** a work card: the order, its line, and the finished serial */
+	card?: Card;
 	/** other elements, as read */
 	other?: Element[];
 }
@@ -27,6 +30,8 @@ export interface Scan {
 export function readScan(text: string, year: number): Scan | { problem: string } {
 	// A scanner sends the identifier of the code's kind first; those of plain codes say nothing more.
 	const plain = text.replace(/^\][A-Za-z]\d/, (id) => (/^\](C1|d2|Q3|e\d|J1)$/.test(id) ? id : '')).trim();
+	const card = cardLink(plain);
+	if (card) return { text, coded: true, card, ...(card.serial ? { serial: card.serial } : {}) };
 	if (/^https?:\/\//i.test(plain)) {
 		const link = parseLink(plain);
 		return 'problem' in link ? link : interpret(text, link.elements, year);
@@ -66,6 +71,8 @@ function interpret(text: string, elements: Element[], year: number): Scan | { pr
 	if (pieces) scan.qty = String(Number(pieces));
 	const weight = elements.find((e) => /^310[0-5]$/.test(e.ai));
 	if (weight) scan.weight = shift(weight.value, Number(weight.ai[3]));
+	const card = cardOf(elements);
+	if (card) scan.card = card;
 	const known = new Set(['00', '01', '02', '10', '11', '17', '21', '30', '37', weight?.ai]);
 	const other = elements.filter((e) => !known.has(e.ai));
 	if (other.length) scan.other = other;

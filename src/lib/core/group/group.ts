@@ -1,6 +1,6 @@
 /** Splits a list by a key, keeping the order within each part and of the parts. */
-export function group<T>(list: T[], key: (x: T) => string): Map<string, T[]> {
-	const map = new Map<string, T[]>();
+export function group<T, K>(list: readonly T[], key: (x: T) => K): Map<K, T[]> {
+	const map = new Map<K, T[]>();
 	for (const x of list) {
 		const k = key(x);
 		const held = map.get(k);

@@ -1,3 +1,4 @@
+import { cardText, type Card } from '../codes/card.ts';
 import { buildElements, buildLink, writeDate, type Element } from '../codes/gs1.ts';
 import { showDay, type Day } from '../dates/dates.ts';
 
@@ -14,8 +15,8 @@ export type Dpi = (typeof resolutions)[number];
 export interface Subject {
 	/** "mark 17" or "place QS/A1": what its prints are counted by */
 	subject: string;
-	kind: 'lot' | 'serial' | 'place' | 'pallet';
-	/** of a pallet its SSCC */
+	kind: 'lot' | 'serial' | 'place' | 'pallet' | 'card';
+	/** of a pallet its SSCC, of a work card its serial or order */
 	number: string;
 	/** the lot that a serial belongs to */
 	lot: string | null;
@@ -28,6 +29,8 @@ export interface Subject {
 	qty: string | null;
 	/** the supplier's numbers, where they are printed too */
 	theirs?: string | null;
+	/** what a work card says */
+	card?: Card;
 }
 /** Sizes of labels in mm, wide × high: from a small one for a component to A6 for a pallet (common practice). */
 export const SIZES = {
@@ -56,7 +59,7 @@ export const LINK_BASE = 'https://id.gs1.org';
 /** The elements that tell a lot or serial apart: item, expiry, lot, serial. Null without a GTIN. */
 export function elementsOf(s: Subject): Element[] | null {
 	if (s.kind === 'pallet') return [{ ai: '00', value: s.number }];
-	if (!s.gtin || s.kind === 'place') return null;
+	if (!s.gtin || s.kind === 'place' || s.kind === 'card') return null;
 	const fits = (t: string) => t.length <= 20 && /^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]+$/.test(t);
 	const lot = s.kind === 'lot' ? s.number : s.lot;
 	if (![s.number, ...(lot ? [lot] : [])].every(fits)) return null;
@@ -80,11 +83,16 @@ export function labelOf(s: Subject, symbol: SymbolKind): Label {
 		lines: [
 			s.name,
 			...(s.kind === 'place' ? [] : [[s.item, s.qty].filter(Boolean).join(' · ')].filter(Boolean)),
+			...(s.card?.serial ? [`Order ${s.card.order}`] : []),
 			...(s.kind === 'serial' && s.lot ? [`Lot ${s.lot}`] : []),
 			...(s.expiresOn ? [`Expires ${showDay(s.expiresOn)}`] : []),
 			...(s.theirs ? [`Supplier’s ${s.theirs}`] : [])
 		]
 	};
+	if (s.card) {
+		const bcid = ({ 'GS1 DataMatrix': 'datamatrix', 'QR code': 'qrcode', 'Code 128': 'code128' } as const)[symbol];
+		return { ...rest, bcid, reads: cardText(s.card, symbol === 'QR code' ? null : s.gtin) };
+	}
 	// A pallet's bars are GS1-128, so that the number is known for an SSCC; others carry the plain number.
 	if (symbol === 'Code 128')
 		return { ...rest, bcid: 'code128', reads: s.kind === 'pallet' ? ']C1' + buildElements(elements!) : s.number };

@@ -193,6 +193,8 @@ export interface SheetState {
 	unitRuns: boolean;
 	/** units whose parts are recorded and which are not finished yet */
 	started: string[];
+	/** units that are put together at stations, not booked yet */
+	atStations: number;
 	lines: SheetLine[];
 	/** what stands in the foot bar */
 	missing: Missing[];

@@ -25,6 +25,8 @@ export const documentInput = z.strictObject({
 	place: line(45, 0).nullish(),
 	dueOn: line(40, 0).nullish(),
 	note: text(1000, 0, undefined, 'A note has at most 1,000 characters.').nullish(),
+	/** what stations put together for it waits for a review */
+	review: z.boolean().nullish(),
 	lines: z
 		.array(
 			z.strictObject({
@@ -109,6 +111,7 @@ export interface Ready {
 	place: string | null;
 	dueOn: Day | null;
 	note: string;
+	review: boolean;
 	lines: { itemId: string; qty: string; role: LineRole }[];
 }
 /** What is wrong with a document, by what its kind's row asks; and the document as it will be written. */
@@ -158,6 +161,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		place: given.place || null,
 		dueOn,
 		note: given.note ?? '',
+		review: given.review ?? false,
 		lines
 	};
 }
@@ -170,10 +174,10 @@ export async function insertDocuments(
 ): Promise<void> {
 	if (!documents.length) return;
 	const made = await tx<{ id: string; code: string }[]>`
-		INSERT INTO orders (code, kind, partner_id, job_id, place_id, due_on, note, created_by)
-		SELECT n.code, n.kind, p.id, j.id, l.id, n.due, n.note, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
+		INSERT INTO orders (code, kind, partner_id, job_id, place_id, due_on, note, review, created_by)
+		SELECT n.code, n.kind, p.id, j.id, l.id, n.due, n.note, n.review::boolean, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
 			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[],
-			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[]) n(code, kind, partner, job, place, due, note)
+			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[]) n(code, kind, partner, job, place, due, note, review)
 		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));

@@ -54,6 +54,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 			place: typed.place || null,
 			dueOn: typed.dueOn || null,
 			note: typed.note || null,
+			review: typed.review === 'yes',
 			lines: readJson(typed.lines)
 		})
 	}))(event);

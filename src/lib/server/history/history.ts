@@ -3,7 +3,18 @@ import { timeIn } from '../../core/time/clock.ts';
 
 /** What is set up and keeps its history. */
 export type Subject =
-	'item' | 'kind' | 'fact' | 'pattern' | 'policy' | 'partner' | 'place' | 'job' | 'person' | 'token' | 'firm';
+	| 'item'
+	| 'kind'
+	| 'fact'
+	| 'pattern'
+	| 'policy'
+	| 'partner'
+	| 'place'
+	| 'job'
+	| 'station'
+	| 'person'
+	| 'token'
+	| 'firm';
 /** How something is set up, field by field. */
 export type Settings = Record<string, unknown>;
 

@@ -27,6 +27,14 @@ export const jobInput = z.strictObject({
 	place: z.string().max(45).optional(),
 	/** an announced pallet by its SSCC */
 	pallet: z.string().trim().max(18).optional(),
+	/** work cards of an order: of the order itself, and of some finished serials */
+	card: z
+		.strictObject({
+			order: z.string().max(60),
+			own: z.boolean().default(false),
+			serials: z.array(z.string().max(60)).max(MOST_LABELS)
+		})
+		.optional(),
 	size: z.enum(Object.keys(SIZES) as [LabelSize, ...LabelSize[]]).default('70 × 35'),
 	symbol: z.enum(symbols).default('GS1 DataMatrix'),
 	dpi: z.coerce
@@ -100,6 +108,7 @@ async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ ti
 			]
 		};
 	}
+	if (input.card) return cardSubjects(sql, input.card);
 	if (input.pallet) {
 		if (!/^\d{18}$/.test(input.pallet) || !gs1Valid(input.pallet))
 			throw new Problem([
@@ -167,6 +176,32 @@ async function subjects(sql: Db, input: z.output<typeof jobInput>): Promise<{ ti
 			theirs: r.theirs || null
 		}))
 	};
+}
+
+/** Work cards as labels: what each is for, and the code that a station reads. */
+async function cardSubjects(
+	sql: Db,
+	{ order, own, serials }: { order: string; own: boolean; serials: readonly string[] }
+): Promise<{ title: string; list: Subject[] }> {
+	const [made] = await sql<
+		{ code: string; no: number; name: string; item: string; gtin: string | null; qty: string; unit: string }[]
+	>`
+		SELECT o.code, l.no, i.name, i.code AS item, i.gtin, trim_scale(l.qty)::text AS qty, i.unit FROM orders o JOIN order_line l ON l.order_id = o.id AND l.role = 'output' JOIN item i ON i.id = l.item_id
+		WHERE o.code = ${order} AND o.kind = 'production'`;
+	if (!made) throw new Problem(`There is no production order ${order}. Look it up in the list.`, 404);
+	const { code, no, name, item, gtin } = made;
+	const subject = (serial: string | null): Subject => ({
+		...{ subject: `card ${code}${serial ? ` ${serial}` : ''}`, kind: 'card', number: serial ?? code, name, item, gtin },
+		...{
+			lot: null,
+			expiresOn: null,
+			qty: serial ? null : amount(made.qty, made.unit),
+			card: { order: code, line: no, serial }
+		}
+	});
+	const list = [...(own ? [null] : []), ...serials].map(subject);
+	if (!list.length) throw new Problem('Choose the cards to print.');
+	return { title: `Cards ${code}`, list };
 }
 
 /**

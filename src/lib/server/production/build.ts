@@ -5,6 +5,7 @@ import {
 	partShort,
 	stillOpen,
 	unitNotStarted,
+	unitAtStation,
 	unitShort,
 	unitStarted
 } from '../../core/checks/catalogue.ts';
@@ -15,6 +16,7 @@ import type { OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
 import type { Built, Given } from '../sheet/build.ts';
+import type { DraftRow } from '../sheet/drafts.ts';
 import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
 import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { entered, placeRows, readRows, rowMoves } from '../sheet/rows.ts';
@@ -28,8 +30,9 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 	const output = order.lines.find((l) => l.role === 'output')!;
 	const parts = order.lines.filter((l) => l.role === 'component');
 	const units = output.runMode === 'unit';
-	const [started, read, releasedNumbers, stock] = await Promise.all([
+	const [started, atStations, read, releasedNumbers, stock] = await Promise.all([
 		units ? startedUnits(sql, order.id) : [],
+		units ? unitsAtStations(sql, order.id) : new Set<string>(),
 		readRows(sql, [output], drafts, { today, arriving: false, place: order.place }),
 		releasedFor(sql, order, drafts),
 		standing(
@@ -55,6 +58,8 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		const isStarted = new Set(started);
 		const wrong = serials.find((s) => isStarted.has(s) !== (mode === 'output'));
 		if (wrong) said.push(atLine(out, mode === 'output' ? unitNotStarted : unitStarted, { unit: wrong }));
+		const away = serials.find((s) => atStations.has(s));
+		if (away) said.push(atLine(out, unitAtStation, { unit: away }));
 	} else if (mode !== 'use' && !rows.length)
 		said.push(atLine(out, stillOpen, { what: 'number of what is made missing' }));
 
@@ -88,17 +93,20 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 			: [];
 	const enough = mode === 'use' ? uses.length > 0 && (!units || serials.length > 0) : rows.length > 0;
 	// What this press leaves for the next one stays in the sheet: numbers of what is made, or what goes in.
-	const stays = (lineId: string) =>
-		mode === 'use' && !units ? lineId === output.id : mode === 'output' && lineId !== output.id;
+	// So do the parts of units that are put together at a station.
+	const inSheet = new Set<string | undefined>(serials);
+	const stays = ({ lineId, data }: DraftRow) =>
+		(units && data.unit && !inSheet.has(data.unit)) ||
+		(mode === 'use' && !units ? lineId === output.id : mode === 'output' && lineId !== output.id);
 	return {
 		lines: [out, ...lines].sort((a, b) => a.no - b.no),
-		shows: { unitRuns: units, started },
+		shows: { unitRuns: units, started, atStations: atStations.size },
 		said,
 		kind: rows.length && mode !== 'use' ? 'output' : 'use',
 		runs,
 		moves,
 		enough,
-		used: drafts.filter((d) => !stays(d.lineId)).map((d) => d.id)
+		used: drafts.filter((d) => !stays(d)).map((d) => d.id)
 	};
 }
 
@@ -143,4 +151,9 @@ async function startedUnits(sql: Db, orderId: string): Promise<string[]> {
 			AND NOT EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'make')
 		ORDER BY k.number COLLATE natural_order`;
 	return rows.map((r) => r.number);
+}
+/** Finished serials of an order that are put together at stations, not booked yet. */
+async function unitsAtStations(sql: Db, orderId: string): Promise<Set<string>> {
+	const rows = await sql<{ serial: string }[]>`SELECT serial FROM unit_work WHERE order_id = ${orderId}`;
+	return new Set(rows.map((r) => r.serial));
 }

@@ -2,6 +2,7 @@ import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import { slips } from '../../core/numbering/near.ts';
 import { nearNumbers } from '../marks/near.ts';
+import type { Card } from '../../core/codes/card.ts';
 import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
 
@@ -23,6 +24,7 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 	const q = typed.trim().slice(0, 200);
 	if (!q) return { hits: [], exact: false };
 	const scan = readScan(typed.trim().slice(0, 2000), new Date().getFullYear());
+	if (!('problem' in scan) && scan.card) return findCard(sql, scan.card);
 	if (!('problem' in scan) && scan.coded) return findCoded(sql, scan);
 	// Without wildcards: the trigram index serves LIKE, not =.
 	const low = q.toLowerCase();
@@ -54,6 +56,17 @@ export async function find(sql: Db, typed: string): Promise<{ hits: Hit[]; exact
 	const rest = others.map((r) => ({ near: slips(low, r.label), hit: hit(r) }));
 	const near = [...marks, ...rest].sort((a, b) => a.near - b.near).slice(0, 8);
 	return { hits: near.map((n) => n.hit), exact: false };
+}
+
+/** What a work card stands for: the unit, once it is made, or its order. */
+async function findCard(sql: Db, card: Card): Promise<{ hits: Hit[]; exact: boolean }> {
+	const rows = await sql<Row[]>`
+		SELECT n.what, n.id, n.label, n.detail, n.kind FROM (
+			SELECT 'serial' AS what, k.id, k.number AS label, i.name AS detail, NULL AS kind, 0 AS pos FROM orders o JOIN order_line l ON l.order_id = o.id AND l.no = ${card.line}
+				JOIN mark k ON k.item_id = l.item_id AND k.kind = 'serial' AND k.serial_no = ${card.serial ?? ''} JOIN item i ON i.id = k.item_id WHERE o.code = ${card.order}
+			UNION ALL SELECT 'order', o.id, o.code, coalesce(p.name, ''), o.kind, 1 FROM orders o LEFT JOIN partner p ON p.id = o.partner_id WHERE o.code = ${card.order}) n
+		ORDER BY n.pos LIMIT 1`;
+	return { hits: rows.map(hit), exact: rows.length > 0 };
 }
 
 /** What a GS1 code stands for: the serial or the lot of the item it names, or the item. */

@@ -62,6 +62,8 @@ export const itemInput = z.strictObject({
 	drawnAt: z.enum(['sheet', 'release']).default('sheet'),
 	/** the supplier's lot and serial: kept beside ours, printed on labels too, or used as ours */
 	supplierNumber: z.enum(['beside', 'printed', 'ours']).default('beside'),
+	/** what stations put together of it waits for a review before it is booked */
+	review: z.boolean().default(false),
 	parts: z
 		.array(z.strictObject({ item: text(60), qty: decimalText }))
 		.max(100)
@@ -149,6 +151,7 @@ interface Numbering {
 	warranty?: string | null;
 	drawnAt?: string;
 	supplierNumber?: string;
+	review?: boolean;
 }
 /** Puts an item into a kind, and says whose rule counts. @throws Problem when the kind is unknown */
 async function setKind(tx: Db, id: string, code: string | null, ownRule: boolean) {
@@ -179,7 +182,7 @@ async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) 
 			throw new Problem([{ message: `GTIN ${n.gtin} stands for ${other.code} already. Check the label.`, at: 'gtin' }]);
 	}
 	await tx`UPDATE item SET gtin = ${n.gtin ?? null}, misfit = ${n.misfit ?? 'stop'}, least_left = ${n.leastLeft ?? null},
-		end_of_month = ${n.endOfMonth ?? false}, warranty = ${n.warranty ?? null}, drawn_at = ${n.drawnAt ?? 'sheet'}, supplier_number = ${n.supplierNumber ?? 'beside'},
+		end_of_month = ${n.endOfMonth ?? false}, warranty = ${n.warranty ?? null}, drawn_at = ${n.drawnAt ?? 'sheet'}, supplier_number = ${n.supplierNumber ?? 'beside'}, review = ${n.review ?? false},
 		lot_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.lotPattern ?? null}),
 		serial_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.serialPattern ?? null}) WHERE id = ${id}`;
 }
@@ -230,6 +233,8 @@ export interface ItemRow {
 	misfit: 'stop' | 'reason' | 'note';
 	drawnAt: 'sheet' | 'release';
 	supplierNumber: 'beside' | 'printed' | 'ours';
+	/** units of it wait for a review */
+	review: boolean;
 	/** code of the kind it belongs to */
 	kind: string | null;
 	/** false: the rule of its kind counts */
@@ -244,7 +249,7 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 	const rows = await sql<ItemRow[]>`
 		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.warranty, i.run_mode AS "runMode",
 			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
-			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", d.code AS kind, i.own_rule AS "ownRule",
+			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
 			coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
@@ -270,6 +275,7 @@ export const itemChange = z.strictObject({
 	misfit: itemInput.shape.misfit,
 	drawnAt: itemInput.shape.drawnAt,
 	supplierNumber: itemInput.shape.supplierNumber,
+	review: itemInput.shape.review,
 	kind: itemInput.shape.kind,
 	/** false: the rule of its kind counts, and `rules` is not looked at */
 	ownRule: z.boolean().default(true),

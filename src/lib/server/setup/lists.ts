@@ -232,3 +232,29 @@ export const jobList: ListSource = {
 		{ key: 'closed', label: 'Closed', kind: 'day', from: 'j.closed_on' }
 	]
 };
+
+/** Stations of the floor. */
+export const stationList: ListSource = {
+	key: 'stations',
+	title: 'Stations',
+	right: 'write places and partners',
+	find: 'Find a station',
+	empty: 'No station yet. Add the first one above: a bench, a line, a cell where parts are put in.',
+	id: ['t.id'],
+	sort: { key: 'code', down: false },
+	from: 'station t JOIN place p ON p.id = t.place_id WHERE true',
+	columns: [
+		{ key: 'code', label: 'Station', kind: 'text', from: 't.code', filled: true, mono: true },
+		{ key: 'name', label: 'Name', kind: 'text', from: 't.name', filled: true },
+		{ key: 'place', label: 'Stands at', kind: 'text', from: 'p.code', filled: true, mono: true },
+		{
+			key: 'review',
+			label: 'Review',
+			kind: 'choice',
+			from: `CASE WHEN t.review THEN 'yes' ELSE 'no' END`,
+			filled: true,
+			choices: choices('yes', 'no')
+		},
+		{ key: 'closed', label: 'Closed', kind: 'day', from: 't.closed_on' }
+	]
+};

@@ -71,7 +71,8 @@ export const orderPart = (
 	closedAt: o.closedAt,
 	zone: o.zone,
 	unitRuns: false,
-	started: []
+	started: [],
+	atStations: 0
 });
 
 const RANK: Record<Level, number> = { stop: 0, reason: 1, missing: 2, note: 3 };

@@ -12,6 +12,7 @@ import { Refused, type Placed } from './placed.ts';
  * What a scan takes from stock for a document: the lot or serial that the code names, from where it stands. Scanned
  * again, a lot takes more only where the code says how much.
  * @param hint id of the line that the cursor stands in
+ * @param at the place that it is taken from, where it stands there too
  * @throws Refused when no line wants it, it stands nowhere here, or it is taken already
  */
 export async function pickFor(
@@ -19,7 +20,8 @@ export async function pickFor(
 	order: Order,
 	scan: Scan,
 	hint: string | null,
-	drafts: readonly DraftRow[]
+	drafts: readonly DraftRow[],
+	at: string | null = null
 ): Promise<{ line: OrderLine; row: Placed }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
@@ -57,7 +59,7 @@ export async function pickFor(
 		row: pick(
 			line,
 			scan,
-			there.filter((s) => s.itemId === line.itemId),
+			there.filter((s) => s.itemId === line.itemId).sort((a, b) => Number(b.place === at) - Number(a.place === at)),
 			drafts
 		)
 	};

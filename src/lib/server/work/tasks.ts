@@ -8,6 +8,7 @@ import { readBody } from '../body.ts';
 import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
 import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
+import { renderCards, type CardsPaper } from '../production/cardpaper.ts';
 import { readXlsx } from '../tables/xlsx.ts';
 import type { NamedMark } from '../marks/named.ts';
 import { backAnswer, forwardAnswer, type Times } from '../trace/answer.ts';
@@ -63,6 +64,8 @@ const work = {
 	labels: ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) => labelsPdf(labels, dpi, size),
 	/** a packing or pick list as a PDF */
 	packing: (paper: PackingPaper) => renderPacking(paper),
+	/** work cards as a PDF */
+	cards: (paper: CardsPaper) => renderCards(paper),
 	/** a trace for programs, as the text of its JSON; null when there is no such number */
 	trace: async ({ direction, root, times }: TraceOf) => {
 		const found = await (direction === 'forward' ? forwardAnswer : backAnswer)(readPool(), root, times);

@@ -21,7 +21,8 @@ export const load: LayoutServerLoad = ({ locals }) => {
 				? [
 						{ url: '/setup/places', name: 'Places' },
 						{ url: '/setup/partners', name: 'Partners' },
-						{ url: '/setup/jobs', name: 'Jobs' }
+						{ url: '/setup/jobs', name: 'Jobs' },
+						{ url: '/setup/stations', name: 'Stations' }
 					]
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),

@@ -48,6 +48,7 @@ export const actions: Actions = {
 			drawnAt: typed.drawnAt || 'sheet',
 			misfit: typed.misfit || 'stop',
 			supplierNumber: typed.supplierNumber || 'beside',
+			review: typed.review === 'yes',
 			kind: text('kind'),
 			ownRule: typed.ownRule !== 'no',
 			rules,

@@ -109,6 +109,15 @@
 				]}
 				value={i.misfit}
 			/>
+			{#if i.runMode === 'unit'}<Choose
+					label="Put together at a station"
+					name="review"
+					options={[
+						['no', 'is booked at once'],
+						['yes', 'waits for a review']
+					]}
+					value={i.review ? 'yes' : 'no'}
+				/>{/if}
 		</div>
 	{/if}
 	{#if means && confirmed}<Means {means} />{/if}

@@ -1,0 +1,549 @@
+import { z } from 'zod';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
+import type { Card } from '../../core/codes/card.ts';
+import { readScan, type Scan } from '../../core/codes/scan.ts';
+import { showDay } from '../../core/dates/dates.ts';
+import type { Actor } from '../../core/ledger/input.ts';
+import { isScanned } from '../../core/pairing/slots.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { amount, less, rest, total } from '../../core/quantity/quantity.ts';
+import { line } from '../../core/text/input.ts';
+import { unfit } from '../../core/text/text.ts';
+import { timeIn } from '../../core/time/clock.ts';
+import { notify } from '../sheet/live.ts';
+import { Refused } from '../sheet/placed.ts';
+import { pickFor } from '../sheet/scanpick.ts';
+import { getOrder } from '../document/orders.ts';
+import { changeRow, insertRows, lockSheet, putBack, readDrafts, type RowData } from '../sheet/drafts.ts';
+import { parse } from '../parse.ts';
+import { bookUnits } from './bookunits.ts';
+import { openUnits } from './open.ts';
+import { putParts, settleUnits } from './put.ts';
+import { readUnits, unitOrder, type Unit, type UnitOrder } from './units.ts';
+
+/** A station that work is done at. */
+export interface Station {
+	id: string;
+	code: string;
+	name: string;
+	place: string;
+	site: string;
+	review: boolean;
+}
+/** An open station by its code. @throws Problem 404 when there is none */
+export async function findStation(sql: Db, code: string): Promise<Station> {
+	const [station] = await sql<Station[]>`
+		SELECT t.id, t.code, t.name, p.code AS place, coalesce(s.code, p.code) AS site, t.review FROM station t JOIN place p ON p.id = t.place_id LEFT JOIN place s ON s.id = p.site_id
+		WHERE t.code = ${code} AND t.closed_on IS NULL`;
+	if (!station)
+		throw new Problem(
+			`There is no station ${code.slice(0, 20)}. Choose another one, or set it up in Setup, Stations.`,
+			404
+		);
+	return station;
+}
+/** The open stations. */
+export const openStations = (sql: Db) => sql<Pick<Station, 'code' | 'name' | 'place' | 'review'>[]>`
+	SELECT t.code, t.name, p.code AS place, t.review FROM station t JOIN place p ON p.id = t.place_id WHERE t.closed_on IS NULL ORDER BY t.code COLLATE natural_order`;
+
+/** What stands before a person at a station: a unit, or a whole order. */
+const before = z.strictObject({ order: line(60), serial: line(60).nullable() });
+/** A scan at a station, as parsed. */
+export const stationScan = z.strictObject({
+	/** made by the browser, so that sending twice takes it once */
+	id: z.uuid(),
+	text: z
+		.string()
+		.min(1)
+		.max(2000, 'That is too long for a code.')
+		.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.'),
+	/** the card that was scanned before */
+	before: before.nullish(),
+	/** the bin that was scanned before, for the part that comes now */
+	bin: line(45).nullish(),
+	/** how much of it goes in, where it is not what is still missing */
+	qty: z.string().max(40).nullish()
+});
+/** A part of the unit as the station shows it. */
+export interface ShownSlot {
+	lineId: string;
+	itemName: string;
+	item: string;
+	unit: string;
+	decimals: number;
+	per: string;
+	in: string;
+	left: string;
+	/** it has no number: it is used with the output */
+	plain: boolean;
+	asks: 'lot' | 'serial' | '';
+	puts: { id: string; number: string; kind: string; qty: string; place: string; by: string }[];
+}
+/** What stands before the person. */
+export interface Shown {
+	order: string;
+	serial: string | null;
+	itemName: string;
+	state: 'open' | 'ready' | 'back' | 'booked';
+	/** why it was sent back, or could not be booked */
+	said: string;
+	review: boolean;
+	/** where parts without numbers come from */
+	place: string;
+	slots: ShownSlot[];
+	/** units of the order that are ready or booked, of how many */
+	done: number;
+	planned: string;
+}
+/** What a scan did, and what the station shows after it. */
+export interface StationAnswer {
+	id: string;
+	taken: boolean;
+	/** what it was: a card, a bin, a part */
+	what: 'card' | 'bin' | 'part' | '';
+	said: string;
+	notes: string[];
+	/** a bin was scanned: it counts for the next part */
+	bin: string | null;
+	/** the bin is asked before the part is scanned again */
+	asks: 'bin' | null;
+	shown: Shown | null;
+}
+
+/**
+ * Takes what was scanned at a station: a card brings its unit before the person, a bin counts for the part after it, a
+ * part goes into its slot. When the last numbered part is in, the unit is booked, or waits for its review. Every scan is
+ * kept with what was answered; the same scan sent again gets the same answer.
+ */
+export async function scanAtStation(
+	sql: Sql,
+	who: Actor,
+	station: Station,
+	input: unknown,
+	now = new Date()
+): Promise<StationAnswer> {
+	const given = parse(stationScan, input);
+	const known = await answered(sql, station, given);
+	if (known) return known;
+	try {
+		const answer = await transaction(sql, async (tx) => {
+			const done = await take(tx, who, station, given, now);
+			await keep(tx, who.name, station, given, done);
+			return done;
+		});
+		if (!answer.complete) return answer.said;
+		return await finish(sql, who, station, given.id, answer.complete, answer.said);
+	} catch (e) {
+		if (!(e instanceof Refused)) throw e;
+		const shown = given.before ? await shownNow(sql, station, given.before) : null;
+		const asks = e instanceof AsksBin ? ('bin' as const) : null;
+		const said: StationAnswer = {
+			id: given.id,
+			taken: false,
+			what: '',
+			said: e.message,
+			notes: [],
+			bin: given.bin ?? null,
+			asks,
+			shown
+		};
+		await keep(sql, who.name, station, given, { said, complete: null, row: null });
+		return said;
+	}
+}
+type Given = z.output<typeof stationScan>;
+/** A lot lies in several bins: the bin is scanned first. */
+class AsksBin extends Refused {}
+interface Done {
+	said: StationAnswer;
+	/** the unit whose last part this was */
+	complete: { order: UnitOrder; serial: string; review: boolean } | null;
+	row: string | null;
+}
+
+/** What was answered to this scan before. @throws Problem 409 when its id stands for another one */
+async function answered(sql: Db, station: Station, given: Given): Promise<StationAnswer | null> {
+	const [known] = await sql<{ text: string; answer: StationAnswer; station: string }[]>`
+		SELECT text, answer, station_id AS station FROM station_scan WHERE id = ${given.id}`;
+	if (!known) return null;
+	if (known.text !== given.text || known.station !== station.id)
+		throw new Problem('The id of this scan stands for another one. Scan it again.', 409);
+	const { shown } = known.answer;
+	return { ...known.answer, shown: shown && (await shownNow(sql, station, shown)) };
+}
+const keep = (tx: Db, by: string, station: Station, given: Given, { said, row }: Done) => {
+	const of = said.shown ?? given.before ?? null;
+	return tx`INSERT INTO station_scan (id, station_id, order_id, unit, text, taken, answer, row_id, scanned_by)
+		VALUES (${given.id}, ${station.id}, (SELECT id FROM orders WHERE code = ${of?.order ?? null}), ${of?.serial ?? null}, ${given.text}, ${said.taken}, ${JSON.stringify(said)}::text::jsonb, ${row}, ${by})
+		ON CONFLICT DO NOTHING`;
+};
+
+async function take(tx: Tx, who: Actor, station: Station, given: Given, now: Date): Promise<Done> {
+	const scan = readScan(given.text, now.getFullYear());
+	if ('problem' in scan) throw new Refused(scan.problem);
+	const card = scan.card ?? (await plainCard(tx, scan, given));
+	if (card) return takeCard(tx, who, station, given, card, now);
+	const bin = await takeBin(tx, station, given, scan);
+	if (bin) return bin;
+	if (!given.before)
+		throw new Refused(`${shortOf(scan)} is no work card. Scan the card of the unit first, then its parts.`);
+	return given.before.serial === null
+		? takeForOrder(tx, who, station, given, scan)
+		: takePart(tx, who, station, given, { order: given.before.order, serial: given.before.serial }, scan, now);
+}
+const shortOf = (scan: Scan) => (scan.serial ?? scan.lot ?? scan.text).slice(0, 60);
+
+/** An order's number typed or scanned without a card, and a finished serial that was drawn for an order, stand for their cards. */
+async function plainCard(tx: Db, scan: Scan, given: Given): Promise<Card | null> {
+	const text = scan.serial ?? (scan.coded ? '' : scan.text.trim());
+	if (!text || text.length > 60) return null;
+	const [hit] = await tx<{ order: string; line: number; serial: string | null }[]>`
+		SELECT * FROM (
+			SELECT o.code AS order, l.no AS line, NULL AS serial, 0 AS pos FROM orders o JOIN order_line l ON l.order_id = o.id AND l.role = 'output' WHERE o.kind = 'production' AND o.code = ${text}
+			UNION ALL SELECT o.code, l.no, u.serial, 1 FROM unit_work u JOIN orders o ON o.id = u.order_id JOIN order_line l ON l.order_id = o.id AND l.role = 'output'
+				JOIN item i ON i.id = l.item_id WHERE u.serial = ${text} AND (${scan.gtin ?? null}::text IS NULL OR i.gtin = ${scan.gtin ?? null})
+			UNION ALL SELECT o.code, l.no, d.number, 2 FROM drawn_number d JOIN order_line l ON l.id = d.line_id AND l.role = 'output' JOIN orders o ON o.id = l.order_id AND o.kind = 'production'
+				JOIN item i ON i.id = l.item_id WHERE d.kind = 'serial' AND d.number = ${text} AND (${scan.gtin ?? null}::text IS NULL OR i.gtin = ${scan.gtin ?? null})) n
+		-- A part that is wanted here is a part, though another order makes it.
+		WHERE ${given.before?.order ?? null}::text IS NULL OR serial IS NULL OR NOT EXISTS (SELECT 1 FROM mark k JOIN order_line c ON c.item_id = k.item_id AND c.role = 'component'
+			JOIN orders b ON b.id = c.order_id WHERE b.code = ${given.before?.order ?? null} AND k.number = ${text} AND k.kind = 'serial')
+		ORDER BY pos LIMIT 1`;
+	return hit ? { order: hit.order, line: hit.line, serial: hit.serial } : null;
+}
+
+/** A production order that is worked on at this station. @throws Refused with why it is not */
+async function orderHere(tx: Db, station: Station, code: string): Promise<UnitOrder> {
+	const order = await unitOrder(tx, code);
+	if (!order) {
+		const [other] = await tx`SELECT 1 FROM orders WHERE code = ${code}`;
+		throw new Refused(
+			other
+				? `${code} is no production order. Scan the card of what is made.`
+				: `There is no order ${code}. Print its card again.`
+		);
+	}
+	if (order.closedAt)
+		throw new Refused(
+			`${code} is closed since ${showDay(timeIn(order.zone, order.closedAt).slice(0, 10))}. Put the card away; new units need a new order.`
+		);
+	if (order.site !== station.site)
+		throw new Refused(
+			`${code} is made at ${order.site}, and ${station.name} stands at ${station.site}. Bring the card there.`
+		);
+	return order;
+}
+
+async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card: Card, now: Date): Promise<Done> {
+	const order = await orderHere(tx, station, card.order);
+	const answer = (shown: Shown, said: string): Done => ({
+		complete: null,
+		row: null,
+		said: { id: given.id, taken: true, what: 'card', said, notes: [], bin: null, asks: null, shown }
+	});
+	if (order.made.runMode === 'pooled') {
+		if (card.serial)
+			throw new Refused(`${order.made.itemName} is made as one batch: scan the order’s card, not that of a piece.`);
+		const shown = await showOrder(tx, station, order);
+		return answer(
+			shown,
+			`${order.code}: ${amount(order.made.qty, 'each')} ${order.made.itemName}. What is scanned goes in for the whole order.`
+		);
+	}
+	if (!card.serial)
+		throw new Refused(
+			`${order.made.itemName} takes its parts unit by unit, so the order’s card records none. Scan the card of the unit.`
+		);
+	const barred = await openUnits(tx, who.name, order, [card.serial], 'scanned');
+	const why = barred.get(card.serial);
+	if (why) throw new Refused(why);
+	const [was] = await readUnits(tx, order, [card.serial]);
+	// One that was sent back stays so until something in it is changed.
+	const [unit] = was.state === 'back' ? [was] : await settleUnits(tx, who.name, order, [card.serial], { station, now });
+	await notify(tx, order.code);
+	const missing = unit.slots.filter((s) => isScanned(s.line) && s.left !== '0').length;
+	const shown = await showUnit(tx, station, order, unit);
+	if (unit.state === 'back') return answer(shown, `${card.serial} was sent back: ${unit.said}`);
+	if (missing)
+		return answer(
+			shown,
+			`${card.serial}: ${missing} of ${unit.slots.filter((s) => isScanned(s.line)).length} parts are missing.`
+		);
+	if (unit.review) return answer(shown, `${card.serial} has all its parts and waits for its review.`);
+	// Nothing of it is scanned, or it could not be booked before: now it may be.
+	return { ...answer(shown, `${card.serial}.`), complete: { order, serial: unit.serial, review: false } };
+}
+
+/** A place of the site: it counts for the part that is scanned next. */
+async function takeBin(tx: Db, station: Station, given: Given, scan: Scan): Promise<Done | null> {
+	if (scan.coded) return null;
+	const [place] = await tx<{ code: string; site: string }[]>`
+		SELECT p.code, coalesce(s.code, p.code) AS site FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual AND lower(p.code) = ${scan.text.trim().toLowerCase()}`;
+	if (!place) return null;
+	if (place.site !== station.site)
+		throw new Refused(`${place.code} is a place of ${place.site}, not of ${station.site}. Scan a bin of this site.`);
+	const shown = given.before ? await shownNow(tx, station, given.before) : null;
+	return {
+		complete: null,
+		row: null,
+		said: {
+			id: given.id,
+			taken: true,
+			what: 'bin',
+			said: `The next part is taken from ${place.code}.`,
+			notes: [],
+			bin: place.code,
+			asks: null,
+			shown
+		}
+	};
+}
+
+async function takePart(
+	tx: Tx,
+	who: Actor,
+	station: Station,
+	given: Given,
+	unit: { order: string; serial: string },
+	scan: Scan,
+	now: Date
+): Promise<Done> {
+	const order = await orderHere(tx, station, unit.order);
+	const barred = await openUnits(tx, who.name, order, [unit.serial], 'scanned');
+	const why = barred.get(unit.serial);
+	if (why) throw new Refused(why);
+	const { outcomes, units } = await putParts(
+		tx,
+		who.name,
+		order,
+		[{ unit: unit.serial, scan, qty: given.qty, bin: given.bin, how: 'scanned' }],
+		{ station, now }
+	);
+	const [outcome] = outcomes;
+	if (!outcome.taken) throw outcome.asks ? new AsksBin(outcome.said) : new Refused(outcome.said);
+	await notify(tx, order.code);
+	const [is] = units;
+	return {
+		complete: is.state === 'ready' ? { order, serial: is.serial, review: is.review } : null,
+		row: outcome.row,
+		said: {
+			...{
+				id: given.id,
+				taken: true,
+				what: 'part',
+				said: `${outcome.said}.`,
+				notes: outcome.notes,
+				bin: null,
+				asks: null
+			},
+			shown: await showUnit(tx, station, order, is)
+		}
+	};
+}
+
+/** A part for a batch: a pick for the whole order, as the order's own sheet takes it. */
+async function takeForOrder(tx: Tx, who: Actor, station: Station, given: Given, scan: Scan): Promise<Done> {
+	const made = await orderHere(tx, station, given.before!.order);
+	const order = (await getOrder(tx, made.code))!;
+	await lockSheet(tx, order.id);
+	const drafts = await readDrafts(tx, order.id);
+	const parts = { ...order, lines: order.lines.filter((l) => l.role === 'component') };
+	const { line: of, row } = await pickFor(
+		tx,
+		parts,
+		given.qty ? { ...scan, qty: given.qty } : scan,
+		null,
+		drafts,
+		given.bin ?? station.place
+	);
+	let id = row.id;
+	if (!row.before) [id] = await insertRows(tx, who.name, order.id, [{ lineId: of.id, data: row.after }]);
+	else if (!(await changeRow(tx, who.name, { id, version: row.version, data: row.after })))
+		throw new Refused('Its row was changed at the same moment. Scan it again.');
+	await notify(tx, order.code);
+	return {
+		complete: null,
+		row: row.before ? null : id,
+		said: {
+			...{
+				id: given.id,
+				taken: true,
+				what: 'part',
+				said: `${row.what} into ${order.code}: ${of.itemName}.`,
+				notes: [],
+				bin: null,
+				asks: null
+			},
+			shown: await showOrder(tx, station, made)
+		}
+	};
+}
+
+/** Books the unit whose last part came in, where nobody has to look at it first. */
+async function finish(
+	sql: Sql,
+	who: Actor,
+	station: Station,
+	scan: string,
+	{ order, serial, review }: NonNullable<Done['complete']>,
+	said: StationAnswer
+): Promise<StationAnswer> {
+	if (review)
+		return { ...said, said: `${said.said} All parts are in: ${serial} waits for its review. Scan the next card.` };
+	try {
+		const { booked } = await bookUnits(sql, { ...who, source: 'station' }, order, [serial], {
+			key: `station:${scan}`,
+			mayReview: false
+		});
+		const shown = said.shown && { ...said.shown, state: 'booked' as const, done: said.shown.done };
+		const answer = {
+			...said,
+			said: `${said.said} All parts are in: ${serial} is booked. Scan the next card.`,
+			notes: [...said.notes, ...booked.notes.map((n) => n.say(n.about ? [n.about] : []))],
+			shown
+		};
+		await sql`UPDATE station_scan SET answer = ${JSON.stringify(answer)}::text::jsonb WHERE id = ${scan}`;
+		return answer;
+	} catch (e) {
+		if (!(e instanceof Problem)) throw e;
+		// Its parts stay in; somebody at a desk sees why it could not be booked.
+		await sql`UPDATE unit_work SET said = ${e.message.slice(0, 1000)} WHERE order_id = ${order.id} AND serial = ${serial}`;
+		return {
+			...said,
+			said: `${said.said} All parts are in, and ${serial} could not be booked: ${e.message} It waits in the review.`,
+			shown: await shownNow(sql, station, { order: order.code, serial })
+		};
+	}
+}
+
+/**
+ * Takes back the last part that was put into a unit at a station.
+ * @throws Problem 409 when there is nothing to take back, or it was changed or booked since
+ */
+export async function undoAtStation(sql: Sql, who: Actor, station: Station, of: unknown): Promise<StationAnswer> {
+	const given = parse(before, of);
+	const order = await unitOrder(sql, given.order);
+	if (!order) throw new Problem(`There is no production order ${given.order}. Scan a card.`, 404);
+	return transaction(sql, async (tx) => {
+		const [scan] = await tx<
+			{ id: string; row: string; data: RowData | null; number: string | null; name: string | null }[]
+		>`
+			SELECT s.id, s.row_id AS row, d.data, k.number, i.name FROM station_scan s LEFT JOIN draft_row d ON d.id = s.row_id
+			LEFT JOIN mark k ON k.id = (d.data ->> 'mark')::bigint LEFT JOIN item i ON i.id = k.item_id
+			WHERE s.order_id = ${order.id} AND s.unit IS NOT DISTINCT FROM ${given.serial} AND s.taken AND s.row_id IS NOT NULL AND s.undone_at IS NULL ORDER BY s.scanned_at DESC LIMIT 1 FOR UPDATE OF s`;
+		if (!scan) throw new Problem('Nothing was put in here that can be taken back.', 409);
+		if (!scan.data || !(await putBack(tx, who.name, order.id, { id: scan.row, before: null, after: scan.data })))
+			throw new Problem('What was put in last is booked already. Replace the part on the page of its unit.', 409);
+		await tx`UPDATE station_scan SET undone_at = now() WHERE id = ${scan.id}`;
+		if (given.serial) await settleUnits(tx, who.name, order, [given.serial], { station, now: new Date() });
+		await notify(tx, order.code);
+		return {
+			...{ id: scan.id, taken: true, what: 'part' as const, notes: [], bin: null, asks: null },
+			said: `${scan.number ?? scan.name} is taken back out of ${given.serial ?? order.code}.`,
+			shown: await shownNow(tx, station, given)
+		};
+	});
+}
+
+// What the station shows ----------------------------------------------------------------------------
+
+/** What stands before the person, as it is now. */
+export async function shownNow(
+	sql: Db,
+	station: Station,
+	of: { order: string; serial: string | null }
+): Promise<Shown | null> {
+	const order = await unitOrder(sql, of.order);
+	if (!order) return null;
+	if (of.serial === null) return order.made.runMode === 'pooled' ? showOrder(sql, station, order) : null;
+	const [unit] = await readUnits(sql, order, [of.serial]);
+	return unit ? showUnit(sql, station, order, unit) : null;
+}
+/** Units of an order that are made or have all their parts. */
+async function doneOf(sql: Db, order: UnitOrder): Promise<number> {
+	const [{ n }] = await sql<{ n: number }[]>`
+		SELECT (SELECT count(*)::int FROM unit_work WHERE order_id = ${order.id} AND state = 'ready')
+			+ (SELECT count(*)::int FROM run r WHERE r.order_id = ${order.id} AND r.unit_mark IS NOT NULL) AS n`;
+	return n;
+}
+async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit): Promise<Shown> {
+	return {
+		...{
+			order: order.code,
+			serial: unit.serial,
+			itemName: order.made.itemName,
+			state: unit.state,
+			said: unit.said,
+			review: unit.review
+		},
+		place: station.place,
+		slots: unit.slots.map(({ line: l, puts, left, in: has }) => ({
+			...{
+				lineId: l.id,
+				itemName: l.itemName,
+				item: l.item,
+				unit: l.unit,
+				decimals: l.decimals,
+				per: l.per,
+				in: has,
+				left
+			},
+			plain: !isScanned(l),
+			asks: l.tracking.includes('serial')
+				? ('serial' as const)
+				: l.tracking === 'lot'
+					? ('lot' as const)
+					: ('' as const),
+			puts: puts.map(({ id, number, kind, qty, place, by }) => ({ id, number, kind, qty, place, by }))
+		})),
+		done: await doneOf(sql, order),
+		planned: order.made.qty
+	};
+}
+/** A batch with what its sheet holds of each part. */
+async function showOrder(sql: Db, station: Station, order: UnitOrder): Promise<Shown> {
+	const full = (await getOrder(sql, order.code))!;
+	const puts = await sql<
+		{ id: string; lineId: string; number: string; kind: string; qty: string; place: string; by: string }[]
+	>`
+		SELECT d.id, d.line_id AS "lineId", coalesce(k.number, i.code) AS number, k.kind, d.data ->> 'qty' AS qty, d.data ->> 'place' AS place, coalesce(n.name, d.changed_by) AS by
+		FROM draft_row d JOIN mark k ON k.id = (d.data ->> 'mark')::bigint JOIN item i ON i.id = k.item_id LEFT JOIN person n ON n.login = d.changed_by
+		WHERE d.order_id = ${order.id} AND d.data ? 'mark' AND NOT d.data ? 'unit' AND d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,12})?$' ORDER BY d.created_at`;
+	return {
+		...{
+			order: order.code,
+			serial: null,
+			itemName: order.made.itemName,
+			state: 'open',
+			said: '',
+			review: false,
+			place: station.place
+		},
+		slots: full.lines
+			.filter((l) => l.role === 'component')
+			.map((l) => {
+				const mine = puts.filter((p) => p.lineId === l.id);
+				const has = total([l.done, ...mine.map((p) => p.qty)]);
+				return {
+					...{
+						lineId: l.id,
+						itemName: l.itemName,
+						item: l.item,
+						unit: l.unit,
+						decimals: l.decimals,
+						per: l.qty,
+						in: has,
+						left: less(has, l.qty) ? rest(l.qty, has) : '0'
+					},
+					plain: l.tracking === 'none',
+					asks: l.tracking.includes('serial')
+						? ('serial' as const)
+						: l.tracking === 'lot'
+							? ('lot' as const)
+							: ('' as const),
+					puts: mine.map(({ id, number, kind, qty, place, by }) => ({ id, number, kind, qty, place, by }))
+				};
+			}),
+		done: 0,
+		planned: order.made.qty
+	};
+}
