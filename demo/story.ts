@@ -18,6 +18,10 @@ import { saveWitness } from '../src/lib/server/mail/witness.ts';
 import { storeFile } from '../src/lib/server/register/attachments.ts';
 import { saveFact } from '../src/lib/server/setup/facts.ts';
 import { saveKind } from '../src/lib/server/setup/kinds.ts';
+import { cardsOf, findMade } from '../src/lib/server/production/cards.ts';
+import { bookReviewed } from '../src/lib/server/production/review.ts';
+import { findStation, scanAtStation } from '../src/lib/server/production/station.ts';
+import { saveStation } from '../src/lib/server/setup/stations.ts';
 import { changeItem, createItem, listItems } from '../src/lib/server/setup/items.ts';
 import { addJob } from '../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
@@ -725,6 +729,54 @@ class Story {
 			{},
 			false
 		);
+		await this.assemble();
+	}
+
+	/** Two people put meters together at two stations; three are reviewed and booked, two wait, one is in the middle. */
+	private async assemble() {
+		await saveStation(this.sql, 'ines', { code: 'L1', name: 'Assembly 1', place: 'QS/LINE1', review: true }, true);
+		await saveStation(this.sql, 'ines', { code: 'L2', name: 'Assembly 2', place: 'QS/LINE2', review: true }, true);
+		await saveStation(
+			this.sql,
+			'ines',
+			{ code: 'BENCH', name: 'Repair bench', place: 'QS/LINE1', review: false },
+			true
+		);
+		await this.order(
+			'rhea',
+			this.ago(0),
+			{ code: 'MO-735', kind: 'production', place: 'QS/LINE2', lines: [['WM', '3']] },
+			{},
+			false
+		);
+		const parts = await this.sql<{ item: string; number: string }[]>`
+			SELECT i.code AS item, k.number FROM mark_now k JOIN item i ON i.id = k.item_id JOIN balance b ON b.mark_id = k.id AND NOT b.virtual AND b.qty >= CASE k.kind WHEN 'lot' THEN 20 ELSE 1 END
+			JOIN place p ON p.id = b.place_id AND p.code LIKE 'QS/%'
+			WHERE i.code IN ('PE', 'BOARD', 'CELL') AND k.kind = CASE i.code WHEN 'CELL' THEN 'lot' ELSE 'serial' END AND k.status = 'released' ORDER BY k.number`;
+		const of = (item: string) => [...new Set(parts.filter((p) => p.item === item).map((p) => p.number))];
+		const [probes, boards, [cells]] = [of('PE'), of('BOARD'), of('CELL')];
+		const unit = async (who: string, station: string, order: string, serial: string, complete = true) => {
+			const at = await findStation(this.sql, station);
+			let before: { order: string; serial: string | null } | null = null;
+			for (const text of [serial, probes.shift()!, cells, ...(complete ? [boards.shift()!] : [])]) {
+				const answer = await scanAtStation(this.sql, { ...actor(who), source: 'station' }, at, {
+					id: randomUUID(),
+					text,
+					before
+				});
+				if (!answer.taken) throw new Error(`The demo’s station took no ${text}: ${answer.said}`);
+				before = answer.shown && { order: answer.shown.order, serial: answer.shown.serial };
+			}
+		};
+		const cards = async (order: string) =>
+			(await cardsOf(this.sql, await findMade(this.sql, order))).cards.map((c) => c.serial);
+		for (const [i, serial] of (await cards('MO-735')).entries())
+			await unit(i % 2 ? 'rhea' : 'ines', i % 2 ? 'L2' : 'L1', 'MO-735', serial);
+		await bookReviewed(this.sql, actor('ines'), { key: 'demo review', units: [{ order: 'MO-735' }] });
+		const [first, second, third] = await cards('MO-734');
+		await unit('rhea', 'L1', 'MO-734', first);
+		await unit('rhea', 'L2', 'MO-734', second);
+		await unit('rhea', 'L1', 'MO-734', third, false);
 	}
 }
 

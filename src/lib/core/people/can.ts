@@ -21,7 +21,7 @@ const table = {
 	read: roles,
 	'book inbound': ['coordinator', 'receiving and shipping'],
 	'book production': ['coordinator', 'assembly'],
-	'review units': ['coordinator', 'quality'],
+	'review units': ['coordinator'],
 	'book outbound': ['coordinator', 'receiving and shipping'],
 	'move stock': ['coordinator', 'receiving and shipping'],
 	'issue to jobs': ['coordinator', 'receiving and shipping', 'assembly'],

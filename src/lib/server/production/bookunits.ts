@@ -159,6 +159,8 @@ export interface Booking {
 	key: string;
 	/** of who may review: those that wait for a review are booked too */
 	mayReview: boolean;
+	/** serials that are left out */
+	except?: readonly string[];
 	reason?: string | null;
 	clock?: Clock;
 }
@@ -174,12 +176,12 @@ export async function bookUnits(
 	actor: Actor,
 	order: UnitOrder,
 	serials: readonly string[] | null,
-	{ key, mayReview, reason, clock = () => new Date() }: Booking
+	{ key, mayReview, except = [], reason, clock = () => new Date() }: Booking
 ): Promise<{ booked: Booked; units: number }> {
 	const now = clock();
 	const ready = await sql<{ serial: string }[]>`
 		SELECT serial FROM unit_work WHERE order_id = ${order.id} AND state = 'ready' ${serials ? sql`AND serial = ANY(${[...serials]})` : sql``}
-			${mayReview ? sql`` : sql`AND NOT review`} ORDER BY serial COLLATE natural_order`;
+			${mayReview ? sql`` : sql`AND NOT review`} AND NOT serial = ANY(${[...except]}) ORDER BY serial COLLATE natural_order`;
 	const units = await readUnits(
 		sql,
 		order,
@@ -214,7 +216,7 @@ export async function bookUnits(
 			note: by.length ? `Parts put in by ${by.join(', ')}.` : null
 		},
 		{
-			request: { order: order.code, units: serials ? [...serials].sort() : 'all' },
+			request: { order: order.code, units: serials ? [...serials].sort() : 'all', except: [...except].sort() },
 			clock,
 			before: (tx) => unchanged(tx, order, units),
 			after: async (tx) => {

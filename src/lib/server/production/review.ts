@@ -149,7 +149,9 @@ async function unitsOf(sql: Db, order: UnitOrder, serials: readonly string[], no
 const ofUnits = z.strictObject({
 	order: line(60),
 	/** none named: all of the order that are ready */
-	serials: z.array(line(60)).max(20_000).nullish()
+	serials: z.array(line(60)).max(20_000).nullish(),
+	/** left out of them */
+	except: z.array(line(60)).max(20_000).default([])
 });
 /** What is to be booked, as parsed. */
 export const bookUnitsInput = z.strictObject({
@@ -173,13 +175,14 @@ export async function bookReviewed(sql: Sql, who: Actor, input: unknown): Promis
 	const given = parse(bookUnitsInput, input);
 	const mayReview = can(who.role, 'review units');
 	const out: BookedUnits[] = [];
-	for (const { order: code, serials } of given.units) {
+	for (const { order: code, serials, except } of given.units) {
 		const order = await unitOrder(sql, code);
 		if (!order) throw new Problem(`There is no production order ${code}. Reload the page.`, 404);
 		try {
 			const { booked, units } = await bookUnits(sql, who, order, serials ?? null, {
 				key: `${given.key}:${order.code}`,
 				mayReview,
+				except,
 				reason: given.reason
 			});
 			out.push({ order: code, units, event: booked.id, faults: [] });

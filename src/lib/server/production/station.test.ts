@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import type { Shown, StationAnswer } from '../../core/pairing/station.ts';
 import { cardText } from '../../core/codes/card.ts';
 import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
@@ -15,7 +16,7 @@ import { sheetState } from '../sheet/state.ts';
 import { cardsOf, drawForCards, findMade, printCards } from './cards.ts';
 import { putPairs } from './pairs.ts';
 import { bookReviewed, handToDesk, reviewOrders, reviewPage, sendBack, takeAsItIs } from './review.ts';
-import { findStation, scanAtStation, undoAtStation, type Shown, type StationAnswer } from './station.ts';
+import { findStation, scanAtStation, undoAtStation } from './station.ts';
 import { unitOrder } from './units.ts';
 
 const db = testDatabase();

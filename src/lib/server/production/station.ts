@@ -5,6 +5,7 @@ import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { showDay } from '../../core/dates/dates.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { isScanned } from '../../core/pairing/slots.ts';
+import type { Shown, StationAnswer } from '../../core/pairing/station.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { amount, less, rest, total } from '../../core/quantity/quantity.ts';
 import { line } from '../../core/text/input.ts';
@@ -62,54 +63,10 @@ export const stationScan = z.strictObject({
 	/** the bin that was scanned before, for the part that comes now */
 	bin: line(45).nullish(),
 	/** how much of it goes in, where it is not what is still missing */
-	qty: z.string().max(40).nullish()
+	qty: z.string().max(40).nullish(),
+	/** the label could not be read, and somebody typed it */
+	typed: z.boolean().optional()
 });
-/** A part of the unit as the station shows it. */
-export interface ShownSlot {
-	lineId: string;
-	itemName: string;
-	item: string;
-	unit: string;
-	decimals: number;
-	per: string;
-	in: string;
-	left: string;
-	/** it has no number: it is used with the output */
-	plain: boolean;
-	asks: 'lot' | 'serial' | '';
-	puts: { id: string; number: string; kind: string; qty: string; place: string; by: string }[];
-}
-/** What stands before the person. */
-export interface Shown {
-	order: string;
-	serial: string | null;
-	itemName: string;
-	state: 'open' | 'ready' | 'back' | 'booked';
-	/** why it was sent back, or could not be booked */
-	said: string;
-	review: boolean;
-	/** where parts without numbers come from */
-	place: string;
-	slots: ShownSlot[];
-	/** units of the order that are ready or booked, of how many */
-	done: number;
-	planned: string;
-}
-/** What a scan did, and what the station shows after it. */
-export interface StationAnswer {
-	id: string;
-	taken: boolean;
-	/** what it was: a card, a bin, a part */
-	what: 'card' | 'bin' | 'part' | '';
-	said: string;
-	notes: string[];
-	/** a bin was scanned: it counts for the next part */
-	bin: string | null;
-	/** the bin is asked before the part is scanned again */
-	asks: 'bin' | null;
-	shown: Shown | null;
-}
-
 /**
  * Takes what was scanned at a station: a card brings its unit before the person, a bin counts for the part after it, a
  * part goes into its slot. When the last numbered part is in, the unit is booked, or waits for its review. Every scan is
@@ -135,12 +92,14 @@ export async function scanAtStation(
 		return await finish(sql, who, station, given.id, answer.complete, answer.said);
 	} catch (e) {
 		if (!(e instanceof Refused)) throw e;
-		const shown = given.before ? await shownNow(sql, station, given.before) : null;
+		// After a card that is not taken nothing stands there: what is scanned next must not go into the unit before.
+		const card = e instanceof WrongCard;
+		const shown = given.before && !card ? await shownNow(sql, station, given.before) : null;
 		const asks = e instanceof AsksBin ? ('bin' as const) : null;
 		const said: StationAnswer = {
 			id: given.id,
 			taken: false,
-			what: '',
+			what: card ? 'card' : '',
 			said: e.message,
 			notes: [],
 			bin: given.bin ?? null,
@@ -154,6 +113,8 @@ export async function scanAtStation(
 type Given = z.output<typeof stationScan>;
 /** A lot lies in several bins: the bin is scanned first. */
 class AsksBin extends Refused {}
+/** A card that cannot be worked on here. */
+class WrongCard extends Refused {}
 interface Done {
 	said: StationAnswer;
 	/** the unit whose last part this was */
@@ -182,7 +143,10 @@ async function take(tx: Tx, who: Actor, station: Station, given: Given, now: Dat
 	const scan = readScan(given.text, now.getFullYear());
 	if ('problem' in scan) throw new Refused(scan.problem);
 	const card = scan.card ?? (await plainCard(tx, scan, given));
-	if (card) return takeCard(tx, who, station, given, card, now);
+	if (card)
+		return takeCard(tx, who, station, given, card, now).catch((e) => {
+			throw e instanceof Refused ? new WrongCard(e.message) : e;
+		});
 	const bin = await takeBin(tx, station, given, scan);
 	if (bin) return bin;
 	if (!given.before)
@@ -315,7 +279,7 @@ async function takePart(
 		tx,
 		who.name,
 		order,
-		[{ unit: unit.serial, scan, qty: given.qty, bin: given.bin, how: 'scanned' }],
+		[{ unit: unit.serial, scan, qty: given.qty, bin: given.bin, how: given.typed ? 'entered' : 'scanned' }],
 		{ station, now }
 	);
 	const [outcome] = outcomes;
@@ -415,31 +379,41 @@ async function finish(
 	}
 }
 
+const undoInput = before.extend({
+	/** the part to take out; the one that was put in last where none is named */
+	row: z.uuid().nullish()
+});
 /**
- * Takes back the last part that was put into a unit at a station.
+ * Takes a part back out of a unit that is not booked yet: the last one that was put in at a station, or one that is named.
  * @throws Problem 409 when there is nothing to take back, or it was changed or booked since
  */
 export async function undoAtStation(sql: Sql, who: Actor, station: Station, of: unknown): Promise<StationAnswer> {
-	const given = parse(before, of);
+	const given = parse(undoInput, of);
 	const order = await unitOrder(sql, given.order);
 	if (!order) throw new Problem(`There is no production order ${given.order}. Scan a card.`, 404);
 	return transaction(sql, async (tx) => {
-		const [scan] = await tx<
-			{ id: string; row: string; data: RowData | null; number: string | null; name: string | null }[]
-		>`
-			SELECT s.id, s.row_id AS row, d.data, k.number, i.name FROM station_scan s LEFT JOIN draft_row d ON d.id = s.row_id
-			LEFT JOIN mark k ON k.id = (d.data ->> 'mark')::bigint LEFT JOIN item i ON i.id = k.item_id
-			WHERE s.order_id = ${order.id} AND s.unit IS NOT DISTINCT FROM ${given.serial} AND s.taken AND s.row_id IS NOT NULL AND s.undone_at IS NULL ORDER BY s.scanned_at DESC LIMIT 1 FOR UPDATE OF s`;
-		if (!scan) throw new Problem('Nothing was put in here that can be taken back.', 409);
-		if (!scan.data || !(await putBack(tx, who.name, order.id, { id: scan.row, before: null, after: scan.data })))
-			throw new Problem('What was put in last is booked already. Replace the part on the page of its unit.', 409);
-		await tx`UPDATE station_scan SET undone_at = now() WHERE id = ${scan.id}`;
+		const [last] = given.row
+			? [{ id: null, row: given.row }]
+			: await tx<{ id: string | null; row: string }[]>`
+				SELECT id, row_id AS row FROM station_scan WHERE order_id = ${order.id} AND unit IS NOT DISTINCT FROM ${given.serial} AND taken AND row_id IS NOT NULL AND undone_at IS NULL
+				ORDER BY scanned_at DESC LIMIT 1 FOR UPDATE`;
+		if (!last) throw new Problem('Nothing was put in here that can be taken back.', 409);
+		const [put] = await tx<{ data: RowData; name: string }[]>`
+			SELECT d.data, coalesce(k.number, i.name) AS name FROM draft_row d JOIN mark k ON k.id = (d.data ->> 'mark')::bigint JOIN item i ON i.id = k.item_id
+			WHERE d.id = ${last.row} AND d.order_id = ${order.id} AND d.data ->> 'unit' IS NOT DISTINCT FROM ${given.serial}`;
+		if (!put || !(await putBack(tx, who.name, order.id, { id: last.row, before: null, after: put.data })))
+			throw new Problem(
+				'That is taken out or booked already. Once it is booked, replace the part on the page of its unit.',
+				409
+			);
+		await tx`UPDATE station_scan SET undone_at = now() WHERE row_id = ${last.row} AND undone_at IS NULL`;
 		if (given.serial) await settleUnits(tx, who.name, order, [given.serial], { station, now: new Date() });
 		await notify(tx, order.code);
+		const { serial } = given;
 		return {
-			...{ id: scan.id, taken: true, what: 'part' as const, notes: [], bin: null, asks: null },
-			said: `${scan.number ?? scan.name} is taken back out of ${given.serial ?? order.code}.`,
-			shown: await shownNow(tx, station, given)
+			...{ id: last.id ?? last.row, taken: true, what: 'part' as const, notes: [], bin: null, asks: null },
+			said: `${put.name} is taken back out of ${serial ?? order.code}.`,
+			shown: await shownNow(tx, station, { order: order.code, serial })
 		};
 	});
 }

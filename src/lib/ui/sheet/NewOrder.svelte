@@ -75,6 +75,15 @@
 		/>
 		<DayField label={row.due} name="dueOn" value={was('dueOn') || today} />
 		<Text label="Note" name="note" value={was('note')} maxlength="20000" />
+		{#if row.line.parts}<Choose
+				label="Put together at a station"
+				name="review"
+				options={[
+					['no', 'as station and item say'],
+					['yes', 'waits for a review']
+				]}
+				value={was('review') || 'no'}
+			/>{/if}
 	</div>
 	<Table size="short">
 		<TableHead

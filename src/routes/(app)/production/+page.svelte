@@ -3,4 +3,9 @@
 	let { data } = $props();
 </script>
 
-<OrderList {...data} />
+<OrderList {...data}>
+	{#snippet links()}
+		<a href="/production/review">Review</a>
+		<a href="/station">Stations</a>
+	{/snippet}
+</OrderList>

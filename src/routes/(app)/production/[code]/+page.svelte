@@ -59,6 +59,13 @@
 		</div>
 	{/if}
 </div>
+<p class="floor">
+	<a href="/production/{encodeURIComponent(s.code)}/cards">Work cards</a>
+	{#if s.unitRuns}{#if !shut}· <a href="/production/{encodeURIComponent(s.code)}/pairs">Parts by hand</a>{/if}
+		{#if s.atStations}· <a href="/production/review?order={encodeURIComponent(s.code)}"
+				>{s.atStations} {s.atStations === 1 ? 'unit is' : 'units are'} at stations</a
+			>{/if}{/if}
+</p>
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
@@ -130,6 +137,9 @@
 	.hint {
 		padding: 0.75rem;
 		margin: 0;
+	}
+	.floor {
+		margin: 0 0 0.5rem;
 	}
 	.started {
 		margin: 0 0 0.75rem;
