@@ -65,7 +65,7 @@ await main(async () => {
 				`Differences in ${findings.length} ${findings.length === 1 ? 'place' : 'places'}, over ${over}. Do not correct rows by hand; keep the database as it is and look into each.`
 			);
 		else {
-			console.log(`All eleven invariants hold over ${over}. Ledger head ${size}:${root}.`);
+			console.log(`All twelve invariants hold over ${over}. Ledger head ${size}:${root}.`);
 			if (head) console.log(`The ledger begins with the ${number(head.size)} entries of the paper.`);
 		}
 		process.exitCode = findings.length ? 1 : 0;

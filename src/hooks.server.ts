@@ -113,7 +113,8 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 		if (changes && (locals.person || !api) && request.headers.get('origin') !== url.origin)
 			return problem(new Problem('This came from another page. Open Earmark and do it there.', 403));
 	}
-	const open = url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.right === null);
+	const open =
+		url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.operation.right === null);
 	if (locals.person || locals.token || open) return null;
 	if (api) return problem(new Problem('Send a token that is valid: Authorization: Bearer …', 401));
 	if (

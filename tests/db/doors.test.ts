@@ -9,6 +9,7 @@ import type { SheetState } from '../../src/lib/core/sheet/sheet.ts';
 import { createDocument } from '../../src/lib/server/document/create.ts';
 import { getOrder, type Order } from '../../src/lib/server/document/orders.ts';
 import type { Booked } from '../../src/lib/server/ledger/append.ts';
+import { transaction } from '../../src/lib/server/database/connect.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
 import { correct } from '../../src/lib/server/ledger/corrections.ts';
 import { printLabels } from '../../src/lib/server/labels/jobs.ts';
@@ -16,6 +17,8 @@ import { symbols } from '../../src/lib/core/labels/label.ts';
 import { setStatus } from '../../src/lib/server/ledger/changes.ts';
 import { takeNotice } from '../../src/lib/server/inbound/notice.ts';
 import { savePattern } from '../../src/lib/server/numbering/patterns.ts';
+import { openUnits } from '../../src/lib/server/production/open.ts';
+import { unitOrder } from '../../src/lib/server/production/units.ts';
 import { changeItem, createItem, listItems } from '../../src/lib/server/setup/items.ts';
 import { saveFact } from '../../src/lib/server/setup/facts.ts';
 import { addJob, setJobClosed } from '../../src/lib/server/setup/jobs.ts';
@@ -304,6 +307,17 @@ const SHEETS: SheetCase[] = [
 				runs: [unit(`${o.code}/U-22`, 'U-22')],
 				movements: [use(`${o.code}/U-22`, 'C-22')]
 			})
+	},
+	{
+		code: 'unit at station',
+		level: 'stop',
+		kind: 'production',
+		item: 'UNIT',
+		rows: [serial('U-23')],
+		first: async (o) => {
+			const order = (await unitOrder(db.sql, o.code))!;
+			await transaction(db.sql, (tx) => openUnits(tx, 'ines', order, ['U-23'], 'scanned'));
+		}
 	}
 ];
 /** What is only noted: shown at the row, told to a program, in nobody's way. */

@@ -82,6 +82,12 @@ const fillCovered = () =>
 		INSERT INTO order_line (order_id, no, role, item_id, qty) SELECT o.id, 1, 'goods', i.id, 5 FROM orders o, item i WHERE i.code = 'RAW1';
 		INSERT INTO stored_file (sha256, type, content, added_by) SELECT encode(sha256('x'), 'hex'), 'application/pdf', 'x', 'ines';
 		INSERT INTO mark_file (mark_id, name, sha256, added_by) SELECT k.id, 'a.pdf', f.sha256, 'ines' FROM mark k, stored_file f WHERE k.number = 'R-1';
+		INSERT INTO station (code, name, place_id) SELECT 'L1', 'Line', id FROM place WHERE code = 'QS/A1';
+		INSERT INTO route (item_id, operations, made_by) SELECT id, '[{"code": "A", "name": "A"}]', 'ines' FROM item WHERE code = 'CELL';
+		INSERT INTO step (key, request, at, mark_id, route_id, act, operation, state, evidence, done_by, source)
+			SELECT 'S-1', 'r', '2026-03-07T08:00:00Z', k.id, r.id, 'release', 'A', 'queued', 'entered', 'ines', 'screen' FROM mark k, route r WHERE k.number = 'C-1';
+		INSERT INTO step (key, request, at, mark_id, route_id, act, from_operation, from_state, operation, state, evidence, done_by, source, station_id, reason)
+			SELECT 'S-2', 'r', '2026-03-07T09:00:00Z', k.id, r.id, 'read', 'A', 'queued', 'A', 'in process', 'scanned', 'ines', 'station', t.id, 'x' FROM mark k, route r, station t WHERE k.number = 'C-1';
 		INSERT INTO mark_note (mark_id, text, written_by) SELECT id, 'wet', 'ines' FROM mark WHERE number = 'R-1';`);
 
 /** What a check of the whole ledger finds after something was done past every guard; nothing of it stays. */

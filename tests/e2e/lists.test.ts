@@ -28,6 +28,7 @@ const pages: Record<string, string> = {
 	partners: '/setup/partners',
 	places: '/setup/places',
 	jobs: '/setup/jobs',
+	stations: '/setup/stations',
 	people: '/setup/people',
 	access: '/setup/tokens'
 };

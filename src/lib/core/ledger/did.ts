@@ -64,5 +64,6 @@ const sayAct = (kind: string) =>
 		quarantine: 'put into quarantine',
 		release: 'released',
 		reject: 'rejected',
-		correct: 'corrected'
+		correct: 'corrected',
+		begin: 'begun: released to the floor'
 	})[kind] ?? kind;

@@ -29,6 +29,7 @@ export const EVENT_KINDS = {
 	adjust: { right: 'book any event', writes: 'movements' },
 	count: { right: 'book any event', writes: 'movements' },
 	mark: { right: 'book any event', writes: 'movements' },
+	begin: { right: 'book production', writes: 'changes' },
 	correct: { right: 'add notes', writes: 'changes' },
 	hold: { right: 'hold', writes: 'changes' },
 	quarantine: { right: 'hold', writes: 'changes' },

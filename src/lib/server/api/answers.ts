@@ -3,12 +3,17 @@ import { rightsFor } from '../../core/ledger/events.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { pool } from '../database/pool.ts';
+import { endOf, startOf } from '../../core/time/clock.ts';
+import { yieldReport } from '../floor/report.ts';
+import { routeOf, setRoute } from '../floor/routes.ts';
+import { takeStep, wayOf } from '../floor/steps.ts';
 import { book } from '../ledger/book.ts';
 import { correct } from '../ledger/corrections.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { sealedBeyond } from '../ledger/follow.ts';
 import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../ledger/seal.ts';
 import { marksNamed } from '../marks/named.ts';
+import { firmZone } from '../marks/zone.ts';
 import { findPairings } from '../pairing/find.ts';
 import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
@@ -22,7 +27,9 @@ import {
 	inclusionQuery,
 	pairingsQuery,
 	statusBody,
-	traceQuery
+	traceQuery,
+	unitQuery,
+	yieldQuery
 } from './schemas.ts';
 
 /** Whether the database answers. */
@@ -123,6 +130,54 @@ export async function answerTrace({ query }: Call): Promise<Response> {
 export async function answerPairings({ query }: Call): Promise<Response> {
 	const { after, count, ...asked } = parse(pairingsQuery, query);
 	return Response.json(await findPairings(pool(), asked, after, count));
+}
+
+/** Sets an item's route. */
+export async function answerRoute({ who, params, body }: Call): Promise<Response> {
+	const changed = await setRoute(pool(), who.name, params.item, body);
+	const route = (await routeOf(pool(), params.item))!;
+	return Response.json({ item: params.item, operations: route.operations.length }, { status: changed ? 201 : 200 });
+}
+
+/** Does something to a unit on the floor. */
+export async function answerStep({ who, body }: Call): Promise<Response> {
+	const { known, ...stepped } = await takeStep(pool(), who, body);
+	return Response.json(stepped, { status: known || stepped.again ? 200 : 201 });
+}
+
+/** One unit's way. */
+export async function answerSteps({ query }: Call): Promise<Response> {
+	const { item, serial } = parse(unitQuery, query);
+	const way = await wayOf(pool(), item, serial);
+	if (!way)
+		throw new Problem(
+			[{ message: `${serial} of ${item} was never released to the floor. Check the number.`, code: 'unknown' }],
+			404
+		);
+	return Response.json(way);
+}
+
+/** The yield of an item's operations. */
+export async function answerYield({ query }: Call): Promise<Response> {
+	const { item, from, to } = parse(yieldQuery, query);
+	const zone = await firmZone(pool());
+	const isDay = (t: string) => /^\d{4}-\d\d-\d\d$/.test(t);
+	const report = await yieldReport(
+		pool(),
+		item,
+		isDay(from) ? startOf(zone, from) : new Date(from),
+		isDay(to) ? endOf(zone, to) : new Date(to)
+	);
+	const seconds = (ms: number | null) => (ms === null ? null : ms / 1000);
+	return Response.json({
+		operations: report.operations.map((o) => ({
+			...o,
+			firstPassYield: o.firstPassYield?.toFraction() ?? null,
+			cycleMedian: seconds(o.cycleMedian),
+			cycle90: seconds(o.cycle90)
+		})),
+		rolledThroughputYield: report.rolledThroughputYield?.toFraction() ?? null
+	});
 }
 
 /** The head of the ledger, with everything sealed that is booked. */

@@ -6,6 +6,8 @@ import type { Verb } from '../../core/people/can.ts';
 export interface Call {
 	who: Actor;
 	query: Record<string, string>;
+	/** parts of the path that the operation names in braces */
+	params: Record<string, string>;
 	body: unknown;
 	/** @throws Problem 403 when the caller may not do this besides */
 	allow: (verb: Verb) => void;
@@ -13,7 +15,8 @@ export interface Call {
 
 /** One call of the interface for programs: what the routes serve, what bodies are held against, what is documented. */
 export interface Operation {
-	method: 'GET' | 'POST';
+	method: 'GET' | 'POST' | 'PUT';
+	/** a part in braces stands for anything: /api/v1/routes/{item} */
 	path: string;
 	summary: string;
 	/** the right that the token needs; null for anybody, without a token */

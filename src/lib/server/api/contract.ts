@@ -1,6 +1,9 @@
 import { z } from 'zod';
+import { ACTS, STATES } from '../../core/floor/moves.ts';
 import { EVIDENCE } from '../../core/ledger/evidence.ts';
 import { eventInput } from '../../core/ledger/input.ts';
+import { routeInput } from '../floor/routes.ts';
+import { stepInput } from '../floor/steps.ts';
 import { itemInput } from '../setup/items.ts';
 import {
 	answerConsistency,
@@ -12,8 +15,12 @@ import {
 	answerInclusion,
 	answerItems,
 	answerPairings,
+	answerRoute,
 	answerStatus,
+	answerStep,
+	answerSteps,
 	answerTrace,
+	answerYield,
 	makeItem
 } from './answers.ts';
 import type { Operation } from './call.ts';
@@ -26,7 +33,9 @@ import {
 	inclusionQuery,
 	pairingsQuery,
 	statusBody,
-	traceQuery
+	traceQuery,
+	unitQuery,
+	yieldQuery
 } from './schemas.ts';
 
 const markNames = { item: z.string(), lot: z.string().nullable(), serial: z.string().nullable() };
@@ -41,6 +50,7 @@ const known = z.object({
 const gap = z.object({ kind: z.string(), event: z.string(), qty: z.string(), run: z.string().nullable() }).loose();
 const note = z.object({ message: z.string(), code: z.string(), at: z.string() });
 
+const stepped = z.object({ operation: z.string(), state: z.enum(STATES) });
 const path = z.array(z.string()).describe('Hashes in lower-case hex, from the leaf up.');
 
 const REFUSED = {
@@ -234,6 +244,107 @@ export const OPERATIONS: readonly Operation[] = [
 		run: answerPairings
 	},
 	{
+		method: 'PUT',
+		path: '/api/v1/routes/{item}',
+		summary: 'Sets the route of an item: its operations in order. It counts for units released from then on.',
+		right: 'write items',
+		body: routeInput,
+		answers: {
+			201: { says: 'The route is set.', schema: z.object({ item: z.string(), operations: z.number() }) },
+			200: { says: 'It is so already.', schema: z.object({ item: z.string(), operations: z.number() }) }
+		},
+		refusals: {
+			...REFUSED,
+			404: 'There is no item METER. Check the code.',
+			422: 'Operation TEST stands in the route twice. Give each a code of its own.'
+		},
+		run: answerRoute
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/steps',
+		summary:
+			'Does something to a unit on the floor: releases it, moves it on by a read, holds it, sends it to rework, scraps it.',
+		right: 'book production',
+		body: stepInput,
+		answers: {
+			201: { says: 'Where the unit is now.', schema: stepped },
+			200: {
+				says: 'Sent before under this key; or, with again, read within the last ten seconds: nothing is done now.',
+				schema: stepped.extend({ again: z.literal(true).optional() })
+			}
+		},
+		refusals: {
+			...REFUSED,
+			409: 'The key S-1 stands for another step already. Give each step a key of its own.',
+			422: 'WM-0207 is on hold at Assembly and does not move. Release the hold first.'
+		},
+		run: answerStep
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/steps',
+		summary: 'One unit’s way: where it is on the floor, and every step that took it there.',
+		right: 'read',
+		query: unitQuery,
+		answers: {
+			200: {
+				says: 'Where it is, and its steps in their order.',
+				schema: stepped.extend({
+					steps: z.array(
+						z.looseObject({
+							at: z.string(),
+							act: z.enum(ACTS),
+							operation: z.string(),
+							state: z.enum(STATES),
+							by: z.string()
+						})
+					)
+				})
+			}
+		},
+		refusals: {
+			401: REFUSED[401],
+			404: 'WM-0207 of WM was never released to the floor. Check the number.',
+			422: 'Name the item.'
+		},
+		run: answerSteps
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/yield',
+		summary:
+			'First-pass yield of an item’s operations in a period, and their product. Yields are exact fractions in text.',
+		right: 'read',
+		query: yieldQuery,
+		answers: {
+			200: {
+				says: 'Each operation, in the order of the route.',
+				schema: z.object({
+					operations: z.array(
+						z.object({
+							operation: z.string(),
+							started: z.number(),
+							passedFirst: z.number(),
+							reworked: z.number(),
+							scrapped: z.number(),
+							firstPassYield: z.string().nullable(),
+							cycleMedian: z.number().nullable().describe('In seconds.'),
+							cycle90: z.number().nullable().describe('In seconds.')
+						})
+					),
+					rolledThroughputYield: z.string().nullable()
+				})
+			}
+		},
+		refusals: {
+			401: REFUSED[401],
+			404: 'There is no item METER. Check the code.',
+			422: 'Give the time as 2026-03-14T09:30:00Z.'
+		},
+		run: answerYield
+	},
+	{
 		method: 'GET',
 		path: '/api/v1/ledger/head',
 		summary:
@@ -297,8 +408,29 @@ export const OPERATIONS: readonly Operation[] = [
 	}
 ];
 
-/** The call of a method and a path; null when there is none. */
-export const operationOf = (method: string, path: string): Operation | null =>
-	OPERATIONS.find((o) => o.method === method && o.path === path) ?? null;
+/** The parts of a path that an operation names in braces; null where the path is another. */
+function paramsOf(pattern: string, path: string): Record<string, string> | null {
+	const [wanted, given] = [pattern.split('/'), path.split('/')];
+	if (wanted.length !== given.length) return null;
+	const params: Record<string, string> = {};
+	for (const [i, part] of wanted.entries()) {
+		const name = /^\{(\w+)\}$/.exec(part)?.[1];
+		if (name && given[i]) params[name] = decodeURIComponent(given[i]);
+		else if (part !== given[i]) return null;
+	}
+	return params;
+}
+/** The call of a method and a path, with the parts that the path names; null when there is none. */
+export function operationOf(
+	method: string,
+	path: string
+): { operation: Operation; params: Record<string, string> } | null {
+	for (const operation of OPERATIONS) {
+		const params = operation.method === method ? paramsOf(operation.path, path) : null;
+		if (params) return { operation, params };
+	}
+	return null;
+}
 /** The methods that a path knows. */
-export const methodsOf = (path: string): string[] => OPERATIONS.filter((o) => o.path === path).map((o) => o.method);
+export const methodsOf = (path: string): string[] =>
+	OPERATIONS.filter((o) => paramsOf(o.path, path)).map((o) => o.method);

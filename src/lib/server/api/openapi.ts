@@ -17,6 +17,7 @@ function operation(o: Operation): Json {
 	const query = o.query
 		? (schemaOf(o.query, 'input') as { properties: Record<string, Json>; required?: string[] })
 		: null;
+	const named = [...o.path.matchAll(/\{(\w+)\}/g)].map((m) => m[1]);
 	return {
 		operationId:
 			`${o.method.toLowerCase()}${o.path.replace(/[^a-z]+(\w)/gi, (_m, c: string) => c.toUpperCase())}`.replace(
@@ -25,15 +26,18 @@ function operation(o: Operation): Json {
 			),
 		summary: o.summary,
 		...(o.right ? { 'x-right': o.right, security: [{ token: [] }] } : { security: [] }),
-		...(query
+		...(query || named.length
 			? {
-					parameters: Object.entries(query.properties).map(([name, { description, ...schema }]) => ({
-						name,
-						in: 'query',
-						required: query.required?.includes(name) ?? false,
-						...(description ? { description } : {}),
-						schema
-					}))
+					parameters: [
+						...named.map((name) => ({ name, in: 'path', required: true, schema: { type: 'string' } })),
+						...Object.entries(query?.properties ?? {}).map(([name, { description, ...schema }]) => ({
+							name,
+							in: 'query',
+							required: query?.required?.includes(name) ?? false,
+							...(description ? { description } : {}),
+							schema
+						}))
+					]
 				}
 			: {}),
 		...(o.body

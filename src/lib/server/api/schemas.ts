@@ -44,6 +44,15 @@ export const pairingsQuery = z.object({
 		.optional(),
 	count: whole('count', 1, 1000).default(200).describe('How many at most.')
 });
+/** Which unit's way is asked for. */
+export const unitQuery = z.object({ item: line(60, 1, 'Name the item.'), serial: number });
+const dayOrTime = z.union([time, z.iso.date()], 'Give a day as 2026-03-14, or a time as 2026-03-14T09:30:00Z.');
+/** Which yield is asked for. */
+export const yieldQuery = z.object({
+	item: line(60, 1, 'Name the item.'),
+	from: dayOrTime.describe('From then on; of a day, from its beginning.'),
+	to: dayOrTime.describe('Before then; of a day, up to its end.')
+});
 /** A status set by a program. */
 export const statusBody = z.strictObject({
 	key,

@@ -119,5 +119,23 @@ export const INVARIANTS: readonly Invariant[] = [
 		of: 'files',
 		rows: (sql) => sql`
 		SELECT format('file %s does not have the content that it is named by', sha256) AS what FROM stored_file WHERE encode(sha256(content), 'hex') <> sha256`
+	},
+	{
+		rule: 'I12',
+		table: 'floor',
+		of: 'units on the floor',
+		rows: (sql) => sql`
+		SELECT format('%s is %s at %s on the floor, its last step says %s at %s', k.number, f.state, f.operation, s.state, s.operation) AS what
+		FROM (SELECT DISTINCT ON (mark_id) * FROM step ORDER BY mark_id, id DESC) s FULL JOIN floor f ON f.mark_id = s.mark_id LEFT JOIN mark k ON k.id = coalesce(s.mark_id, f.mark_id)
+		WHERE (f.operation, f.state, f.was, f.route_id, f.since, f.last_step) IS DISTINCT FROM (s.operation, s.state, s.was, s.route_id, s.at, s.id)`
+	},
+	{
+		rule: 'I12',
+		table: 'step',
+		of: 'steps in their order',
+		rows: (sql) => sql`
+		SELECT format('step %s of %s begins at %s %s, the one before it ended at %s %s', s.id, k.number, s.from_state, s.from_operation, s.state_before, s.operation_before) AS what
+		FROM (SELECT *, lag(operation) OVER w AS operation_before, lag(state) OVER w AS state_before, lag(at) OVER w AS at_before FROM step WINDOW w AS (PARTITION BY mark_id ORDER BY id)) s
+		LEFT JOIN mark k ON k.id = s.mark_id WHERE (s.from_operation, s.from_state) IS DISTINCT FROM (s.operation_before, s.state_before) OR s.at < s.at_before`
 	}
 ];

@@ -31,6 +31,8 @@ export async function mirror(tx: Tx, event: ParsedEvent, draw: () => Promise<str
 		throw new Problem(
 			`${original.undoneBy} undid this already, on ${showWhen(original.undoneAt)}. Nothing is left to undo.`
 		);
+	if (original.kind === 'begin')
+		throw new Problem('A unit that was released to the floor stays known. Scrap it on the floor instead.');
 	if (original.kind === 'undo') throw new Problem('An undo cannot be undone. Book the event again instead.');
 	if (Date.parse(event.at) < original.at.getTime())
 		throw new Problem([

@@ -52,8 +52,9 @@ interface CallOf {
 const work = {
 	/** a call of the interface for programs with a large body, whose right was looked at before */
 	call: async ({ method, path, who, query, text }: CallOf) => {
-		const answer = await operationOf(method, path)!.run({
-			...{ who, query, body: readBody(text) },
+		const { operation, params } = operationOf(method, path)!;
+		const answer = await operation.run({
+			...{ who, query, params, body: readBody(text) },
 			allow: (verb) => demand(who.role, verb)
 		});
 		return { status: answer.status, text: await answer.text() };

@@ -13,12 +13,13 @@ const LARGE = 50_000;
 const serve = (event: RequestEvent) =>
 	answer(async () => {
 		const { pathname, searchParams } = event.url;
-		const operation = operationOf(event.request.method, pathname);
-		if (!operation) {
+		const found = operationOf(event.request.method, pathname);
+		if (!found) {
 			const methods = methodsOf(pathname);
 			if (methods.length) throw new Problem(`${pathname} takes ${methods.join(' and ')}.`, 405);
 			throw new Problem(`There is no call ${pathname.slice(0, 100)}. See /api/v1/openapi.json.`, 404);
 		}
+		const { operation, params } = found;
 		const open = { name: '', role: '', source: 'api' as const };
 		const who = operation.right
 			? allow(event, operation.right)
@@ -32,7 +33,7 @@ const serve = (event: RequestEvent) =>
 			return new Response(made.text, { status: made.status, headers: { 'content-type': 'application/json' } });
 		}
 		const body = text === null ? undefined : readBody(text);
-		return operation.run({ who, query, body, allow: (verb: Verb) => demand(who.role, verb) });
+		return operation.run({ who, query, params, body, allow: (verb: Verb) => demand(who.role, verb) });
 	});
 
 export const GET: RequestHandler = serve;
