@@ -5,7 +5,7 @@ import type { Actor } from '../src/lib/core/ledger/input.ts';
 import { addDuration, isoWeek } from '../src/lib/core/dates/dates.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
 import { correct } from '../src/lib/server/ledger/corrections.ts';
-import { setStatus } from '../src/lib/server/ledger/changes.ts';
+import { recordFact, setStatus } from '../src/lib/server/ledger/changes.ts';
 import { documentKind, type Kind } from '../src/lib/core/document/kinds.ts';
 import { createDocument } from '../src/lib/server/document/create.ts';
 import { saveRows, type RowData } from '../src/lib/server/sheet/drafts.ts';
@@ -16,9 +16,12 @@ import pdfmake from 'pdfmake';
 import { setFonts } from '../src/lib/server/pdf/fonts.ts';
 import { saveWitness } from '../src/lib/server/mail/witness.ts';
 import { storeFile } from '../src/lib/server/register/attachments.ts';
+import type { Act } from '../src/lib/core/floor/moves.ts';
+import { setRoute } from '../src/lib/server/floor/routes.ts';
+import { takeStep } from '../src/lib/server/floor/steps.ts';
 import { saveFact } from '../src/lib/server/setup/facts.ts';
 import { saveKind } from '../src/lib/server/setup/kinds.ts';
-import { cardsOf, findMade } from '../src/lib/server/production/cards.ts';
+import { cardsOf, drawForCards, findMade } from '../src/lib/server/production/cards.ts';
 import { bookReviewed } from '../src/lib/server/production/review.ts';
 import { findStation, scanAtStation } from '../src/lib/server/production/station.ts';
 import { saveStation } from '../src/lib/server/setup/stations.ts';
@@ -730,6 +733,7 @@ class Story {
 			false
 		);
 		await this.assemble();
+		await this.overTheFloor();
 	}
 
 	/** Two people put meters together at two stations; three are reviewed and booked, two wait, one is in the middle. */
@@ -777,6 +781,112 @@ class Story {
 		await unit('rhea', 'L1', 'MO-734', first);
 		await unit('rhea', 'L2', 'MO-734', second);
 		await unit('rhea', 'L1', 'MO-734', third, false);
+	}
+
+	/** Fourteen days of meters on the floor: most pass, some are reworked, one is scrapped, two are on hold. */
+	private async overTheFloor() {
+		await saveFact(this.sql, 'ines', {
+			code: 'OFFSET',
+			name: 'Offset at pH 7',
+			kind: 'number',
+			unit: 'mV',
+			decimals: 1,
+			low: '-10',
+			high: '10',
+			per: 'piece'
+		});
+		await setRoute(this.sql, 'ines', 'WM', {
+			operations: [
+				{ code: 'KIT', name: 'Kitting' },
+				{ code: 'ASM', name: 'Assembly', stations: ['L1', 'L2'] },
+				{ code: 'CAL', name: 'Calibration' },
+				{ code: 'TEST', name: 'Test', values: ['OFFSET'] }
+			]
+		});
+		const made = await this.sql<{ serial: string }[]>`
+			SELECT k.serial_no AS serial FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'WM'
+			JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual ORDER BY k.serial_no LIMIT 18`;
+		const drawn = async (order: string) => {
+			const found = await findMade(this.sql, order);
+			await drawForCards(this.sql, 'ines', found);
+			return (await cardsOf(this.sql, found)).cards.map((c) => c.serial);
+		};
+		const [late, now] = [await drawn('MO-733'), await drawn('MO-734')];
+		const fates = [
+			'rework',
+			'rework',
+			'scrapped',
+			'held',
+			'rework',
+			'held',
+			'at test',
+			'at calibration',
+			'at assembly',
+			'kitting'
+		] as const;
+		for (const [i, serial] of [...made.map((m) => m.serial), ...late, ...now].entries()) {
+			// Two a day, a quarter of an hour apart; the last ones today.
+			const day = Math.max(0, 13 - Math.floor(i / 2));
+			const start = this.now.getTime() - day * 86_400_000 - (i % 2 ? 11_700_000 : 12_600_000);
+			const going = this.onFloor(serial, start);
+			const fate = i < made.length ? ([2, 7, 12].includes(i) ? 'mended' : 'passed') : fates[i - made.length];
+			await going.act('release', 0);
+			if (fate === 'kitting') continue;
+			await going.reads([10 + (i % 5), 12]);
+			await going.reads([15], 'L1');
+			if (fate === 'at assembly') continue;
+			await going.reads([38 + ((7 * i) % 23)], 'L1');
+			if (fate === 'mended' || fate === 'rework') {
+				await going.act('read', 20);
+				await going.act('rework', 12, { operation: 'ASM', reason: i % 2 ? 'Drifts at 40 °C' : 'Seal sits askew' });
+				if (fate === 'rework') continue;
+				await going.act('out of rework', 35);
+				await going.reads([5, 31], 'L2');
+			}
+			if (fate === 'held') {
+				await going.act('hold', 9, { reason: 'Waits for the certificate of its probe' });
+				continue;
+			}
+			if (fate === 'at calibration') continue;
+			await going.reads([18, 24 + (i % 9)]);
+			await going.act('read', 10);
+			if (fate === 'scrapped') await going.act('scrap', 14, { reason: 'Housing cracked' });
+			if (fate === 'scrapped' || fate === 'at test') continue;
+			await going.value('OFFSET', ((i % 13) - 6.5).toFixed(1));
+			await going.act('read', 16 + (i % 6));
+		}
+	}
+	/** A unit on the floor, from a moment on: each act so many minutes after the one before. */
+	private onFloor(serial: string, start: number) {
+		let at = start;
+		let n = 0;
+		const rhea: Actor = { ...actor('rhea'), source: 'station' };
+		const act = (
+			what: Act,
+			minutes: number,
+			more: { operation?: string; reason?: string } = {},
+			station: string | null = null
+		) =>
+			takeStep(
+				this.sql,
+				rhea,
+				{
+					...{ key: `demo floor ${serial} ${++n}`, at: new Date((at += minutes * 60_000)).toISOString() },
+					...{ item: 'WM', serial, act: what, ...more }
+				},
+				{ station, evidence: 'scanned' }
+			);
+		return {
+			act,
+			reads: async (minutes: number[], station: string | null = null) => {
+				for (const m of minutes) await act('read', m, {}, station);
+			},
+			value: async (code: string, value: string) =>
+				recordFact(this.sql, rhea, {
+					...{ key: `demo value ${serial}`, mark: await this.markId('WM', serial), code, value },
+					at: new Date(at).toISOString()
+				})
+		};
 	}
 }
 

@@ -114,3 +114,36 @@ export function readJson(text: string | undefined): unknown {
 /** An id out of an address: digits that PostgreSQL's bigint holds. Null when it is none. */
 export const idOf = (text: string | null | undefined): string | null =>
 	text && /^[1-9]\d{0,17}$/.test(text) ? text : null;
+
+/** How often a stream says that it is still there, in ms. */
+const BEAT = 20_000;
+/**
+ * An answer that goes on: a message each time something happens, until the page is left.
+ * @param follow is given how to send one; returns how to stop
+ */
+export function eventStream(follow: (send: (text: string) => void) => Promise<() => void>): Response {
+	let stop = () => {};
+	let beat: ReturnType<typeof setInterval>;
+	const stream = new ReadableStream<string>({
+		async start(controller) {
+			const put = (text: string) => {
+				try {
+					controller.enqueue(text);
+				} catch {
+					stop();
+					clearInterval(beat);
+				}
+			};
+			stop = await follow((text) => put(`data: ${text}\n\n`));
+			put(': here\n\n');
+			beat = setInterval(() => put(': beat\n\n'), BEAT);
+		},
+		cancel() {
+			stop();
+			clearInterval(beat);
+		}
+	});
+	return new Response(stream.pipeThrough(new TextEncoderStream()), {
+		headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store' }
+	});
+}

@@ -71,3 +71,6 @@ export function unreadable(text: string, what: string): string {
 	if (/^-?\d+[.,]\d+$/.test(t)) return `${said}: decimals come after a ${point} here. Type ${whole + sign + places}.`;
 	return `${said} is not ${what}. Type digits, with a ${point} before decimals: ${written('12.5')}.`;
 }
+
+/** A share as people read it: 92 %, 85.7 %. */
+export const sayPercent = (share: number): string => `${written(String(Math.round(share * 1000) / 10))} %`;

@@ -101,3 +101,9 @@ export async function floorNow(sql: Db, item: string | null = null): Promise<Flo
 		});
 	});
 }
+
+/** The items that have a route, for a list to choose from. */
+export const itemsOnFloor = async (sql: Db): Promise<{ code: string; name: string }[]> => [
+	...(await sql<{ code: string; name: string }[]>`
+		SELECT i.code, i.name FROM item i WHERE EXISTS (SELECT 1 FROM route r WHERE r.item_id = i.id) ORDER BY i.name`)
+];

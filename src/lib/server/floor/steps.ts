@@ -8,6 +8,7 @@ import {
 	AGAIN_WITHIN,
 	leaves,
 	move,
+	sayWhere,
 	type FloorState,
 	type Operation,
 	type Where
@@ -261,6 +262,31 @@ export async function wayOf(
 			at: at.toISOString(),
 			...s,
 			from: fromOperation === null ? null : { operation: fromOperation, state: fromState }
+		}))
+	};
+}
+
+/** One unit's way as its page shows it: the names of operations, times those of the firm. */
+export async function wayShown(
+	sql: Db,
+	item: string,
+	serial: string
+): Promise<{ now: string; steps: (Omit<StepRow, 'from'> & { name: string })[] } | null> {
+	const way = await wayOf(sql, item, serial);
+	if (!way) return null;
+	const [zone, [route]] = await Promise.all([
+		firmZone(sql),
+		sql<{ operations: Operation[] }[]>`
+			SELECT r.operations FROM floor f JOIN mark k ON k.id = f.mark_id JOIN item i ON i.id = k.item_id JOIN route r ON r.id = f.route_id
+			WHERE i.code = ${item} AND k.kind = 'serial' AND k.serial_no = ${serial}`
+	]);
+	const name = (code: string) => route.operations.find((o) => o.code === code)?.name ?? code;
+	return {
+		now: sayWhere({ operation: way.operation, state: way.state, was: null }, name(way.operation)),
+		steps: way.steps.map(({ from: _from, ...s }) => ({
+			...s,
+			at: timeIn(zone, new Date(s.at)),
+			name: name(s.operation)
 		}))
 	};
 }

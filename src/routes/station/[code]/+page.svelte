@@ -49,9 +49,8 @@
 <header>
 	<strong>{data.station.name}</strong>
 	<span class="where"
-		><span class="mono">{data.station.place}</span> · {data.station.review
-			? 'waits for a review'
-			: 'booked at once'}</span
+		><span class="mono">{data.station.place}</span> · {data.station.review ? 'waits for a review' : 'booked at once'} ·
+		<a href="/station/{encodeURIComponent(data.station.code)}/floor">move units on</a></span
 	>
 	<span class="who">{data.person.name}</span>
 	<Button
@@ -159,7 +158,8 @@
 		color: #fff;
 		flex-wrap: wrap;
 	}
-	.where {
+	.where,
+	.where a {
 		color: #c3ced6;
 		font-size: 0.875rem;
 	}

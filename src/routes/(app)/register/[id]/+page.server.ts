@@ -2,6 +2,7 @@ import { Problem } from '$lib/core/problem/problem';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { undoEvent } from '$lib/server/document/undo';
+import { wayShown } from '$lib/server/floor/steps';
 import { recordFact, setStatus } from '$lib/server/ledger/changes';
 import { printLabels, printsOf } from '$lib/server/labels/jobs';
 import { allFacts } from '$lib/server/marks/facts';
@@ -26,11 +27,12 @@ export const load: PageServerLoad = (event) =>
 		const id = known(event);
 		const mark = await markPage(pool(), id);
 		if (!mark) throw gone();
-		const [kept, says, defined, prints] = await Promise.all([
+		const [kept, says, defined, prints, way] = await Promise.all([
 			attachments(pool(), id),
 			numberSays(pool(), id),
 			allFacts(pool()),
-			printsOf(pool(), `mark ${id}`)
+			printsOf(pool(), `mark ${id}`),
+			mark.kind === 'serial' ? wayShown(pool(), mark.item, mark.number) : null
 		]);
 		return {
 			mark,
@@ -38,6 +40,7 @@ export const load: PageServerLoad = (event) =>
 			says,
 			defined: [...defined],
 			prints,
+			way,
 			mayNote: can(who.role, 'add notes'),
 			mayHold: can(who.role, 'hold'),
 			mayCorrect: can(who.role, 'correct numbers'),

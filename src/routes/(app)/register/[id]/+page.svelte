@@ -177,7 +177,10 @@
 					{/each}
 				</TableBody>
 			</Table>
-		{:else}<p class="soft none">Its parts are recorded; it is not finished yet.</p>{/if}
+		{:else}<p class="soft none">
+				{m.madeFrom.length ? 'Its parts are recorded; it is not finished yet.' : 'Nothing of it is in stock yet.'}
+			</p>{/if}
+		{#if data.way}<p class="none">On the floor: {data.way.now}</p>{/if}
 	</section>
 </div>
 <LifeLine life={m.life} number={m.number} />
@@ -186,6 +189,29 @@
 	<Links title="Made from" links={m.madeFrom} none="Nothing recorded: it came in as it is." />
 	<Links title="Went into" links={m.wentInto} none="Nothing yet." />
 </div>
+{#if data.way}
+	<h2>Its way over the floor</h2>
+	<Table size="short">
+		<TableHead
+			><TableRow
+				><TableHeader>When</TableHeader><TableHeader>What</TableHeader><TableHeader>Where it was then</TableHeader
+				><TableHeader>Station</TableHeader><TableHeader>By</TableHeader></TableRow
+			></TableHead
+		>
+		<TableBody>
+			{#each [...data.way.steps].reverse() as s, i (i)}
+				<TableRow
+					><TableCell data-label="When">{showWhen(s.at)}</TableCell><TableCell data-label="What">{s.act}</TableCell
+					><TableCell data-label="Where it was then"
+						>{s.name}, {s.state}{#if s.reason}<span class="soft"> · {s.reason}</span>{/if}</TableCell
+					><TableCell data-label="Station">{s.station ?? '–'}</TableCell><TableCell data-label="By"
+						>{s.by} <span class="soft">{s.evidence}</span></TableCell
+					></TableRow
+				>
+			{/each}
+		</TableBody>
+	</Table>
+{/if}
 <h2>Events</h2>
 <Table size="short">
 	<TableHead

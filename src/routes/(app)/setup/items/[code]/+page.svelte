@@ -37,6 +37,9 @@
 				? ` with ${i.decimals} decimals`
 				: ', whole'} · {i.runMode === 'unit' ? 'made one by one' : 'made as one batch'}</span
 		>
+		{#if i.tracking.includes('serial')}<a class="push" href="/setup/items/{encodeURIComponent(i.code)}/route"
+				>Route on the floor</a
+			>{/if}
 	</div>
 	<Hidden name="confirmed" value={confirmed} />
 	<Hidden name="rules" value={JSON.stringify(rules)} />
