@@ -17,6 +17,7 @@ import { forwardAnswer } from '../src/lib/server/trace/answer.ts';
 import { traceView } from '../src/lib/server/trace/view.ts';
 import { measureBookings } from './bench/bookings.ts';
 import { runHard } from './bench/hard.ts';
+import { measureStations } from './bench/station.ts';
 import { measureLedger } from './bench/ledger.ts';
 import { measureLarge } from './bench/large.ts';
 import { inTurn, median, ms, repeat, time } from './bench/measure.ts';
@@ -193,6 +194,7 @@ await main(async () => {
 	try {
 		await migrate(cluster.url);
 		if (process.argv.includes('--large')) return await measureLarge(cluster.url, sql, owner);
+		if (process.argv.includes('--station')) return await measureStations(cluster.url, sql, owner);
 		const made = await time(() => generate(sql));
 		await owner.unsafe('VACUUM ANALYZE');
 		const [n] = await sql<
