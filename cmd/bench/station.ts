@@ -18,13 +18,13 @@ const STATIONS = 8;
 /** Units that the stations put together while they are measured; the others are there before. */
 const MEASURED = 160;
 /** From one scan of a station to its next, in ms: a person takes longer. */
-const PACE = 250;
+const PACE = 500;
 const PARTS = ['P-BOARD', 'P-PROBE', 'P-DISPLAY', 'P-PUMP'];
 const actor = { name: 'bench', role: 'coordinator', source: 'import' } as const;
 const partOf = (part: string, n: number) => `${part}-${String(n).padStart(5, '0')}`;
 
 /** An order of 5,000 units with four numbered parts each, the parts at the line, most units put together already. */
-async function prepare(sql: Sql): Promise<{ code: string; serials: string[] }> {
+export async function prepare(sql: Sql): Promise<{ code: string; serials: string[] }> {
 	await savePattern(sql, 'bench', {
 		...{ code: 'STATION', name: 'Units' },
 		blocks: [

@@ -47,6 +47,8 @@ CREATE TABLE unit_work (
 	PRIMARY KEY (order_id, serial)
 );
 CREATE INDEX unit_work_ready ON unit_work (order_id, serial COLLATE natural_order) WHERE state = 'ready';
+CREATE INDEX unit_work_serial ON unit_work (serial);
+CREATE INDEX drawn_number_number ON drawn_number (number);
 CREATE INDEX draft_row_unit ON draft_row (order_id, (data ->> 'unit')) WHERE data ? 'unit';
 
 -- Everything that was scanned at a station, what came of it, and what was answered: the same scan sent again gets the same.

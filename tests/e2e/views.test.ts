@@ -26,7 +26,14 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...['/setup/checks', '/setup/patterns', '/setup/patterns/new', '/setup/drawn'],
 		...['/setup/places', '/setup/partners', '/setup/jobs', '/setup/stations', '/setup/orders'],
 		...['/production/review', '/production/review?state=open', '/production/MO-734/cards', '/production/MO-734/pairs'],
-		...['/station', '/station/L1']
+		...[
+			'/station',
+			'/station/L1',
+			'/station/L1/floor',
+			'/production/floor',
+			'/production/yield',
+			'/setup/items/WM/route'
+		]
 	],
 	admin: ['/setup/people', '/setup/tokens', '/setup/ledger']
 };

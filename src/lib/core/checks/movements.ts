@@ -421,11 +421,13 @@ function saidIn({ lines, world }: Checking): Map<string, Facts> {
 /** Runs that are declared: each is used, and a unit's run makes its unit, whose item carries serials. */
 function checkRuns(p: Pass) {
 	const units = new Map<string, Run>();
+	const first = new Map<Run, Line>();
+	for (const l of p.lines) if (l.run && !first.has(l.run)) first.set(l.run, l);
 	for (const run of p.runs) {
-		const mine = p.lines.filter((l) => l.run === run);
+		const mine = first.get(run);
 		const tellRun = <A>(check: Check<A>, args: A) =>
-			void p.out.push(found(check, args, { line: mine[0]?.index ?? -1, about: null }));
-		if (!mine.length && !run.closes) tellRun(say.idleRun, { run: run.code });
+			void p.out.push(found(check, args, { line: mine?.index ?? -1, about: null }));
+		if (!mine && !run.closes) tellRun(say.idleRun, { run: run.code });
 		if (!run.unit) continue;
 		const number = `Serial ${run.unit.serial_no}`;
 		const other = units.get(run.unit.id);
@@ -460,6 +462,12 @@ function checkOutlives(p: Pass) {
 
 /** A serial that comes in from outside must be outside: new, or gone to just where it comes from. */
 function checkArrivals(p: Pass, lines: readonly Line[]) {
+	// Where each goes in this event, and by which movement first.
+	const goes = new Map<string, number>();
+	for (const l of p.lines) {
+		const key = `${l.mark.id} ${l.to.code}`;
+		if (!goes.has(key)) goes.set(key, l.index);
+	}
 	for (const l of lines) {
 		if (l.mark.kind !== 'serial' || l.mark.fresh || !l.from.virtual || l.given.role === 'detach') continue;
 		const last = p.world.last.get(l.mark.id);
@@ -467,7 +475,7 @@ function checkArrivals(p: Pass, lines: readonly Line[]) {
 			if (l.from.code === '@customer') tell(p, l, say.neverShipped, {});
 			continue;
 		}
-		if (p.lines.some((o) => o.index < l.index && o.mark === l.mark && o.to.code === l.from.code)) continue;
+		if ((goes.get(`${l.mark.id} ${l.from.code}`) ?? l.index) < l.index) continue;
 		const there = virtualPlace(last.code);
 		if (!there) tell(p, l, say.onHand, { at: last.code, on: last.on }, { mark: l.mark.id });
 		else if (last.code !== l.from.code || l.given.role === 'make')

@@ -25,8 +25,8 @@ export interface Shown {
 	/** where parts without numbers come from */
 	place: string;
 	slots: ShownSlot[];
-	/** units of the order that are ready or booked, of how many */
-	done: number;
+	/** units of the order that are ready or booked, of how many; null where it stays what it was */
+	done: number | null;
 	planned: string;
 }
 /** What a scan did, and what the station shows after it. */

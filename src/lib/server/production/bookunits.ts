@@ -12,7 +12,7 @@ import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { settleOrder } from '../document/orders.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { standing } from '../marks/standing.ts';
-import { takeRows } from '../sheet/drafts.ts';
+import { takeUnitRows } from '../sheet/drafts.ts';
 import type { Movement } from '../sheet/lines.ts';
 import { notify } from '../sheet/live.ts';
 import { readUnits, runOfUnit, type Unit, type UnitOrder } from './units.ts';
@@ -218,13 +218,8 @@ export async function bookUnits(
 		{
 			request: { order: order.code, units: serials ? [...serials].sort() : 'all', except: [...except].sort() },
 			clock,
-			before: (tx) => unchanged(tx, order, units),
+			before: (tx) => take(tx, order, units),
 			after: async (tx) => {
-				await takeRows(
-					tx,
-					units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => p.id)))
-				);
-				await tx`DELETE FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${units.map((u) => u.serial)})`;
 				await settleOrder(tx, order.id);
 				await notify(tx, order.code);
 			}
@@ -263,15 +258,19 @@ const fingerprint = (rows: readonly { id: string; version: number }[]) =>
 				.join()
 		)
 		.digest('hex');
-/** Sees under a lock that units and their parts are still what was read. */
-async function unchanged(tx: Tx, order: UnitOrder, units: readonly Unit[]): Promise<void> {
+/** Takes units and their parts out of the sheet, if they are still what was read. @throws Problem 409 when they are not */
+async function take(tx: Tx, order: UnitOrder, units: readonly Unit[]): Promise<void> {
 	const serials = units.map((u) => u.serial);
-	const held = await tx<{ state: string }[]>`
-		SELECT state FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${serials}) ORDER BY serial FOR UPDATE`;
-	const rows = await tx<{ id: string; version: number }[]>`
-		SELECT id, version FROM draft_row WHERE order_id = ${order.id} AND data ? 'unit' AND data ->> 'unit' = ANY(${serials}) FOR UPDATE`;
+	// The unit first: whoever puts a part into it holds it.
+	const taken = await tx<{ state: string }[]>`
+		DELETE FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${serials}) RETURNING state`;
+	const rows = await takeUnitRows(tx, order.id, serials);
 	const seen = units.flatMap((u) => u.slots.flatMap((s) => s.puts));
-	if (held.length !== units.length || held.some((h) => h.state !== 'ready') || fingerprint(rows) !== fingerprint(seen))
+	if (
+		taken.length !== units.length ||
+		taken.some((h) => h.state !== 'ready') ||
+		fingerprint(rows) !== fingerprint(seen)
+	)
 		throw new Problem(
 			'Somebody changed one of these units at the same moment. Look at them again, and book once more.',
 			409

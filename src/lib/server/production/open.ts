@@ -24,13 +24,18 @@ export async function openUnits(
 	serials: readonly string[],
 	how: 'scanned' | 'entered'
 ): Promise<Barred> {
-	const wanted = [...new Set(serials)].sort();
 	const barred = new Map<string, string>();
-	for (const serial of wanted) {
+	const wanted = [...new Set(serials)].sort();
+	const open = await tx<{ serial: string }[]>`
+		SELECT serial FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${wanted}) ORDER BY serial FOR UPDATE`;
+	const held = new Set(open.map((u) => u.serial));
+	const fresh = wanted.filter((s) => !held.has(s));
+	if (!fresh.length) return barred;
+	for (const serial of fresh) {
 		const read = readNumber(serial);
 		if ('problem' in read) barred.set(serial, read.problem);
 	}
-	const rest = wanted.filter((s) => !barred.has(s));
+	const rest = fresh.filter((s) => !barred.has(s));
 	for (const [serial, why] of await whyNot(tx, order, rest)) barred.set(serial, why);
 	const may = rest.filter((s) => !barred.has(s));
 	await tx`INSERT INTO unit_work (order_id, serial, evidence, changed_by)
@@ -41,7 +46,6 @@ export async function openUnits(
 
 interface Row {
 	serial: string;
-	state: string | null;
 	made: Date | null;
 	madeBy: string | null;
 	elsewhere: string | null;
@@ -54,9 +58,8 @@ async function whyNot(tx: Db, order: UnitOrder, serials: readonly string[]): Pro
 	if (!serials.length) return barred;
 	const [rows, policy, desk, [{ some }]] = await Promise.all([
 		tx<Row[]>`
-			SELECT w.serial, u.state, m.at AS made, m.code AS "madeBy", x.code AS elsewhere, d.code AS "drawnFor", d.number IS NOT NULL AS drawn
+			SELECT w.serial, m.at AS made, m.code AS "madeBy", x.code AS elsewhere, d.code AS "drawnFor", d.number IS NOT NULL AS drawn
 			FROM unnest(${[...serials]}::text[]) w(serial)
-			LEFT JOIN unit_work u ON u.order_id = ${order.id} AND u.serial = w.serial
 			LEFT JOIN LATERAL (SELECT m.at, o.code FROM mark k JOIN run r ON r.unit_mark = k.id JOIN effective_movement m ON m.run_id = r.id AND m.role IN ('make', 'use') LEFT JOIN orders o ON o.id = r.order_id
 				WHERE k.item_id = ${order.made.itemId} AND k.serial_no = w.serial ORDER BY m.id DESC LIMIT 1) m ON true
 			LEFT JOIN LATERAL (SELECT o.code FROM unit_work x JOIN orders o ON o.id = x.order_id JOIN order_line l ON l.order_id = o.id AND l.role = 'output' AND l.item_id = ${order.made.itemId}
@@ -71,7 +74,6 @@ async function whyNot(tx: Db, order: UnitOrder, serials: readonly string[]): Pro
 			SELECT EXISTS (SELECT 1 FROM drawn_number WHERE line_id = ${order.made.id} AND kind = 'serial') AS some`
 	]);
 	for (const r of rows) {
-		if (r.state) continue;
 		const atDesk = desk.some((run) => positionIn(run, r.serial) !== null);
 		const why = barredBy(order, { ...r, atDesk }, some && policy[notReleased.code] !== 'note');
 		if (why) barred.set(r.serial, why);

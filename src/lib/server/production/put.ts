@@ -7,6 +7,7 @@ import { virtualPlace } from '../../core/ledger/places.ts';
 import { isScanned, slotFor, slotsOf, type Slot } from '../../core/pairing/slots.ts';
 import { add, amount, less, parseQty, rest } from '../../core/quantity/quantity.ts';
 import { timeIn } from '../../core/time/clock.ts';
+import type { Catalogue } from '../ledger/catalogue.ts';
 import { checkEvent, readEvent } from '../ledger/book.ts';
 import { nearNumbers } from '../marks/near.ts';
 import { insertRows, type RowData } from '../sheet/drafts.ts';
@@ -32,6 +33,8 @@ export type PartTaken =
 export interface PutAt {
 	station: { id: string; place: string; review: boolean } | null;
 	now: Date;
+	/** what is set up, as far as it is known already; what is refused by it is looked at again when it is booked */
+	catalogue?: Catalogue;
 }
 
 /**
@@ -68,7 +71,7 @@ export async function putParts(
 	};
 	const chosen = given.map((g, n) => choose(world, g, n));
 	await nameUnknown(tx, order, given, chosen);
-	const outcomes = await checked(tx, order, chosen, at.now);
+	const outcomes = await checked(tx, order, chosen, at);
 	const rows = outcomes.flatMap((o) => ('row' in o ? [o] : []));
 	const ids = await insertRows(
 		tx,
@@ -101,7 +104,13 @@ export async function settleUnits(
 	await tx`UPDATE unit_work u SET state = n.state, review = u.review OR ${order.review || (at.station?.review ?? false)},
 			station_id = coalesce(${at.station?.id ?? null}::bigint, u.station_id), said = CASE WHEN n.state = u.state THEN u.said ELSE '' END, changed_by = ${by}, changed_at = clock_timestamp()
 		FROM unnest(${units.map((u) => u.serial)}::text[], ${units.map(state)}::text[]) n(serial, state) WHERE u.order_id = ${order.id} AND u.serial = n.serial`;
-	return readUnits(tx, order, serials);
+	const review = order.review || (at.station?.review ?? false);
+	return units.map((u) => ({
+		...u,
+		state: state(u),
+		review: u.review || review,
+		said: state(u) === u.state ? u.said : ''
+	}));
 }
 
 // What was meant ------------------------------------------------------------------------------------
@@ -349,35 +358,41 @@ async function checked(
 	tx: Db,
 	order: UnitOrder,
 	chosen: readonly (Chosen | Refusal)[],
-	now: Date
+	{ now, catalogue }: PutAt
 ): Promise<(Chosen | Refusal)[]> {
 	const mine = chosen.flatMap((c) => ('row' in c ? [c] : []));
 	if (!mine.length) return [...chosen];
 	const units = [...new Set(mine.map((c) => c.unit))];
-	const { findings } = await checkEvent(
-		tx,
-		readEvent({
-			key: 'station',
-			kind: 'use',
-			at: now.toISOString(),
-			document: order.code,
-			order: order.id,
-			runs: units.map((serial) => ({ code: runOfUnit(order, serial), unit: { item: order.made.item, serial } })),
-			movements: mine.map((c) => ({
-				item: c.item,
-				mark: c.row.data.mark,
-				qty: c.row.data.qty!,
-				from: c.row.data.place!,
-				to: '@process',
-				run: runOfUnit(order, c.unit),
-				role: 'use',
-				evidence: c.row.data.scanned ? ('scanned' as const) : ('entered' as const)
-			}))
-		})
-	);
+	const event = readEvent({
+		key: 'station',
+		kind: 'use',
+		at: now.toISOString(),
+		document: order.code,
+		order: order.id,
+		runs: units.map((serial) => ({ code: runOfUnit(order, serial), unit: { item: order.made.item, serial } })),
+		movements: mine.map((c) => ({
+			item: c.item,
+			mark: c.row.data.mark,
+			qty: c.row.data.qty!,
+			from: c.row.data.place!,
+			to: '@process',
+			run: runOfUnit(order, c.unit),
+			role: 'use',
+			evidence: c.row.data.scanned ? ('scanned' as const) : ('entered' as const)
+		}))
+	});
+	let { findings } = await checkEvent(tx, event, catalogue);
+	// What is refused by something that was set up otherwise meanwhile is looked at again.
+	const refuses = findings.some((f) => f.level === 'stop' || f.level === 'reason');
+	if (catalogue && refuses && !(await catalogue.holds(tx))) {
+		catalogue.forget();
+		({ findings } = await checkEvent(tx, event, catalogue));
+	}
+	const at = new Map(mine.map((c, i) => [c, i]));
+	const byLine = group(findings, (f) => f.line);
 	return chosen.map((c) => {
 		if (!('row' in c)) return c;
-		const found = findings.filter((f) => f.line === mine.indexOf(c));
+		const found = byLine.get(at.get(c)!) ?? [];
 		const stop = found.find((f) => f.level === 'stop' && !f.open);
 		if (stop) return { taken: false, unit: c.unit, said: sentence(stop) };
 		const reason = found.find((f) => f.level === 'reason');

@@ -221,7 +221,7 @@ describe('a station', () => {
 	});
 
 	it('knows a card of another order, site or item, and the order’s own card', async () => {
-		const { code, card, serials } = await order('1');
+		const { code, serials } = await order('1');
 		const far = await order('1', { place: 'KN/A1' });
 		const batch = await order('5', { item: 'MIX' });
 		const bench = new Bench('S1');

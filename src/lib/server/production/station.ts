@@ -11,12 +11,13 @@ import { amount, less, rest, total } from '../../core/quantity/quantity.ts';
 import { line } from '../../core/text/input.ts';
 import { unfit } from '../../core/text/text.ts';
 import { timeIn } from '../../core/time/clock.ts';
-import { notify } from '../sheet/live.ts';
+import { notify, notifySoon } from '../sheet/live.ts';
 import { Refused } from '../sheet/placed.ts';
 import { pickFor } from '../sheet/scanpick.ts';
 import { getOrder } from '../document/orders.ts';
 import { changeRow, insertRows, lockSheet, putBack, readDrafts, type RowData } from '../sheet/drafts.ts';
 import { parse } from '../parse.ts';
+import { catalogueOf, type Catalogue } from '../ledger/catalogue.ts';
 import { bookUnits } from './bookunits.ts';
 import { openUnits } from './open.ts';
 import { putParts, settleUnits } from './put.ts';
@@ -30,6 +31,8 @@ export interface Station {
 	place: string;
 	site: string;
 	review: boolean;
+	/** what is set up, as far as it is known already */
+	catalogue?: Catalogue;
 }
 /** An open station by its code. @throws Problem 404 when there is none */
 export async function findStation(sql: Db, code: string): Promise<Station> {
@@ -84,10 +87,11 @@ export async function scanAtStation(
 	if (known) return known;
 	try {
 		const answer = await transaction(sql, async (tx) => {
-			const done = await take(tx, who, station, given, now);
+			const done = await take(tx, who, { ...station, catalogue: catalogueOf(sql) }, given, now);
 			await keep(tx, who.name, station, given, done);
 			return done;
 		});
+		if (answer.said.shown) notifySoon(sql, answer.said.shown.order);
 		if (!answer.complete) return answer.said;
 		return await finish(sql, who, station, given.id, answer.complete, answer.said);
 	} catch (e) {
@@ -223,7 +227,6 @@ async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card
 	const [was] = await readUnits(tx, order, [card.serial]);
 	// One that was sent back stays so until something in it is changed.
 	const [unit] = was.state === 'back' ? [was] : await settleUnits(tx, who.name, order, [card.serial], { station, now });
-	await notify(tx, order.code);
 	const missing = unit.slots.filter((s) => isScanned(s.line) && s.left !== '0').length;
 	const shown = await showUnit(tx, station, order, unit);
 	if (unit.state === 'back') return answer(shown, `${card.serial} was sent back: ${unit.said}`);
@@ -280,11 +283,10 @@ async function takePart(
 		who.name,
 		order,
 		[{ unit: unit.serial, scan, qty: given.qty, bin: given.bin, how: given.typed ? 'entered' : 'scanned' }],
-		{ station, now }
+		{ station, now, catalogue: station.catalogue }
 	);
 	const [outcome] = outcomes;
 	if (!outcome.taken) throw outcome.asks ? new AsksBin(outcome.said) : new Refused(outcome.said);
-	await notify(tx, order.code);
 	const [is] = units;
 	return {
 		complete: is.state === 'ready' ? { order, serial: is.serial, review: is.review } : null,
@@ -299,7 +301,7 @@ async function takePart(
 				bin: null,
 				asks: null
 			},
-			shown: await showUnit(tx, station, order, is)
+			shown: await showUnit(tx, station, order, is, is.state === 'ready')
 		}
 	};
 }
@@ -323,7 +325,6 @@ async function takeForOrder(tx: Tx, who: Actor, station: Station, given: Given, 
 	if (!row.before) [id] = await insertRows(tx, who.name, order.id, [{ lineId: of.id, data: row.after }]);
 	else if (!(await changeRow(tx, who.name, { id, version: row.version, data: row.after })))
 		throw new Refused('Its row was changed at the same moment. Scan it again.');
-	await notify(tx, order.code);
 	return {
 		complete: null,
 		row: row.before ? null : id,
@@ -439,7 +440,7 @@ async function doneOf(sql: Db, order: UnitOrder): Promise<number> {
 			+ (SELECT count(*)::int FROM run r WHERE r.order_id = ${order.id} AND r.unit_mark IS NOT NULL) AS n`;
 	return n;
 }
-async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit): Promise<Shown> {
+async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit, count = true): Promise<Shown> {
 	return {
 		...{
 			order: order.code,
@@ -469,7 +470,7 @@ async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit)
 					: ('' as const),
 			puts: puts.map(({ id, number, kind, qty, place, by }) => ({ id, number, kind, qty, place, by }))
 		})),
-		done: await doneOf(sql, order),
+		done: count ? await doneOf(sql, order) : null,
 		planned: order.made.qty
 	};
 }

@@ -1,6 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Db } from '../database/connect.ts';
 import { pool } from '../database/pool.ts';
+import { log, plainError } from '../log.ts';
 
 /** Which browser page asks: what it changed itself comes back with its answer, and is not signalled to it. */
 const page = new AsyncLocalStorage<string>();
@@ -36,4 +37,23 @@ export async function onOrderChange(code: string, tell: Listener): Promise<() =>
 		set.delete(tell);
 		if (!set.size) listeners.delete(code);
 	};
+}
+
+/** How long what changes often is gathered before everyone is told, in ms. */
+const GATHERED = 150;
+const soon = new Set<string>();
+/**
+ * Tells everyone a moment later, once for all that changed meanwhile, and outside of the transaction that changed it: of
+ * many stations at one order none waits for another's news.
+ */
+export function notifySoon(sql: Db, code: string): void {
+	if (soon.has(code)) return;
+	soon.add(code);
+	setTimeout(() => {
+		soon.delete(code);
+		const told = JSON.stringify({ code, by: '' });
+		sql`SELECT set_config('synchronous_commit', 'off', true), pg_notify('order', ${told})`.catch((error) =>
+			log.warn({ err: plainError(error) }, 'Others could not be told of a change; they see it when they look again.')
+		);
+	}, GATHERED).unref();
 }

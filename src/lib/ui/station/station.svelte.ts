@@ -149,7 +149,8 @@ export class StationState {
 	}
 	private take(answer: StationAnswer, text: string) {
 		this.last = answer;
-		this.shown = answer.shown;
+		const done = answer.shown?.done ?? (this.shown?.order === answer.shown?.order ? (this.shown?.done ?? null) : null);
+		this.shown = answer.shown && { ...answer.shown, done };
 		this.before = answer.shown && { order: answer.shown.order, serial: answer.shown.serial };
 		this.bin = answer.bin;
 		this.log = [{ id: answer.id + text, taken: answer.taken, text: answer.said }, ...this.log].slice(0, SHOWN);
