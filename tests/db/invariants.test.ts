@@ -154,6 +154,32 @@ describe('the ledger under attack', () => {
 				)
 			).toBe('23503');
 		});
+		it('what marks, runs and movements name is there, and stays', async () => {
+			const mark = (item: string, parent: string) =>
+				db.sql`INSERT INTO mark (item_id, kind, serial_no, parent_id, event_id) SELECT ${item}::bigint, 'serial', 'LOOSE-1', ${parent}::bigint, nextval('event_id')`;
+			const [{ id }] = await db.sql<{ id: string }[]>`SELECT item_id AS id FROM mark WHERE number = 'R-1'`;
+			expect(await code(mark('99999', '1'))).toBe('23503');
+			expect(await code(mark(id, '99999999'))).toBe('23503');
+			// Of an event that never comes.
+			expect(
+				await code(
+					db.sql`INSERT INTO mark (item_id, kind, serial_no, event_id) SELECT ${id}, 'serial', 'LOOSE-2', nextval('event_id')`
+				)
+			).toBe('23503');
+			expect(
+				await code(db.sql`INSERT INTO run (code, unit_mark, event_id) SELECT 'LOOSE', 99999999, nextval('event_id')`)
+			).toBe('23503');
+			expect(
+				await code(db.sql`INSERT INTO run (code, order_id, event_id) SELECT 'LOOSE', 99999999, nextval('event_id')`)
+			).toBe('23503');
+			expect(
+				await code(
+					db.sql`INSERT INTO movement (event_id, at, mark_id, qty, from_place, to_place, run_id, role) SELECT nextval('event_id'), now(), id, 1, 1, 2, 99999999, 'use' FROM mark LIMIT 1`
+				)
+			).toBe('23503');
+			expect(await code(db.owner`DELETE FROM item WHERE id = ${id}`)).toBe('23503');
+			expect((await db.owner`SELECT 1 FROM event_begun`).length).toBe(0);
+		});
 		it('nothing is written past book(): no balance, no head, no loose movement, no empty event', async () => {
 			expect(await code(db.sql`UPDATE balance SET qty = 99`)).toBe('42501');
 			const change = (sql: typeof db.sql) => code(sql`UPDATE former_chain SET hash = 'x'`);

@@ -197,6 +197,17 @@ describe('each invariant by itself', () => {
 			'I11',
 			'R-1 at QS/A1: -4 on 2026-02-01 08:00:00+00',
 			`UPDATE movement SET at = '2026-02-01T08:00:00Z' WHERE event_id = 2`
+		],
+		[
+			'I12',
+			'C-1 is complete at A on the floor, its last step says in process at A',
+			`UPDATE floor SET state = 'complete'`
+		],
+		['I12', 'C-1 is  at  on the floor, its last step says in process at A', `DELETE FROM floor`],
+		[
+			'I12',
+			'step 2 of C-1 begins at held A, the one before it ended at queued A',
+			`UPDATE step SET from_state = 'held' WHERE key = 'S-2'`
 		]
 	])('%s: %s', async (rule, says, ...tampering) => {
 		expect(said(await after([`SET LOCAL TIME ZONE 'UTC'`, ...tampering]))).toContain(`${rule} ${says}`);

@@ -124,8 +124,8 @@ async function knownStep(sql: Db, under: string, request: string): Promise<Stepp
 
 /** Releases a serial that nobody knows yet. */
 async function begin(sql: Sql, actor: Actor, given: Given, request: string, more: StepWith): Promise<Stepped> {
-	const [item] = await sql<{ tracking: string }[]>`SELECT tracking FROM item WHERE code = ${given.item}`;
-	if (!item.tracking.includes('serial')) throw refuse(`${given.item} carries no serials. Name another item.`, 'item');
+	const [carries] = await sql<{ numbers: string }[]>`SELECT tracking AS numbers FROM item WHERE code = ${given.item}`;
+	if (!carries.numbers.includes('serial')) throw refuse(`${given.item} carries no serials. Name another item.`, 'item');
 	await wantRoute(sql, given.item);
 	let done: Stepped | undefined;
 	const { item: code, serial, at, key: under } = given;
