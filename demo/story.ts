@@ -748,6 +748,13 @@ class Story {
 		);
 		await this.order(
 			'rhea',
+			this.ago(-4),
+			{ code: 'MO-737', kind: 'production', place: 'QS/LINE2', lines: [['WM', '4']] },
+			{},
+			false
+		);
+		await this.order(
+			'rhea',
 			this.ago(0),
 			{ code: 'MO-735', kind: 'production', place: 'QS/LINE2', lines: [['WM', '3']] },
 			{},
@@ -777,10 +784,10 @@ class Story {
 		for (const [i, serial] of (await cards('MO-735')).entries())
 			await unit(i % 2 ? 'rhea' : 'ines', i % 2 ? 'L2' : 'L1', 'MO-735', serial);
 		await bookReviewed(this.sql, actor('ines'), { key: 'demo review', units: [{ order: 'MO-735' }] });
-		const [first, second, third] = await cards('MO-734');
-		await unit('rhea', 'L1', 'MO-734', first);
-		await unit('rhea', 'L2', 'MO-734', second);
-		await unit('rhea', 'L1', 'MO-734', third, false);
+		const [first, second, third] = await cards('MO-737');
+		await unit('rhea', 'L1', 'MO-737', first);
+		await unit('rhea', 'L2', 'MO-737', second);
+		await unit('rhea', 'L1', 'MO-737', third, false);
 	}
 
 	/** Fourteen days of meters on the floor: most pass, some are reworked, one is scrapped, two are on hold. */
@@ -811,22 +818,21 @@ class Story {
 			await drawForCards(this.sql, 'ines', found);
 			return (await cardsOf(this.sql, found)).cards.map((c) => c.serial);
 		};
-		const [late, now] = [await drawn('MO-733'), await drawn('MO-734')];
+		await this.order(
+			'rhea',
+			this.ago(-6),
+			{ code: 'MO-736', kind: 'production', place: 'QS/LINE1', lines: [['WM', '7']], note: 'On the floor.' },
+			{},
+			false
+		);
+		const [late, now] = [await drawn('MO-736'), (await drawn('MO-737')).slice(0, 3)];
 		const fates = [
-			'rework',
-			'rework',
-			'scrapped',
-			'held',
-			'rework',
-			'held',
-			'at test',
-			'at calibration',
-			'at assembly',
-			'kitting'
-		] as const;
+			...(['rework', 'rework', 'scrapped', 'held', 'rework', 'held', 'kitting'] as const),
+			...(['at test', 'at calibration', 'at assembly'] as const)
+		];
 		for (const [i, serial] of [...made.map((m) => m.serial), ...late, ...now].entries()) {
 			// Two a day, a quarter of an hour apart; the last ones today.
-			const day = Math.max(0, 13 - Math.floor(i / 2));
+			const day = fates[i - made.length] === 'kitting' ? 0 : Math.max(0, 13 - Math.floor(i / 2));
 			const start = this.now.getTime() - day * 86_400_000 - (i % 2 ? 11_700_000 : 12_600_000);
 			const going = this.onFloor(serial, start);
 			const fate = i < made.length ? ([2, 7, 12].includes(i) ? 'mended' : 'passed') : fates[i - made.length];

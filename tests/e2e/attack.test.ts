@@ -193,6 +193,29 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		[`/orders/${code}/scan`, 'POST', { id: uuid(r), text: mark.number, lineId: order.line, lot: 'L1' }],
 		[`/orders/${code}/draw`, 'POST', { lineId: order.line, kind: 'serial', count: 2 }],
 		[`/orders/${code}/notice`, 'POST', { name: 'n.csv', text: 'item,lot,serial,qty\nX,L,S,1\n' }],
+		[
+			'/station/L1/scan',
+			'POST',
+			{
+				scan: { id: uuid(r), text: mark.number, before: { order: order.code, serial: 'WM-0210' }, bin: null, qty: '1' }
+			}
+		],
+		['/station/L1/scan', 'POST', { undo: { order: order.code, serial: 'WM-0210' } }],
+		[
+			'/station/L1/floor/scan',
+			'POST',
+			{ id: uuid(r), text: mark.number, at: '2026-11-01T08:00:00Z', act: 'rework', operation: 'ASM', reason: 'fuzz' }
+		],
+		[
+			'/api/v1/steps',
+			'POST',
+			{ key: uuid(r), at: '2026-11-01T08:00:00Z', item: 'WM', serial: mark.number, act: 'release', reason: 'fuzz' }
+		],
+		[
+			'/api/v1/routes/FK',
+			'PUT',
+			{ operations: [{ code: 'A', name: 'A', stations: ['L1'], recordsUse: true, values: ['OFFSET'] }] }
+		],
 		['/tables', 'POST', { name: 't.csv', text: 'Lot,Quantity\nA,1' }],
 		['/moves', 'POST', { key: uuid(r), to: 'QS', rows: [{ mark: mark.id, place: mark.place, qty: '1' }] }]
 	];

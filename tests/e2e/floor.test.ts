@@ -30,33 +30,33 @@ describe('work in process', () => {
 		// Look only changes nothing, and stays.
 		await page.getByRole('button', { name: 'Look only' }).press('Enter');
 		for (const _ of [0, 1]) {
-			await scan(page, 'WM-0207');
-			await said(page, /WM-0207 is queued at Kitting since/);
+			await scan(page, 'WM-0221');
+			await said(page, /WM-0221 is queued at Kitting since/);
 		}
 		await page.getByRole('button', { name: 'Look only' }).press('Enter');
-		await scan(page, 'WM-0207');
-		await said(page, 'WM-0207 is now in process at Kitting.');
+		await scan(page, 'WM-0221');
+		await said(page, 'WM-0221 is now in process at Kitting.');
 		await expect.poll(() => cell('Kitting', 2).innerText()).toBe('1');
 		// The same again at once does nothing.
-		await scan(page, 'WM-0207');
-		await said(page, 'WM-0207 was read a moment ago; it is in process at Kitting.');
+		await scan(page, 'WM-0221');
+		await said(page, 'WM-0221 was read a moment ago; it is in process at Kitting.');
 		// An act that is chosen is done once.
 		await page.getByRole('button', { name: 'Hold', exact: true }).press('Enter');
 		await page.getByLabel('Why').fill('A part is missing');
-		await scan(page, 'WM-0207');
-		await said(page, 'WM-0207 is now on hold at Kitting.');
+		await scan(page, 'WM-0221');
+		await said(page, 'WM-0221 is now on hold at Kitting.');
 		await expect.poll(() => cell('Kitting', 3).innerText()).toBe('1');
-		await scan(page, 'WM-0207');
-		await said(page, 'WM-0207 is on hold at Kitting and does not move. Release the hold first.');
+		await scan(page, 'WM-0221');
+		await said(page, 'WM-0221 is on hold at Kitting and does not move. Release the hold first.');
 		await accessible(page);
 		// A label that cannot be read is typed; what is none says so.
 		await page.getByLabel('A label that cannot be read').fill('WM-9999');
 		await page.keyboard.press('Enter');
 		await said(page, 'WM-9999 is no unit that goes over the floor.');
 		const [{ reason, evidence, source }] = await app.sql<{ reason: string; evidence: string; source: string }[]>`
-			SELECT s.reason, s.evidence, s.source FROM step s JOIN mark k ON k.id = s.mark_id WHERE k.number = 'WM-0207' AND s.act = 'hold'`;
+			SELECT s.reason, s.evidence, s.source FROM step s JOIN mark k ON k.id = s.mark_id WHERE k.number = 'WM-0221' AND s.act = 'hold'`;
 		expect([reason, evidence, source]).toEqual(['A part is missing', 'scanned', 'station']);
-		await floor.getByRole('link', { name: 'serial WM-0207' }).click();
+		await floor.getByRole('link', { name: 'serial WM-0221' }).click();
 		await floor.getByRole('heading', { name: 'Its way over the floor' }).waitFor();
 		await floor.getByText('On the floor: on hold at Kitting').waitFor();
 		await accessible(floor);
@@ -65,12 +65,12 @@ describe('work in process', () => {
 		const page = await app.signIn('rhea');
 		await page.goto(`${app.base}/station/BENCH/floor`);
 		await page.context().setOffline(true);
-		await scan(page, 'WM-0205');
+		await scan(page, 'WM-0209');
 		await page.getByText('1 scan waits.').waitFor();
 		await page.context().setOffline(false);
-		await said(page, 'WM-0205 is now in process at Calibration.');
+		await said(page, 'WM-0209 is now in process at Calibration.');
 		const steps =
-			await app.sql`SELECT 1 FROM step s JOIN mark k ON k.id = s.mark_id WHERE k.number = 'WM-0205' AND s.at > now() - interval '1 minute'`;
+			await app.sql`SELECT 1 FROM step s JOIN mark k ON k.id = s.mark_id WHERE k.number = 'WM-0209' AND s.at > now() - interval '1 minute'`;
 		expect(steps).toHaveLength(1);
 	});
 	it('the yield of fourteen days, and a route set by hand', async () => {

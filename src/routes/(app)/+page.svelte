@@ -2,6 +2,7 @@
 	import { Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
 	import { showWhen, daysBetween, showDay } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
+	import { grouped } from '$lib/core/quantity/sign';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();
 	const due = (d: string | null) =>
@@ -18,6 +19,10 @@
 {#if data.empty}<p class="empty">
 		Nothing is booked yet. Begin in <a href="/setup/items">Setup</a> with items, places and partners; then
 		<a href="/inbound/new">enter a delivery</a>.
+	</p>{/if}
+{#if data.units}<p class="waits">
+		<a href="/production/review">{grouped(data.units)} {data.units === 1 ? 'unit waits' : 'units wait'} to be booked</a
+		>: all their parts are in.
 	</p>{/if}
 <div class="three">
 	{#each data.groups as g (g.path)}
@@ -83,6 +88,9 @@
 </section>
 
 <style>
+	.waits {
+		margin: 0 0 0.75rem;
+	}
 	.three,
 	.two {
 		display: grid;

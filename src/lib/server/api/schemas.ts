@@ -46,7 +46,9 @@ export const pairingsQuery = z.object({
 });
 /** Which unit's way is asked for. */
 export const unitQuery = z.object({ item: line(60, 1, 'Name the item.'), serial: number });
-const dayOrTime = z.union([time, z.iso.date()], 'Give a day as 2026-03-14, or a time as 2026-03-14T09:30:00Z.');
+const dayOrTime = z
+	.union([time, z.iso.date()], 'Give a day as 2026-03-14, or a time as 2026-03-14T09:30:00Z.')
+	.refine((t) => t >= '1970' && t < '2200', 'Give a day between 1970 and 2200.');
 /** Which yield is asked for. */
 export const yieldQuery = z.object({
 	item: line(60, 1, 'Name the item.'),

@@ -2,6 +2,7 @@ import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
+import { line, number } from '../../core/text/input.ts';
 import {
 	labelOf,
 	SIZES,
@@ -30,9 +31,9 @@ export const jobInput = z.strictObject({
 	/** work cards of an order: of the order itself, and of some finished serials */
 	card: z
 		.strictObject({
-			order: z.string().max(60),
+			order: line(60),
 			own: z.boolean().default(false),
-			serials: z.array(z.string().max(60)).max(MOST_LABELS)
+			serials: z.array(number).max(MOST_LABELS)
 		})
 		.optional(),
 	size: z.enum(Object.keys(SIZES) as [LabelSize, ...LabelSize[]]).default('70 × 35'),

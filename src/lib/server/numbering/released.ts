@@ -30,7 +30,9 @@ export async function releasedFor(
 	if (!lines.length) return out;
 	const drawn = await sql<{ line: string; kind: string; number: string }[]>`
 		SELECT d.line_id AS line, d.kind, d.number FROM drawn_number d WHERE d.line_id = ANY(${lines.map((l) => l.id)}::bigint[])
-			AND NOT EXISTS (SELECT 1 FROM mark k WHERE k.item_id = d.item_id AND k.kind = d.kind AND k.number = d.number) ORDER BY d.id`;
+			-- One that is known and was never anywhere was only released to the floor.
+			AND NOT EXISTS (SELECT 1 FROM mark k JOIN movement m ON m.mark_id = k.id WHERE k.item_id = d.item_id AND k.kind = d.kind AND k.number = d.number)
+			AND NOT EXISTS (SELECT 1 FROM unit_work u WHERE u.order_id = d.order_id AND u.serial = d.number) ORDER BY d.id`;
 	for (const line of lines) {
 		const kind = line.tracking.includes('serial') ? 'serial' : 'lot';
 		const held = new Set(

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
-import { can } from '../../core/people/can.ts';
+import { can, demand } from '../../core/people/can.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { key, line, text } from '../../core/text/input.ts';
@@ -30,9 +30,13 @@ export const reviewOrders = (sql: Db) => sql<ReviewOrder[]>`
 		FROM unit_work u GROUP BY 1) n
 	JOIN orders o ON o.id = n.order_id JOIN order_line l ON l.order_id = o.id AND l.role = 'output' JOIN item i ON i.id = l.item_id
 	ORDER BY n.ready = 0, o.code COLLATE natural_order`;
-/** How many units wait to be looked at, for the rail and Today. */
-export const unitsWaiting = async (sql: Db): Promise<number> =>
-	(await sql<{ n: number }[]>`SELECT count(*)::int AS n FROM unit_work WHERE state = 'ready'`)[0].n;
+/** How many units wait to be booked, for Today; of those that ask for a review only where the person may do it. */
+export const unitsWaiting = async (sql: Db, mayReview: boolean): Promise<number> =>
+	(
+		await sql<
+			{ n: number }[]
+		>`SELECT count(*)::int AS n FROM unit_work WHERE state = 'ready' AND (${mayReview} OR NOT review)`
+	)[0].n;
 
 /** A part in a unit, as the review shows it. */
 export interface ReviewedPart {
@@ -226,9 +230,11 @@ export async function handToDesk(sql: Sql, who: Actor, code: string, serial: str
 	const order = await unitOrder(sql, code);
 	if (!order) throw new Problem(`There is no production order ${code}. Reload the page.`, 404);
 	return changeState(sql, code, async (tx, id) => {
-		const [unit] = await tx<{ evidence: string }[]>`
-			DELETE FROM unit_work WHERE order_id = ${id} AND serial = ${serial} RETURNING evidence`;
+		const [unit] = await tx<{ evidence: string; review: boolean }[]>`
+			DELETE FROM unit_work WHERE order_id = ${id} AND serial = ${serial} RETURNING evidence, review`;
 		if (!unit) return 0;
+		// At the desk it is booked without a review.
+		if (unit.review) demand(who.role, 'review units');
 		await insertRows(tx, who.name, id, [
 			{ lineId: order.made.id, data: { serial, count: 1, ...(unit.evidence === 'scanned' ? { scanned: '0' } : {}) } }
 		]);

@@ -259,8 +259,8 @@ describe('a station', () => {
 		const two = new Bench('S2', ines);
 		await Promise.all([one.scan(card(0)), two.scan(card(1))]);
 		const id = randomUUID();
-		const [first, again] = [await one.scan(a, { id }), await one.scan(a, { id })];
-		expect(again).toMatchObject({ taken: first.taken, said: first.said });
+		const [first, again] = await Promise.all([one.scan(a, { id }), one.scan(a, { id })]);
+		expect([first.taken, again.said]).toEqual([true, first.said]);
 		await two.scan(b);
 		expect(await one.undo()).toMatchObject({ said: `${a} is taken back out of ${serials[0]}.` });
 		await expect(one.undo()).rejects.toThrow('Nothing was put in here');
@@ -335,6 +335,8 @@ describe('the review', () => {
 		const [all] = await bookReviewed(db.sql, ines, { key: randomUUID(), units: [{ order: code }] });
 		expect(all.faults[0].message).toContain(serials[1]);
 		expect(all.units).toBe(0);
+		// What asks for a review is not taken past it.
+		await expect(handToDesk(db.sql, oskar, code, serials[1])).rejects.toThrow('may not do this: review units');
 		// Handed to the desk, it is a row of the order's sheet with its parts.
 		await handToDesk(db.sql, ines, code, serials[1]);
 		const sheet = await sheetState(db.sql, code);

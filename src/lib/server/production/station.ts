@@ -96,6 +96,9 @@ export async function scanAtStation(
 		return await finish(sql, who, station, given.id, answer.complete, answer.said);
 	} catch (e) {
 		if (!(e instanceof Refused)) throw e;
+		// Sent twice at once, the second finds what the first one did.
+		const twice = await answered(sql, station, given);
+		if (twice) return twice;
 		// After a card that is not taken nothing stands there: what is scanned next must not go into the unit before.
 		const card = e instanceof WrongCard;
 		const shown = given.before && !card ? await shownNow(sql, station, given.before) : null;

@@ -2,19 +2,20 @@ import { z } from 'zod';
 import { pool } from '$lib/server/database/pool';
 import { parse } from '$lib/server/parse';
 import { findMade, printCards } from '$lib/server/production/cards';
-import { allow, answer, readJson } from '$lib/server/request';
+import { number } from '$lib/core/text/input';
+import { allow, answer, form, readJson } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
-const asked = z.strictObject({ own: z.boolean(), serials: z.array(z.string().max(60)).max(20_000) });
+const asked = z.strictObject({ own: z.boolean(), serials: z.array(number).max(20_000) });
 
 /** Work cards as sheets; each printing is counted. */
 export const POST: RequestHandler = (event) =>
 	answer(async () => {
 		const who = allow(event, 'print labels');
-		const form = await event.request.formData();
+		const typed = await form(event.request);
 		const given = parse(asked, {
-			own: form.get('own') === 'yes',
-			serials: readJson(String(form.get('serials') ?? '[]'))
+			own: typed.get('own') === 'yes',
+			serials: readJson(String(typed.get('serials') ?? '[]'))
 		});
 		const pdf = await printCards(pool(), who.name, await findMade(pool(), event.params.code), given);
 		return new Response(new Uint8Array(pdf), {
