@@ -3,7 +3,6 @@
 	import {
 		Button,
 		Checkbox,
-		MultiSelect,
 		Table,
 		TableBody,
 		TableCell,
@@ -20,6 +19,8 @@
 	// svelte-ignore state_referenced_locally
 	let rows = $state<Operation[]>(data.operations.length ? structuredClone(data.operations) : [empty()]);
 	const sent = $derived(JSON.stringify(rows.filter((r) => r.code || r.name)));
+	/** Codes with commas between. */
+	const codes = (typed: string) => typed.split(/[,;\s]+/).filter(Boolean);
 	function up(i: number) {
 		[rows[i - 1], rows[i]] = [rows[i], rows[i - 1]];
 	}
@@ -66,25 +67,27 @@
 							><Text label="Name of operation {i + 1}" hide ch={18} bind:value={row.name} maxlength="100" /></TableCell
 						>
 						<TableCell
-							><MultiSelect
-								size="sm"
-								hideLabel
-								labelText="Stations of operation {i + 1}"
-								label={row.stations.join(', ') || 'anywhere'}
-								items={data.stations.map(([id, text]) => ({ id, text }))}
-								selectedIds={row.stations}
-								on:select={(e) => (row.stations = e.detail.selectedIds.map(String))}
+							><Text
+								label="Stations of operation {i + 1}"
+								hide
+								mono
+								ch={14}
+								placeholder="anywhere"
+								value={row.stations.join(', ')}
+								onchange={(e) => (row.stations = codes(e.currentTarget.value))}
+								maxlength="600"
 							/></TableCell
 						>
 						<TableCell
-							><MultiSelect
-								size="sm"
-								hideLabel
-								labelText="Values of operation {i + 1}"
-								label={row.values.join(', ') || 'nothing'}
-								items={data.facts.map(([id, text]) => ({ id, text }))}
-								selectedIds={row.values}
-								on:select={(e) => (row.values = e.detail.selectedIds.map(String))}
+							><Text
+								label="Values of operation {i + 1}"
+								hide
+								mono
+								ch={14}
+								placeholder="nothing"
+								value={row.values.join(', ')}
+								onchange={(e) => (row.values = codes(e.currentTarget.value))}
+								maxlength="600"
 							/></TableCell
 						>
 						<TableCell
@@ -111,6 +114,11 @@
 		</div>
 	</section>
 </form>
+<p class="soft">
+	Stations: {data.stations.map(([code, name]) => `${code} (${name})`).join(', ') || 'none is set up yet'}. Extra fields:
+	{data.facts.map(([code, name]) => `${code} (${name})`).join(', ') || 'none is set up yet'}. Several have commas
+	between.
+</p>
 <p class="soft">Units that are on the floor keep the route that they were released with.</p>
 
 <style>
