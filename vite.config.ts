@@ -19,6 +19,7 @@ export default defineConfig({
 				// A few files that every view shares, instead of dozens of small ones for each.
 				codeSplitting: {
 					groups: [
+						{ name: 'chart', test: /node_modules[\\/](chart\.js|@kurkle)[\\/]/, priority: 2 },
 						{ name: 'controls', test: /node_modules[\\/]/ },
 						{ name: 'parts', test: /src[\\/]lib[\\/](ui|core)[\\/]/ }
 					]

@@ -81,7 +81,8 @@ export function startApp({ demo = true } = {}): App {
 	app.signIn = async (login = 'ines', size = { width: 1280, height: 800 }) => {
 		const context = await app.browser.newContext({ viewport: size, acceptDownloads: true });
 		contexts.push(context);
-		context.setDefaultTimeout(10_000);
+		// A machine with two cores that runs browser, server and database at once is slow at times.
+		context.setDefaultTimeout(20_000);
 		context.on('request', (r) => {
 			if (!/^(http:\/\/127\.0\.0\.1:|data:|blob:)/.test(r.url())) app.outside.push(r.url());
 		});

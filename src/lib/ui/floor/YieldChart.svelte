@@ -1,7 +1,7 @@
 <script lang="ts">
 	// What came of the units that an operation started, a bar each: passed first time, reworked, scrapped.
 	import { onMount } from 'svelte';
-	import { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, Tooltip } from 'chart.js';
+	import type { Chart as Drawing } from 'chart.js';
 	interface Row {
 		name: string;
 		started: number;
@@ -11,7 +11,7 @@
 	}
 	let { rows }: { rows: readonly Row[] } = $props();
 	let canvas: HTMLCanvasElement;
-	let drawn = $state.raw<Chart>();
+	let drawn = $state.raw<Drawing>();
 	const said = $derived(
 		rows
 			.map(
@@ -20,7 +20,9 @@
 			)
 			.join('; ')
 	);
-	onMount(() => {
+	/** Only this view draws: what it draws with comes when it is there. */
+	async function draw() {
+		const { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, Tooltip } = await import('chart.js');
 		Chart.register(BarController, BarElement, CategoryScale, LinearScale, Legend, Tooltip);
 		Chart.defaults.font.family = 'IBM Plex Sans, sans-serif';
 		const colour = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -53,7 +55,10 @@
 			}
 		});
 		drawn = chart;
-		return () => chart.destroy();
+	}
+	onMount(() => {
+		void draw();
+		return () => drawn?.destroy();
 	});
 	$effect(() => {
 		if (!drawn) return;
