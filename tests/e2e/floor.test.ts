@@ -2,16 +2,9 @@ import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { createItem } from '../../src/lib/server/setup/items.ts';
 import { startApp } from './app.ts';
-import { accessible } from './sheet.ts';
+import { accessible, scan } from './sheet.ts';
 
 const app = startApp();
-const scan = (page: Page, text: string) =>
-	page.evaluate((t) => {
-		for (const key of [...t, 'Enter'])
-			(document.activeElement ?? document.body).dispatchEvent(
-				new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })
-			);
-	}, text);
 const said = (page: Page, text: string | RegExp) => page.locator('section.said').getByText(text).first().waitFor();
 
 describe('work in process', () => {

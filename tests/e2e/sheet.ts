@@ -45,6 +45,15 @@ export const wedge = (page: Page, text: string) =>
 			}
 	}, text);
 
+/** Keys as a scanner sends them where nothing is to be typed. */
+export const scan = (page: Page, text: string) =>
+	page.evaluate((t) => {
+		for (const key of [...t, 'Enter'])
+			(document.activeElement ?? document.body).dispatchEvent(
+				new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })
+			);
+	}, text);
+
 /** An order of its own, opened in its area, with its first line ready. */
 export async function openOrder(
 	app: App,

@@ -9,21 +9,12 @@ import { savePattern } from '../../src/lib/server/numbering/patterns.ts';
 import { createItem } from '../../src/lib/server/setup/items.ts';
 import { saveStation } from '../../src/lib/server/setup/stations.ts';
 import { startApp } from './app.ts';
-import { accessible } from './sheet.ts';
+import { accessible, scan } from './sheet.ts';
 
 const app = startApp();
 const ines = { name: 'ines', role: 'coordinator', source: 'screen' } as const;
 const PARTS = ['PUMP-A', 'PUMP-B', 'PUMP-C', 'PUMP-D'];
 
-/** A scan on a page where nothing is to be typed: keys as a scanner sends them, and how many were sent. */
-async function scan(page: Page, text: string) {
-	await page.evaluate((t) => {
-		for (const key of [...t, 'Enter'])
-			(document.activeElement ?? document.body).dispatchEvent(
-				new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })
-			);
-	}, text);
-}
 const said = (page: Page, text: string | RegExp) => page.locator('section.said').getByText(text).first().waitFor();
 /** Pumps with four numbered parts each, their serials drawn, and parts for all of them at the line. */
 async function pumps(qty: number, { parts = PARTS, item = 'PUMP', review = true } = {}) {

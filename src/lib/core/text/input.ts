@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import '../problem/words.ts';
-import { readNumber, readText } from './text.ts';
+import { readNumber, readText, unfit } from './text.ts';
 
 /*
  * The types that every door reads what is given by: one for text, one for a number, one for a quantity, one for an id.
@@ -58,3 +58,10 @@ export const factValue = z.union([text(300, 0), z.number().transform(plain)]);
 
 /** Facts by their codes. */
 export const factValues = z.record(z.string().regex(/^[A-Za-z0-9._-]{1,30}$/, 'There is no such fact.'), factValue);
+
+/** What a scanner read: a code as it sends it, with the separators between elements; nothing else that cannot be typed is one. */
+export const scanText = z
+	.string()
+	.min(1)
+	.max(2000, 'That is too long for a code.')
+	.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.');

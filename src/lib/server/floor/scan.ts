@@ -6,8 +6,7 @@ import { ACTS, sayWhere, type Operation } from '../../core/floor/moves.ts';
 import type { FloorAnswer } from '../../core/floor/station.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { line, text } from '../../core/text/input.ts';
-import { unfit } from '../../core/text/text.ts';
+import { line, text, scanText } from '../../core/text/input.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import { firmZone } from '../marks/zone.ts';
 import { parse } from '../parse.ts';
@@ -17,11 +16,7 @@ import { takeStep, wayOf } from './steps.ts';
 export const floorScan = z.strictObject({
 	/** made by the browser, so that sending twice takes it once */
 	id: z.uuid(),
-	text: z
-		.string()
-		.min(1)
-		.max(2000, 'That is too long for a code.')
-		.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.'),
+	text: scanText,
 	/** when it was scanned */
 	at: z.iso.datetime({ offset: true }),
 	act: z.enum([...ACTS, 'look']),

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import { sentence } from '../../core/checks/check.ts';
@@ -248,16 +247,6 @@ const namingUnits = (e: Problem, owner: readonly string[]): Problem =>
 		e.status
 	);
 
-/** What was read of units, as one value. */
-const fingerprint = (rows: readonly { id: string; version: number }[]) =>
-	createHash('sha256')
-		.update(
-			rows
-				.map((r) => `${r.id} ${r.version}`)
-				.sort()
-				.join()
-		)
-		.digest('hex');
 /** Takes units and their parts out of the sheet, if they are still what was read. @throws Problem 409 when they are not */
 async function take(tx: Tx, order: UnitOrder, units: readonly Unit[]): Promise<void> {
 	const serials = units.map((u) => u.serial);
@@ -265,12 +254,9 @@ async function take(tx: Tx, order: UnitOrder, units: readonly Unit[]): Promise<v
 	const taken = await tx<{ state: string }[]>`
 		DELETE FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${serials}) RETURNING state`;
 	const rows = await takeUnitRows(tx, order.id, serials);
-	const seen = units.flatMap((u) => u.slots.flatMap((s) => s.puts));
-	if (
-		taken.length !== units.length ||
-		taken.some((h) => h.state !== 'ready') ||
-		fingerprint(rows) !== fingerprint(seen)
-	)
+	const seen = new Map(units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => [p.id, p.version] as const))));
+	const same = rows.length === seen.size && rows.every((r) => seen.get(r.id) === r.version);
+	if (!same || taken.length !== units.length || taken.some((u) => u.state !== 'ready'))
 		throw new Problem(
 			'Somebody changed one of these units at the same moment. Look at them again, and book once more.',
 			409

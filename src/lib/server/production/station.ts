@@ -5,11 +5,10 @@ import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { showDay } from '../../core/dates/dates.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { isScanned } from '../../core/pairing/slots.ts';
-import type { Shown, StationAnswer } from '../../core/pairing/station.ts';
+import type { Shown, ShownSlot, StationAnswer } from '../../core/pairing/station.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { amount, less, rest, total } from '../../core/quantity/quantity.ts';
-import { line } from '../../core/text/input.ts';
-import { unfit } from '../../core/text/text.ts';
+import { line, scanText } from '../../core/text/input.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import { notify, notifySoon } from '../sheet/live.ts';
 import { Refused } from '../sheet/placed.ts';
@@ -31,8 +30,10 @@ export interface Station {
 	place: string;
 	site: string;
 	review: boolean;
-	/** what is set up, as far as it is known already */
-	catalogue?: Catalogue;
+}
+/** One that takes a scan, with what is set up as far as it is known already. */
+interface AtWork extends Station {
+	catalogue: Catalogue;
 }
 /** An open station by its code. @throws Problem 404 when there is none */
 export async function findStation(sql: Db, code: string): Promise<Station> {
@@ -56,11 +57,7 @@ const before = z.strictObject({ order: line(60), serial: line(60).nullable() });
 export const stationScan = z.strictObject({
 	/** made by the browser, so that sending twice takes it once */
 	id: z.uuid(),
-	text: z
-		.string()
-		.min(1)
-		.max(2000, 'That is too long for a code.')
-		.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.'),
+	text: scanText,
 	/** the card that was scanned before */
 	before: before.nullish(),
 	/** the bin that was scanned before, for the part that comes now */
@@ -146,7 +143,7 @@ const keep = (tx: Db, by: string, station: Station, given: Given, { said, row }:
 		ON CONFLICT DO NOTHING`;
 };
 
-async function take(tx: Tx, who: Actor, station: Station, given: Given, now: Date): Promise<Done> {
+async function take(tx: Tx, who: Actor, station: AtWork, given: Given, now: Date): Promise<Done> {
 	const scan = readScan(given.text, now.getFullYear());
 	if ('problem' in scan) throw new Refused(scan.problem);
 	const card = scan.card ?? (await plainCard(tx, scan, given));
@@ -271,7 +268,7 @@ async function takeBin(tx: Db, station: Station, given: Given, scan: Scan): Prom
 async function takePart(
 	tx: Tx,
 	who: Actor,
-	station: Station,
+	station: AtWork,
 	given: Given,
 	unit: { order: string; serial: string },
 	scan: Scan,
@@ -436,6 +433,9 @@ export async function shownNow(
 	const [unit] = await readUnits(sql, order, [of.serial]);
 	return unit ? showUnit(sql, station, order, unit) : null;
 }
+/** Which number of a part is scanned. */
+const asksOf = ({ tracking }: { tracking: string }): ShownSlot['asks'] =>
+	tracking.includes('serial') ? 'serial' : tracking === 'lot' ? 'lot' : '';
 /** Units of an order that are made or have all their parts. */
 async function doneOf(sql: Db, order: UnitOrder): Promise<number> {
 	const [{ n }] = await sql<{ n: number }[]>`
@@ -466,11 +466,7 @@ async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit,
 				left
 			},
 			plain: !isScanned(l),
-			asks: l.tracking.includes('serial')
-				? ('serial' as const)
-				: l.tracking === 'lot'
-					? ('lot' as const)
-					: ('' as const),
+			asks: asksOf(l),
 			puts: puts.map(({ id, number, kind, qty, place, by }) => ({ id, number, kind, qty, place, by }))
 		})),
 		done: count ? await doneOf(sql, order) : null,
@@ -513,11 +509,7 @@ async function showOrder(sql: Db, station: Station, order: UnitOrder): Promise<S
 						left: less(has, l.qty) ? rest(l.qty, has) : '0'
 					},
 					plain: l.tracking === 'none',
-					asks: l.tracking.includes('serial')
-						? ('serial' as const)
-						: l.tracking === 'lot'
-							? ('lot' as const)
-							: ('' as const),
+					asks: asksOf(l),
 					puts: mine.map(({ id, number, kind, qty, place, by }) => ({ id, number, kind, qty, place, by }))
 				};
 			}),

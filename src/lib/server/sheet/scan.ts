@@ -8,8 +8,7 @@ import { Problem } from '../../core/problem/problem.ts';
 import { add, amount, less, sub } from '../../core/quantity/quantity.ts';
 import { positionIn, Positions } from '../../core/ranges/positions.ts';
 import { next } from '../../core/ranges/ranges.ts';
-import { id, line as oneLine } from '../../core/text/input.ts';
-import { unfit } from '../../core/text/text.ts';
+import { id, line as oneLine, scanText } from '../../core/text/input.ts';
 import { builders } from '../builders.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { contextOf, draw } from '../numbering/draw.ts';
@@ -26,12 +25,7 @@ import { sheetLines } from './state.ts';
 export const scanInput = z.strictObject({
 	/** made by the browser, so that sending twice takes it once */
 	id: z.uuid(),
-	text: z
-		.string()
-		.min(1)
-		.max(2000, 'That is too long for a code.')
-		// A scanner sends a group separator between elements; nothing else that cannot be typed is a code.
-		.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.'),
+	text: scanText,
 	/** where the cursor stands: the line, and the lot typed there */
 	lineId: id.nullish(),
 	lot: oneLine(60, 0).nullish()
