@@ -96,9 +96,10 @@
 	header {
 		display: flex;
 		align-items: center;
-		gap: 0.75rem;
+		gap: 0.25rem 0.75rem;
 		min-height: 48px;
-		padding: 0 1rem;
+		box-sizing: border-box;
+		padding: 0.4rem 1rem;
 		background: var(--bar);
 		color: #fff;
 		flex-wrap: wrap;
@@ -220,6 +221,10 @@
 		}
 		header :global(.device) {
 			display: none;
+		}
+		.where {
+			order: 1;
+			width: 100%;
 		}
 		form {
 			margin-left: 0;

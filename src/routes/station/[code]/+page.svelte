@@ -46,9 +46,10 @@
 				<span>{shown.itemName}</span>
 			</h1>
 			<p class="soft">
-				{#if shown.serial}order <span class="mono">{shown.order}</span>{#if shown.done !== null}
-						· {shown.done} of {shown.planned} have all their parts{/if}{:else}parts for the whole order, booked at the
-					desk{/if}
+				{#if shown.serial}order <span class="mono">{shown.order}</span>{shown.done === null
+						? ''
+						: ` · ${shown.done} of ${shown.planned} have all their parts`}{:else}parts for the whole order, booked at
+					the desk{/if}
 			</p>
 			{#if shown.said}<p class="why">{shown.state === 'back' ? 'Sent back: ' : ''}{shown.said}</p>{/if}
 			<ol aria-label="Parts, {full} of {asked.length} in">
