@@ -40,7 +40,7 @@ interface Case {
 	/** the check that speaks */
 	code: string;
 	level: 'stop' | 'reason';
-	kind: 'purchase' | 'sale' | 'production';
+	kind: 'purchase' | 'sale' | 'production' | 'repack';
 	item: string;
 	row: Row;
 	/** rows beside it */
@@ -211,7 +211,7 @@ const CALLS: [code: string, event: Partial<EventInput>][] = [
 interface SheetCase {
 	code: string;
 	level: 'stop' | 'reason' | 'missing';
-	kind: 'purchase' | 'sale' | 'production';
+	kind: Case['kind'];
 	item: string;
 	qty?: string;
 	rows: Row[];
@@ -318,7 +318,18 @@ const SHEETS: SheetCase[] = [
 			const order = (await unitOrder(db.sql, o.code))!;
 			await transaction(db.sql, (tx) => openUnits(tx, 'ines', order, ['U-23'], 'scanned'));
 		}
-	}
+	},
+	...(
+		[
+			['content lacks', 'stop', 'JAR-2', '2', [takes('P-A', '1')]],
+			['content left', 'stop', 'JAR-2', '1', [takes('P-A', '1')]],
+			['packs mix', 'stop', 'JAR-2', '3', [takes('P-A', '1'), takes('P-B', '1')]],
+			['mixed number', 'stop', 'JAR-2', '3', [takes('P-A', '1'), takes('P-B', '1'), { mixing: 'rest' }]],
+			['pack opened', 'stop', 'JAR-2', '3', [takes('P-A', '1'), takes('P-B', '1'), { mixing: 'rest' }]],
+			['loss above', 'reason', 'JAR-2', '1', [takes('P-A', '1'), { lossOf: 'P-A', loss: '1' }]],
+			['loss in parts', 'stop', 'TIN', '2', [takes('P-A', '1'), { lossOf: 'P-A', loss: '1.6' }]]
+		] as const
+	).map(([code, level, item, qty, rows]): SheetCase => ({ code, level, kind: 'repack', item, qty, rows: [...rows] }))
 ];
 /** What is only noted: shown at the row, told to a program, in nobody's way. */
 const NOTES: [code: string, item: string, row: Row][] = [
@@ -372,6 +383,19 @@ beforeAll(async () => {
 		expiry: 'required',
 		leastLeft: 'P2Y'
 	});
+	for (const [code, contentQty] of [
+		['PACK-3', '3'],
+		['JAR-2', '2'],
+		['TIN', '0.7']
+	])
+		await createItem(db.sql, 'ines', {
+			code,
+			name: code,
+			unit: 'each',
+			tracking: 'lot',
+			contentQty,
+			contentUnit: 'kg'
+		});
 	await createItem(db.sql, 'ines', { code: 'PART', name: 'Part', unit: 'kg', decimals: 3, tracking: 'lot' });
 	await createItem(db.sql, 'ines', { ...each, code: 'CELL', name: 'Cell', tracking: 'serial' });
 	await createItem(db.sql, 'ines', { ...each, code: 'OTHER', name: 'Other', tracking: 'serial' });
@@ -455,6 +479,8 @@ beforeAll(async () => {
 			arrive('GEL', { lot: 'G-FORMER' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-HELD' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-OLD' }, { expiresOn: '2026-03-31' }),
+			arrive('PACK-3', { lot: 'P-A' }),
+			arrive('PACK-3', { lot: 'P-B' }),
 			arrive('CELL', { serial: 'C-1' }),
 			arrive('CELL', { serial: 'C-GONE' }),
 			arrive('OTHER', { serial: 'O-1' }),
@@ -521,20 +547,26 @@ async function sheetWith(
 	rows: readonly Row[],
 	first?: (o: Order) => Promise<unknown>
 ) {
-	const partner = { purchase: 'S1', sale: 'C1', production: null }[kind];
+	const partner = { purchase: 'S1', sale: 'C1', production: null, repack: null }[kind];
+	const from = kind === 'repack' ? 'PACK-3' : null;
 	const place = kind === 'sale' ? 'QS' : 'QS/A1';
-	const code = await createDocument(db.sql, 'ines', { kind, partner, place, lines: [{ item, qty }] });
+	const code = await createDocument(db.sql, 'ines', { kind, partner, place, from, lines: [{ item, qty }] });
 	const order = (await getOrder(db.sql, code))!;
 	await first?.(order);
-	const marks = rows.flatMap((r) => r.mark ?? []);
+	const marks = rows.flatMap((r) => r.mark ?? r.lossOf ?? []);
 	const known = await db.sql<
 		{ id: string; number: string }[]
 	>`SELECT id, number FROM mark WHERE number = ANY(${marks})`;
+	const idOf = (number: string) => known.find((k) => k.number === number)!.id;
 	const changes = rows.map((r) => ({
 		id: randomUUID(),
 		lineId: order.lines[0].id,
 		version: 0,
-		data: r.mark ? { ...r, mark: known.find((k) => k.number === r.mark)!.id } : r
+		data: {
+			...r,
+			...(r.mark ? { mark: idOf(r.mark) } : {}),
+			...(r.lossOf ? { lossOf: idOf(r.lossOf) } : {})
+		}
 	}));
 	await saveRows(db.sql, 'ines', order, changes);
 	return order;

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import type { ItemInput } from '../../src/lib/server/setup/items.ts';
 import type { LedgerSlice, Moved } from '../../src/lib/core/trace/types.ts';
 
 export interface GoldenMovement {
@@ -18,7 +19,7 @@ export interface GoldenEvent {
 	partner?: string;
 	document?: string;
 	undoes?: string;
-	runs?: { code: string; unit?: { item: string; serial: string }; planned?: number }[];
+	runs?: { code: string; unit?: { item: string; serial: string }; planned?: number; closed?: boolean }[];
 	movements: GoldenMovement[];
 }
 export interface Named {
@@ -44,6 +45,8 @@ export interface BackAnswer {
 	suppliers: { partner: string; document: string }[];
 }
 export interface Golden {
+	/** those that the first three speak of, where it names none */
+	items?: ItemInput[];
 	ledger: { events: GoldenEvent[] };
 	forward: ForwardAnswer[];
 	back: BackAnswer[];

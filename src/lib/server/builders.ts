@@ -5,11 +5,13 @@ import { buildShipment } from './outbound/build.ts';
 import { buildProduction } from './production/build.ts';
 import type { Builder } from './sheet/build.ts';
 import { buildIssue } from './stock/issue.ts';
+import { buildRepack } from './stock/repack.ts';
 
 /** Who builds the sheet of each kind of document. */
 export const builders: Record<Kind, Builder> = {
 	purchase: { build: buildDelivery, enterPallet },
 	production: { build: buildProduction },
 	sale: { build: buildShipment },
-	issue: { build: buildIssue }
+	issue: { build: buildIssue },
+	repack: { build: buildRepack }
 };

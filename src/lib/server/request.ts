@@ -115,6 +115,15 @@ export function readJson(text: string | undefined): unknown {
 export const idOf = (text: string | null | undefined): string | null =>
 	text && /^[1-9]\d{0,17}$/.test(text) ? text : null;
 
+/** A paper as a page of its own, under a name that every file system takes. */
+export const pdfAnswer = (pdf: Uint8Array, name: string): Response =>
+	new Response(new Uint8Array(pdf), {
+		headers: {
+			'content-type': 'application/pdf',
+			'content-disposition': `inline; filename="${name.replace(/[^\w.-]/g, '_')}.pdf"`
+		}
+	});
+
 /** How often a stream says that it is still there, in ms. */
 const BEAT = 20_000;
 /**

@@ -518,6 +518,53 @@ export const unitAtStation = define<{ unit: string }>(
 		`${a.unit} is being put together at a station. Book it in the review, or hand it to the desk there; take it out of this sheet`
 );
 
+// Repacking -------------------------------------------------------------------------------------
+
+/** What comes out holds more than what goes in. */
+export const contentLacks = define<{ lacks: string }>(
+	'content lacks',
+	'stop',
+	(_s, a) => `${a.lacks} less go in than the packs hold. Take more in, or pack less`
+);
+/** A lot that goes in is not all in packs, and not written as lost. */
+export const contentLeft = define<{ name: string; left: string }>(
+	'content left',
+	'stop',
+	(_s, a) => `${a.name}: ${a.left} still to place. Put it into packs, take less in, or write it as lost`
+);
+/** Packs that no lot alone has enough left for. */
+export const packsMix = define<{ packs: string; name: string; one: boolean }>(
+	'packs mix',
+	'stop',
+	(_s, a) =>
+		`${a.packs} of ${a.name} would hold more than one lot. Pack less, take more of one lot in, or choose that ${a.one ? 'it mixes' : 'they mix'}`
+);
+/** What holds more than one lot needs a number of its own. */
+export const mixedNumber = define<{ name: string }>(
+	'mixed number',
+	'stop',
+	(_s, a) => `${a.name} that holds more than one lot needs a new lot number. Type or draw it`
+);
+/** More is lost than the item’s tolerance allows. */
+export const lossAbove = define<{ name: string; lost: string; share: string; most: string }>(
+	'loss above',
+	'reason',
+	(_s, a) =>
+		`${a.name}: ${a.lost} lost, ${a.share} %${a.most === '0' ? '' : `, where ${show(a.most)} % are usual`}: say why`
+);
+/** A loss that is no exact part of a pack. */
+export const lossInParts = define<{ name: string; lost: string; pack: string }>(
+	'loss in parts',
+	'stop',
+	(_s, a) => `${a.name}: ${a.lost} is no exact part of a pack of ${a.pack}. Type the loss to another decimal`
+);
+/** A pack would be opened for two runs, and its parts cannot be written. */
+export const packOpened = define<{ name: string; part: string; pack: string }>(
+	'pack opened',
+	'stop',
+	(_s, a) => `${a.name}: ${a.part} that mixes is no exact part of a pack of ${a.pack}. Let everything mix, or pack less`
+);
+
 /** Every check, by its code. */
 export const CHECKS: ReadonlyMap<string, Check<never>> = new Map(all.map((c) => [c.code, c]));
 

@@ -7,7 +7,7 @@ import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
 import { worse } from '../ledger/status.ts';
 import { readBack } from '../numbering/pattern.ts';
-import { parseQty } from '../quantity/quantity.ts';
+import { exact, parseQty } from '../quantity/quantity.ts';
 import * as say from './catalogue.ts';
 import { found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
 
@@ -118,6 +118,7 @@ export function checkMovements(checking: Checking): Found[] {
 		if (l.from.virtual) pass.arrived.add(l.mark.id);
 		if (l.run && l.given.role === 'make') pass.made.add(l.run);
 	}
+	checkOpened(pass, readable);
 	checkRuns(pass);
 	checkOutlives(pass);
 	checkArrivals(pass, readable);
@@ -149,7 +150,7 @@ const policy = (p: Pass, check: Check<never>): Strength => p.world.policy[check.
 
 /** Quantity and pieces. @returns false when the quantity cannot be read: nothing more can be said then */
 function checkForm(p: Pass, l: Line): boolean {
-	const read = parseQty(l.given.qty, l.item.decimals, l.item.unit);
+	const read = parseQty(l.given.qty, inParts(p, l) ? FINEST : l.item.decimals, l.item.unit);
 	if ('problem' in read) {
 		tell(p, l, say.quantity, { problem: read.problem }, { open: !l.given.qty });
 		return false;
@@ -161,6 +162,26 @@ function checkForm(p: Pass, l: Line): boolean {
 	if (p.taken.has(key)) tell(p, l, say.twice, {});
 	p.taken.add(key);
 	return true;
+}
+
+/** The finest part of a unit that is written of what is repacked. */
+const FINEST = 6;
+/** In repacking a pack is opened: parts of it are lost, or go into another run than the rest. */
+const inParts = (p: Pass, l: Line) =>
+	p.kind === 'repack' && !!l.run && (l.given.role === 'use' || (l.given.role === 'make' && l.to.code === '@scrap'));
+/** Whatever is opened in repacking is used up: what is taken from a place is whole packs again. */
+function checkOpened(p: Pass, lines: readonly Line[]) {
+	const taken = new Map<string, { line: Line; qty: Fraction }>();
+	for (const l of lines) {
+		if (l.given.role !== 'use' || !inParts(p, l)) continue;
+		const key = `${l.mark.id} ${l.from.code}`;
+		const before = taken.get(key)?.qty ?? new Fraction(0);
+		taken.set(key, { line: l, qty: before.add(l.given.qty) });
+	}
+	for (const { line, qty } of taken.values()) {
+		const read = parseQty(exact(qty), line.item.decimals, line.item.unit);
+		if ('problem' in read) tell(p, line, say.quantity, { problem: read.problem });
+	}
 }
 
 function checkPlaces(p: Pass, l: Line) {

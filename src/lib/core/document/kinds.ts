@@ -23,8 +23,11 @@ export interface DocumentKind {
 	/** where it arrives or leaves: which places fit, and what the field is called */
 	place: { label: string; needed: boolean; sites: boolean };
 	due: string;
-	/** the role of the lines that are typed; more than one line; and whether the parts list gives it components */
-	line: { role: LineRole; several: boolean; parts: boolean };
+	/**
+	 * the role of the lines that are typed; more than one line; and what goes into them: what the parts list says, an item
+	 * that is named (of the same content), or nothing
+	 */
+	line: { role: LineRole; several: boolean; inputs: 'parts list' | 'content' | null };
 	/** the step of the marking rule that a line of each role is */
 	steps: Partial<Record<LineRole, Step>>;
 	/** numbers of its lines come from outside, with the supplier's own */
@@ -52,7 +55,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'Arrives at', needed: true, sites: false },
 		due: 'Expected',
-		line: { role: 'goods', several: true, parts: false },
+		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'receipt' },
 		fromSupplier: true,
 		drawn: true,
@@ -76,7 +79,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'Output to', needed: true, sites: false },
 		due: 'Due',
-		line: { role: 'output', several: false, parts: true },
+		line: { role: 'output', several: false, inputs: 'parts list' },
 		steps: { output: 'production output', component: 'production use' },
 		fromSupplier: false,
 		drawn: true,
@@ -95,7 +98,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'From site', needed: false, sites: true },
 		due: 'Ship by',
-		line: { role: 'goods', several: true, parts: false },
+		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'shipment' },
 		fromSupplier: false,
 		drawn: false,
@@ -114,13 +117,32 @@ export const DOCUMENT_KINDS = {
 		job: true,
 		place: { label: 'From site', needed: false, sites: true },
 		due: 'Needed by',
-		line: { role: 'goods', several: true, parts: false },
+		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'job use' },
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
 		siteOnly: true,
 		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Add issue' }
+	},
+	repack: {
+		area: 'stock',
+		path: '/stock/repacking',
+		prefix: 'RP',
+		name: 'repacking',
+		right: 'book production',
+		create: 'book production',
+		partner: null,
+		job: false,
+		place: { label: 'Packs go to', needed: true, sites: false },
+		due: 'Due',
+		line: { role: 'output', several: true, inputs: 'content' },
+		steps: { output: 'repack', component: 'repack' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		siteOnly: true,
+		words: { list: 'Repacking', today: 'To repack', add: 'Repack goods', make: 'Start repacking' }
 	}
 } as const satisfies Record<string, DocumentKind>;
 /** A kind of document, by its name. */

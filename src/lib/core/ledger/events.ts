@@ -11,7 +11,19 @@ interface EventKind {
 	right: Verb;
 	/** what it writes: movements, the mirror of another event's, or a change of what is recorded */
 	writes: 'movements' | 'mirror' | 'changes';
+	/** movements that its own right covers, whatever their ends ask */
+	covers?: (m: { from: unknown; to: unknown; role: unknown }) => boolean;
 }
+/** What a run loses goes straight to scrap. */
+const loss = ({ from, to, role }: { from: unknown; to: unknown; role: unknown }) =>
+	role === 'make' && from === '@process' && to === '@scrap';
+/** Parts of a unit go in and come out; what is left of it is scrapped. */
+const servicing = ({ from, to, role }: { from: unknown; to: unknown; role: unknown }) =>
+	role
+		? role !== 'make' &&
+			(from === '@process' || to === '@process') &&
+			(!virtualPlace(to) || to === '@process' || to === '@scrap')
+		: to === '@scrap' && !virtualPlace(from);
 /** Every kind of event: it names the act, the movements say what happened. */
 export const EVENT_KINDS = {
 	receipt: { right: 'book inbound', writes: 'movements' },
@@ -20,8 +32,8 @@ export const EVENT_KINDS = {
 	use: { right: 'book production', writes: 'movements' },
 	output: { right: 'book production', writes: 'movements' },
 	issue: { right: 'issue to jobs', writes: 'movements' },
-	repack: { right: 'book any event', writes: 'movements' },
-	service: { right: 'book any event', writes: 'movements' },
+	repack: { right: 'book production', writes: 'movements', covers: loss },
+	service: { right: 'service units', writes: 'movements', covers: servicing },
 	shipment: { right: 'book outbound', writes: 'movements' },
 	return: { right: 'book any event', writes: 'movements' },
 	'supplier return': { right: 'book any event', writes: 'movements' },
@@ -43,16 +55,18 @@ export type Kind = keyof typeof EVENT_KINDS;
 export const KINDS = Object.keys(EVENT_KINDS) as [Kind, ...Kind[]];
 
 /**
- * What booking an event asks: the right of its kind, and for each movement the right of every end that lies outside the
- * shelves, whatever its role; between shelves the right to move stock.
+ * What booking an event asks: the right of its kind, and for each movement that this does not cover the right of every end that
+ * lies outside the shelves, whatever its role; between shelves the right to move stock.
  * @param kind as given; an unknown one asks the right to book anything, and is refused when it is read
  * @param movements as given, not looked at yet
  */
 export function rightsFor(kind: unknown, movements: readonly unknown[]): Set<Verb> {
-	const known = typeof kind === 'string' && Object.hasOwn(EVENT_KINDS, kind);
-	const rights = new Set<Verb>([known ? EVENT_KINDS[kind as Kind].right : 'book any event']);
+	const row: EventKind | null =
+		typeof kind === 'string' && Object.hasOwn(EVENT_KINDS, kind) ? EVENT_KINDS[kind as Kind] : null;
+	const rights = new Set<Verb>([row?.right ?? 'book any event']);
 	for (const m of movements) {
 		const { from, to, role } = (m ?? {}) as { from?: unknown; to?: unknown; role?: unknown };
+		if (row?.covers?.({ from, to, role })) continue;
 		const [out, into] = [virtualPlace(from), virtualPlace(to)];
 		if (out) rights.add(out.from);
 		if (into) rights.add(into.to);

@@ -24,6 +24,7 @@ const table = {
 	'review units': ['coordinator'],
 	'book outbound': ['coordinator', 'receiving and shipping'],
 	'move stock': ['coordinator', 'receiving and shipping'],
+	'service units': ['coordinator', 'service'],
 	'issue to jobs': ['coordinator', 'receiving and shipping', 'assembly'],
 	'book any event': ['coordinator'],
 	hold: ['coordinator', 'quality'],

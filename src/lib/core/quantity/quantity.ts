@@ -90,3 +90,9 @@ export const rest = (a: Qty, b: Qty): Qty => (less(a, b) ? '0' : sub(a, b));
 export const div = (a: Qty, b: Qty): Qty => exact(new Fraction(a).div(b));
 /** A quantity in a sentence: "5 kg", and plain "40" for pieces, whose unit says nothing. */
 export const amount = (qty: Qty, unit: string): string => (unit === 'each' ? show(qty) : `${show(qty)} ${unit}`);
+/** How many of `each` it takes to hold at least `whole`, to so many decimals: 25 of 3, with none, is 9. */
+export const roundUp = (whole: Qty, each: Qty, decimals: number): Qty =>
+	exact(new Fraction(whole).div(each).ceil(decimals));
+/** How many of `each` fit into `whole`, to so many decimals: of 25 kg 8 packs of 3 kg. */
+export const roundDown = (whole: Qty, each: Qty, decimals: number): Qty =>
+	exact(new Fraction(whole).div(each).floor(decimals));

@@ -4,6 +4,7 @@ import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Found, Level } from '../checks/check.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { Kind, LineRole } from '../document/kinds.ts';
+import type { Mixing } from '../repack/plan.ts';
 
 export type { Level };
 
@@ -147,6 +148,35 @@ export interface AnnouncedLine {
 	extra: string[];
 	pallets: string[];
 }
+/** A lot that is repacked: what goes in of it and what becomes of it, in content. */
+export interface RepackLot {
+	mark: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	number: string;
+	expiresOn: Day | null;
+	in: Qty;
+	/** packs that hold this lot alone, by the line that they are of */
+	packs: { line: number; qty: Qty }[];
+	/** content of it that goes into packs with other lots */
+	mixed: Qty;
+	/** as typed */
+	loss: { id: string; version: number; qty: string } | null;
+	lost: Qty;
+	/** in nothing yet */
+	left: Qty;
+}
+/** The balance of a repacking. */
+export interface RepackPart {
+	/** the unit of content, and how much of it one unit of what goes in holds */
+	unit: string;
+	holds: Qty;
+	mixing: { kind: Mixing; id: string | null; version: number };
+	lots: RepackLot[];
+	/** packs that hold more than one lot, with the number of the new lot */
+	mixed: { line: number; qty: Qty; lot: string; id: string | null; version: number }[];
+	/** how much content one base unit of each line that comes out holds */
+	each: { line: number; holds: Qty }[];
+}
 /** What one scan said and did. */
 export interface ScanEntry {
 	id: string;
@@ -206,6 +236,8 @@ export interface SheetState {
 	stamp: string;
 	/** the supplier's advance notice */
 	notice?: { name: string; at: string; by: string };
+	/** of a repacking: what becomes of each lot */
+	repack?: RepackPart;
 	/** the latest scans, newest first */
 	scans: ScanEntry[];
 	events: SheetEvent[];

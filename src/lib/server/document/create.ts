@@ -5,7 +5,8 @@ import { noSuch, closedJob } from '../../core/checks/catalogue.ts';
 import { DOCUMENT_NAMES, documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import { mul, parseQty } from '../../core/quantity/quantity.ts';
+import { add, mul, parseQty, roundUp } from '../../core/quantity/quantity.ts';
+import type { Tracking } from '../../core/marking/rule.ts';
 import { line, text } from '../../core/text/input.ts';
 import { drawAtRelease } from '../numbering/released.ts';
 import { parse } from '../parse.ts';
@@ -27,6 +28,8 @@ export const documentInput = z.strictObject({
 	note: text(1000, 0, undefined, 'A note has at most 1,000 characters.').nullish(),
 	/** what stations put together for it waits for a review */
 	review: z.boolean().nullish(),
+	/** the item that goes in: what is repacked, or the item itself where it is reworked */
+	from: line(60, 0).nullish(),
 	lines: z
 		.array(
 			z.strictObject({
@@ -70,9 +73,20 @@ async function nextCode(tx: Db, kind: Kind): Promise<string> {
 	return next;
 }
 
+/** An item as far as a document of it can be made. */
+export interface KnownItem {
+	id: string;
+	code: string;
+	unit: string;
+	decimals: number;
+	tracking: Tracking;
+	runMode: 'pooled' | 'unit';
+	content: { qty: string; unit: string } | null;
+	parts: { id: string; qty: string }[];
+}
 /** What documents name, found: a fixed number of statements for any number of documents. */
 export interface Known {
-	items: Map<string, { id: string; unit: string; decimals: number; parts: { id: string; qty: string }[] }>;
+	items: Map<string, KnownItem>;
 	codes: Set<string>;
 	partners: Set<string>;
 	places: Set<string>;
@@ -84,10 +98,11 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 		...new Set(documents.flatMap(read).flatMap((c) => c || []))
 	];
 	const [items, codes, partners, places, jobs] = await Promise.all([
-		tx<{ id: string; code: string; unit: string; decimals: number; parts: { id: string; qty: string }[] }[]>`
-			SELECT i.id, i.code, i.unit, i.decimals, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
+		tx<KnownItem[]>`
+			SELECT i.id, i.code, i.unit, i.decimals, i.tracking, i.run_mode AS "runMode",
+				CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
 				FROM part p JOIN item x ON x.id = p.part_item_id WHERE p.item_id = i.id), '[]') AS parts
-			FROM item i WHERE i.code = ANY(${codesOf((d) => d.lines.map((l) => l.item))})`,
+			FROM item i WHERE i.code = ANY(${codesOf((d) => [d.from, ...d.lines.map((l) => l.item)])})`,
 		tx<{ code: string }[]>`SELECT code FROM orders WHERE code = ANY(${codesOf((d) => [d.code])})`,
 		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner])})`,
 		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${codesOf((d) => [d.place])})`,
@@ -127,13 +142,30 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		if (!item) return (name('item', l.item, at), []);
 		const q = parseQty(l.qty, item.decimals, item.unit);
 		if ('problem' in q) return (fault(`${l.item}: ${q.problem}`, at), []);
-		if (kind.line.parts && !item.parts.length)
+		if (kind.line.inputs !== 'parts list') return [{ itemId: item.id, qty: q.qty, role: kind.line.role }];
+		if (!given.from && !item.parts.length)
 			fault(`${l.item} has no parts list. Add one in Setup before it is made.`, at);
-		const parts = kind.line.parts
-			? item.parts.map((p) => ({ itemId: p.id, qty: mul(p.qty, q.qty), role: 'component' as const }))
-			: [];
-		return [{ itemId: item.id, qty: q.qty, role: kind.line.role }, ...parts];
+		const parts = given.from ? [{ id: item.id, qty: '1' }] : item.parts;
+		return [
+			{ itemId: item.id, qty: q.qty, role: kind.line.role },
+			...parts.map((p) => ({ itemId: p.id, qty: mul(p.qty, q.qty), role: 'component' as const }))
+		];
 	});
+	const from = given.from ? known.items.get(given.from) : undefined;
+	if (given.from && !from) name('item', given.from, 'from');
+	else if (kind.line.inputs === 'content' && !from) fault('Choose what is repacked.', 'from');
+	else if (from && kind.line.inputs === 'content') {
+		const input = inputOfContent(from, given.lines, lines, known, fault);
+		if (input) lines.unshift({ itemId: from.id, qty: input, role: 'component' });
+	} else if (from && kind.line.inputs === 'parts list') {
+		if (given.lines.some((l) => l.item !== from.code))
+			fault('What is reworked goes in and comes out as the same item. Choose one item.', 'from');
+		if (from.runMode === 'unit' || !from.tracking.includes('lot'))
+			fault(
+				`${from.code} ${from.tracking.includes('serial') ? 'has serials: replace its parts, or take it apart, on the page of the serial' : 'carries no lots, and only a lot is reworked'}.`,
+				'from'
+			);
+	} else if (from) fault(`Nothing goes into a ${kind.name}. Leave the item out.`, 'from');
 	if (!kind.line.several && given.lines.length > 1)
 		fault(`A ${kind.name} makes one item. Make one for each.`, 'line 2');
 	let dueOn: Day | null = null;
@@ -164,6 +196,51 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		review: given.review ?? false,
 		lines
 	};
+}
+
+/**
+ * How much has to go in for what comes out of a repacking: its content, in whole packs of what goes in.
+ * @returns null when something is wrong, which is said
+ */
+function inputOfContent(
+	from: KnownItem,
+	given: Parsed['lines'],
+	lines: Ready['lines'],
+	known: Known,
+	fault: (message: string, at: string) => void
+): string | null {
+	const { content } = from;
+	if (!content) {
+		fault(
+			`${from.code} does not say how much it holds. Set its content in Setup, Items, before it is repacked.`,
+			'from'
+		);
+		return null;
+	}
+	let wanted = '0';
+	for (const [n, l] of given.entries()) {
+		const item = known.items.get(l.item);
+		if (!item) continue;
+		const at = `line ${n + 1}`;
+		if (item.tracking.includes('serial'))
+			fault(
+				`${l.item} carries serials; goods are repacked into what carries lots or nothing. Choose another item.`,
+				at
+			);
+		else if (item.id === from.id) fault(`${l.item} is what goes in. Choose what it is packed into.`, at);
+		else if (given.findIndex((x) => x.item === l.item) < n)
+			fault(`${l.item} stands here twice. Put it in one line.`, at);
+		else if (item.content?.unit !== content.unit)
+			fault(
+				`${l.item} ${item.content ? `holds ${item.content.unit}, and ${from.code} holds ${content.unit}` : 'does not say how much it holds'}. Set the content of both in Setup, Items.`,
+				at
+			);
+		else {
+			const line = lines.find((x) => x.itemId === item.id);
+			if (line) wanted = add(wanted, mul(line.qty, item.content.qty));
+		}
+	}
+	return wanted === '0' ? null : roundUp(wanted, content.qty, from.decimals);
 }
 
 /** Writes documents with their lines, and draws the numbers that wait for them. */

@@ -37,6 +37,10 @@ export interface OrderLine {
 	endOfMonth: boolean;
 	supplierNumber: 'beside' | 'printed' | 'ours';
 	drawnAt: 'sheet' | 'release';
+	/** what one base unit of it holds, where it can be repacked */
+	content: { qty: string; unit: string } | null;
+	/** how much of it may be lost in repacking without a reason, in per cent */
+	lossTolerance: string;
 	runMode: 'pooled' | 'unit';
 	gtin: string | null;
 	lotPattern: LinePattern | null;
@@ -87,6 +91,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 				'high', trim_scale(f.high)::text, 'choices', f.choices, 'outside', f.outside, 'per', f.per) ORDER BY f.name)
 				FROM item_fact a JOIN fact f ON f.id = a.fact_id WHERE a.item_id = i.id AND a.step = n.step), '[]') AS facts,
 			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin,
+			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty,

@@ -22,21 +22,35 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 
 /** What the form for a new document offers to choose from. */
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
-	page(event, documentKind(kind).create, async () => {
+	page(event, documentKind(kind).create, async (who) => {
 		const { partner, place, line, job } = documentKind(kind);
-		const [today, items, partners, places, jobs] = await Promise.all([
+		const [today, items, partners, places, jobs, before] = await Promise.all([
 			firmToday(sql),
 			itemNames(sql),
 			partner ? listPartners(sql) : [],
 			placeCodes(sql),
-			job ? listJobs(sql) : []
+			job ? listJobs(sql) : [],
+			// Where this person made the last one is most often where the next one is made.
+			sql<{ code: string }[]>`
+				SELECT l.code FROM orders o JOIN place l ON l.id = o.place_id WHERE o.kind = ${kind} AND o.created_by = ${who.name} ORDER BY o.id DESC LIMIT 1`
 		]);
 		return {
 			kind,
 			today,
 			items: items
-				.filter((i) => !line.parts || i.made)
-				.map(({ code, name, unit, decimals }) => ({ code, name, unit, decimals })),
+				.filter((i) => line.inputs !== 'parts list' || i.made || i.tracking === 'lot')
+				.filter((i) => line.inputs !== 'content' || i.content)
+				.map(({ code, name, unit, decimals, content, tracking, made }) => ({
+					code,
+					name,
+					unit,
+					decimals,
+					content,
+					tracking,
+					made
+				})),
+			from: event.url.searchParams.get('from') ?? '',
+			lastPlace: before[0]?.code ?? '',
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),
 			jobs: jobs.filter((j) => !j.closedOn).map(({ code, name, partnerName }) => ({ code, name, partnerName }))
@@ -55,6 +69,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 			dueOn: typed.dueOn || null,
 			note: typed.note || null,
 			review: typed.review === 'yes',
+			from: typed.from || null,
 			lines: readJson(typed.lines)
 		})
 	}))(event);

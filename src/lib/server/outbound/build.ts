@@ -1,14 +1,15 @@
 import type { Db } from '../database/connect.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
-import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials, unread } from '../../core/checks/catalogue.ts';
+import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials } from '../../core/checks/catalogue.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
-import { amount, less, parseQty, show, sub, total } from '../../core/quantity/quantity.ts';
+import { amount, less, show, sub, total } from '../../core/quantity/quantity.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing } from '../marks/standing.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
+import { goesNow } from '../sheet/now.ts';
 import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
 import { knownAt, placeRows, readRows } from '../sheet/rows.ts';
 
@@ -87,17 +88,6 @@ export async function buildShipment(sql: Db, { order, drafts, today, policy }: G
 	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
 	const moves = built.flatMap((b) => shipMoves(order.code, b.line, b.order, b.serials, runs));
 	return { lines, said, kind: 'shipment', runs, moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
-}
-
-/** How much of a line goes now: what is open, or what was typed. */
-function goesNow(line: SheetLine, l: OrderLine, drafts: Given['drafts'], said: Said[]): string {
-	const row = drafts.find((d) => d.lineId === l.id && d.data.now !== undefined);
-	if (!row) return line.open;
-	line.now = { id: row.id, version: row.version, qty: row.data.now! };
-	const q = row.data.now === '0' ? { qty: '0' } : parseQty(row.data.now!, l.decimals, l.unit);
-	if ('qty' in q) return q.qty;
-	said.push(atLine(line, unread, { problem: q.problem }));
-	return line.open;
 }
 
 /** Picks of pieces that have no serial yet, where the shipment asks for one. */

@@ -52,6 +52,8 @@ export const itemInput = z.strictObject({
 	runMode: z.enum(['pooled', 'unit']).default('pooled'),
 	contentQty: decimalText.refine((q) => Number(q) > 0, 'A content is more than zero.').nullish(),
 	contentUnit: text(20).nullish(),
+	/** how much of it may be lost in repacking without a reason, in per cent */
+	lossTolerance: decimalText.refine((q) => Number(q) <= 100, 'A tolerance is at most 100 %.').nullish(),
 	serialsUniqueEverywhere: z.boolean().default(false),
 	gtin: gtinInput.nullish(),
 	/** codes of number patterns */
@@ -134,6 +136,7 @@ export async function createItem(
 		);
 		await setKind(tx, fresh.id, item.kind ?? null, !item.kind);
 		await setNumbering(tx, fresh.id, tracking, item);
+		await setLoss(tx, fresh.id, item.lossTolerance);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
 		const [made] = await listItems(tx, item.code);
 		await keepHistory(tx, by, 'item', item.code, null, settingsOf(made));
@@ -152,6 +155,28 @@ interface Numbering {
 	drawnAt?: string;
 	supplierNumber?: string;
 	review?: boolean;
+}
+/** Sets how much may be lost of an item; nothing given, nothing changed. */
+const setLoss = async (tx: Db, id: string, percent: string | null | undefined) => {
+	if (percent !== undefined) await tx`UPDATE item SET loss_tolerance = ${percent ?? '0'} WHERE id = ${id}`;
+};
+/**
+ * Sets how much of what one base unit of an item holds. What was repacked was weighed out by it: from then on it stays.
+ * @throws Problem when only half of it is given, or it was repacked
+ */
+async function setContent(tx: Db, was: ItemRow, qty: string | null, unit: string | null) {
+	if (!!qty !== !!unit) throw new Problem([{ message: 'Content needs both a quantity and a unit.', at: 'contentQty' }]);
+	if (qty === was.contentQty && unit === was.contentUnit) return;
+	const [repacked] = await tx<{ document: string | null }[]>`
+		SELECT e.document FROM mark k JOIN movement m ON m.mark_id = k.id JOIN event e ON e.id = m.event_id AND e.kind = 'repack' WHERE k.item_id = ${was.id} LIMIT 1`;
+	if (repacked)
+		throw new Problem([
+			{
+				message: `${was.code} was repacked${repacked.document ? ` (${repacked.document})` : ''}, by the content it has. Make another item for another pack.`,
+				at: 'contentQty'
+			}
+		]);
+	await tx`UPDATE item SET content_qty = ${qty}, content_unit = ${unit} WHERE id = ${was.id}`;
 }
 /** Puts an item into a kind, and says whose rule counts. @throws Problem when the kind is unknown */
 async function setKind(tx: Db, id: string, code: string | null, ownRule: boolean) {
@@ -225,6 +250,7 @@ export interface ItemRow {
 	runMode: 'pooled' | 'unit';
 	contentQty: string | null;
 	contentUnit: string | null;
+	lossTolerance: string;
 	serialsUniqueEverywhere: boolean;
 	leastLeft: string | null;
 	gtin: string | null;
@@ -248,7 +274,7 @@ export interface ItemRow {
 export async function listItems(sql: Db, code: string | null = null): Promise<ItemRow[]> {
 	const rows = await sql<ItemRow[]>`
 		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.warranty, i.run_mode AS "runMode",
-			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
+			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
 			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
@@ -276,6 +302,10 @@ export const itemChange = z.strictObject({
 	drawnAt: itemInput.shape.drawnAt,
 	supplierNumber: itemInput.shape.supplierNumber,
 	review: itemInput.shape.review,
+	/** left out, it stays as it is */
+	contentQty: itemInput.shape.contentQty,
+	contentUnit: itemInput.shape.contentUnit,
+	lossTolerance: itemInput.shape.lossTolerance,
 	kind: itemInput.shape.kind,
 	/** false: the rule of its kind counts, and `rules` is not looked at */
 	ownRule: z.boolean().default(true),
@@ -331,6 +361,9 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 			await saveRules(tx, { item: id }, change.rules);
 		}
 		await setNumbering(tx, id, tracking, change);
+		if (change.contentQty !== undefined || change.contentUnit !== undefined)
+			await setContent(tx, was, change.contentQty ?? null, change.contentUnit ?? null);
+		await setLoss(tx, id, change.lossTolerance);
 		await setParts(tx, id, code, change.parts);
 		const [is] = await listItems(tx, code);
 		await keepHistory(tx, by, 'item', code, settingsOf(was), settingsOf(is));
@@ -346,6 +379,14 @@ const settingsOf = ({ id: _id, code: _code, marks: _marks, expiry: _expiry, rule
 
 /** The codes and names of items, for a list to choose from: nothing is counted. */
 export const itemNames = (sql: Db) => sql<
-	{ code: string; name: string; unit: string; decimals: number; tracking: ItemRow['tracking']; made: boolean }[]
+	{
+		code: string;
+		name: string;
+		unit: string;
+		decimals: number;
+		tracking: ItemRow['tracking'];
+		made: boolean;
+		content: string | null;
+	}[]
 >`
-	SELECT i.code, i.name, i.unit, i.decimals, i.tracking, EXISTS (SELECT 1 FROM part p WHERE p.item_id = i.id) AS made FROM item i ORDER BY i.code`;
+	SELECT i.code, i.name, i.unit, i.decimals, i.tracking, i.content_unit AS content, EXISTS (SELECT 1 FROM part p WHERE p.item_id = i.id) AS made FROM item i ORDER BY i.code`;

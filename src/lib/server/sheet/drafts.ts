@@ -36,7 +36,12 @@ const rowFields = z.strictObject({
 	/** it was suggested, and nobody looked at it when something beside it was changed */
 	accepted: z.literal(true).optional(),
 	/** how much of the line goes now */
-	now: short.optional()
+	now: short.optional(),
+	/** content of a lot or serial that is lost, and whose */
+	loss: short.optional(),
+	lossOf: id.optional(),
+	/** what is done with packs that no single lot can fill */
+	mixing: z.enum(['apart', 'rest', 'all']).optional()
 });
 const known = {
 	/** which of its numbers were scanned, as positions from 0 */

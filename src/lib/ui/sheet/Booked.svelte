@@ -10,8 +10,9 @@
 		sheet,
 		mayUndo,
 		papers = '',
+		paper = 'Packing list (PDF)',
 		labels = false
-	}: { sheet: Sheet; mayUndo: boolean; papers?: string; labels?: boolean } = $props();
+	}: { sheet: Sheet; mayUndo: boolean; papers?: string; paper?: string; labels?: boolean } = $props();
 	let asking = $state<Sheet['state']['events'][number] | null>(null);
 	let reason = $state('');
 </script>
@@ -35,7 +36,7 @@
 						<TableCell data-label="By">{e.by}</TableCell>
 						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
 						<TableCell class="num">
-							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">Packing list (PDF)</a
+							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">{paper}</a
 								>{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}">As printed {showWhen(p.at)}</a
 									>{/each}{/if}
 							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">

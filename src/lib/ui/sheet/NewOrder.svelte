@@ -12,7 +12,21 @@
 	import type { Fault } from '$lib/core/problem/problem';
 	interface Props {
 		kind: Kind;
-		items: { code: string; name: string; unit: string; decimals: number }[];
+		items: {
+			code: string;
+			name: string;
+			unit: string;
+			decimals: number;
+			/** the unit of what it holds */
+			content: string | null;
+			tracking: string;
+			/** it has a parts list */
+			made: boolean;
+		}[];
+		/** the item that goes in, as a link said */
+		from?: string;
+		/** where this person made the last one */
+		lastPlace?: string;
 		partners: { code: string; name: string }[];
 		jobs: { code: string; name: string; partnerName: string | null }[];
 		places: string[];
@@ -20,7 +34,7 @@
 		faults: Fault[];
 		typed: object | null;
 	}
-	let { kind, items, partners, jobs, places, today, faults, typed }: Props = $props();
+	let { kind, items, partners, jobs, places, today, from = '', lastPlace = '', faults, typed }: Props = $props();
 	const row = $derived(documentKind(kind));
 	const title = $derived(row.words.add);
 	const before = $derived<Record<string, unknown>>({ ...typed });
@@ -28,6 +42,18 @@
 	// svelte-ignore state_referenced_locally
 	let lines = $state<{ item: string; qty: string }[]>(
 		before.lines && before.lines !== '[]' ? JSON.parse(String(before.lines)) : [{ item: '', qty: '' }]
+	);
+	// svelte-ignore state_referenced_locally
+	let input = $state(was('from') || from);
+	// svelte-ignore state_referenced_locally
+	let rework = $state(was('from') ? 'yes' : 'no');
+	/** What may be a line: what is made or reworked, or what the same content can be packed into. */
+	const fitting = $derived(
+		row.line.inputs === 'content'
+			? items.filter((i) => i.code !== input && i.content === itemOf(input)?.content && !i.tracking.includes('serial'))
+			: row.line.inputs === 'parts list'
+				? items.filter((i) => (rework === 'yes' ? i.tracking === 'lot' : i.made))
+				: items
 	);
 	const itemOf = (code: string) => items.find((i) => i.code === code);
 </script>
@@ -39,7 +65,7 @@
 	<Hidden name="lines" value={JSON.stringify(lines.filter((l) => l.item || l.qty))} />
 	<div class="fields">
 		<Text
-			label="Order or delivery note no."
+			label={row.partner ? 'Order or delivery note no.' : 'Order no.'}
 			mono
 			ch={20}
 			name="code"
@@ -67,15 +93,35 @@
 				value={was('job')}
 			/>
 		{/if}
+		{#if row.line.inputs === 'content'}
+			<Seek
+				label="What is repacked"
+				name="from"
+				words
+				ch={18}
+				options={items.map((i) => [i.code, i.name] as const)}
+				bind:value={input}
+			/>
+		{:else if row.line.inputs === 'parts list'}
+			<Choose
+				label="It is"
+				options={[
+					['no', 'made from its parts'],
+					['yes', 'reworked: the same item goes in']
+				]}
+				bind:value={rework}
+			/>
+			<Hidden name="from" value={rework === 'yes' ? (lines[0]?.item ?? '') : ''} />
+		{/if}
 		<Choose
 			label={row.place.label}
 			name="place"
 			options={[...(row.place.needed ? [] : [['', 'anywhere'] as const]), ...places]}
-			value={was('place') || (row.place.needed ? places[0] : '')}
+			value={was('place') || lastPlace || (row.place.needed ? places[0] : '')}
 		/>
 		<DayField label={row.due} name="dueOn" value={was('dueOn') || today} />
 		<Text label="Note" name="note" value={was('note')} maxlength="20000" />
-		{#if row.line.parts}<Choose
+		{#if row.line.inputs === 'parts list'}<Choose
 				label="Put together at a station"
 				name="review"
 				options={[
@@ -102,7 +148,7 @@
 							label="Item of line {i + 1}"
 							hide
 							ch={18}
-							options={items.map((x) => [x.code, x.name] as const)}
+							options={fitting.map((x) => [x.code, x.name] as const)}
 							bind:value={line.item}
 							placeholder="code or name"
 						/> <span class="soft">{itemOf(line.item)?.name ?? ''}</span></TableCell

@@ -250,7 +250,19 @@ export class Sheet {
 			}
 			if (l.now?.id === id) return { id, lineId: l.id, version: l.now.version, data: { now: l.now.qty } };
 		}
-		return null;
+		return this.findRepack(id);
+	}
+	private findRepack(id: string) {
+		const { repack, lines } = this.state;
+		if (!repack) return null;
+		const lineId = lines.find((l) => l.role === 'component')!.id;
+		const { mixing } = repack;
+		if (mixing.id === id) return { id, lineId, version: mixing.version, data: { mixing: mixing.kind } };
+		const of = repack.lots.find((l) => l.loss?.id === id);
+		if (of?.loss) return { id, lineId, version: of.loss.version, data: { lossOf: of.mark, loss: of.loss.qty } };
+		const named = repack.mixed.find((m) => m.id === id);
+		const line = named && lines.find((l) => l.no === named.line);
+		return named && line ? { id, lineId: line.id, version: named.version, data: { lot: named.lot } } : null;
 	}
 	async book(reason: string): Promise<boolean> {
 		this.busy = true;

@@ -41,7 +41,7 @@
 
 <svelte:head><title>{station.name} · {title} · Earmark</title></svelte:head>
 <header>
-	<strong>{station.name}</strong>
+	<h1>{station.name}<span class="visually-hidden">, {title}</span></h1>
 	<span class="where">{@render where()}</span>
 	<span class="who">{person}</span>
 	<Button
@@ -93,6 +93,11 @@
 </main>
 
 <style>
+	h1 {
+		font-size: 1rem;
+		font-weight: 600;
+		margin: 0;
+	}
 	header {
 		display: flex;
 		align-items: center;
@@ -164,7 +169,7 @@
 		color: var(--ink-soft);
 	}
 	/* The unit that stands before the person. */
-	main :global(h1) {
+	main :global(h2.before) {
 		display: flex;
 		align-items: baseline;
 		gap: 1rem;
@@ -173,7 +178,7 @@
 		font-weight: 400;
 		margin: 1rem 0 0;
 	}
-	main :global(h1 .mono) {
+	main :global(h2.before .mono) {
 		font-size: 2.5rem;
 		font-weight: 600;
 	}
@@ -207,10 +212,10 @@
 		color: var(--red);
 	}
 	@media (max-width: 640px) {
-		main :global(h1) {
+		main :global(h2.before) {
 			font-size: 1.125rem;
 		}
-		main :global(h1 .mono) {
+		main :global(h2.before .mono) {
 			font-size: 1.75rem;
 		}
 		.said .next {

@@ -41,10 +41,10 @@
 	{#if s.bin}<p class="bin">The next part is taken from <span class="mono">{s.bin}</span></p>{/if}
 	{#if shown}
 		<section class="unit">
-			<h1>
+			<h2 class="before">
 				{#if shown.serial}<span class="mono">{shown.serial}</span>{:else}<span class="mono">{shown.order}</span>{/if}
 				<span>{shown.itemName}</span>
-			</h1>
+			</h2>
 			<p class="soft">
 				{#if shown.serial}order <span class="mono">{shown.order}</span>{shown.done === null
 						? ''

@@ -44,7 +44,7 @@
 			>
 			<TableBody>
 				{#each operations as o (o.code)}
-					<TableRow>
+					<TableRow id="{item}-{o.code}">
 						<TableCell>{o.name}</TableCell>
 						{#each STATES as s (s)}<TableCell class="num"
 								><span class:stopped={s !== 'queued' && s !== 'in process' && o.counts[s] > 0}

@@ -58,10 +58,11 @@
 			<TableBody>
 				{#each data.rows as r (r.operation)}
 					<TableRow
-						><TableCell>{r.name}</TableCell><TableCell class="num">{r.started}</TableCell><TableCell class="num"
-							>{r.passedFirst}</TableCell
-						><TableCell class="num">{r.reworked}</TableCell><TableCell class="num">{r.scrapped}</TableCell><TableCell
-							class="num"
+						><TableCell><a href="/production/floor#{data.item}-{r.operation}">{r.name}</a></TableCell><TableCell
+							class="num">{r.started}</TableCell
+						><TableCell class="num">{r.passedFirst}</TableCell><TableCell class="num">{r.reworked}</TableCell><TableCell
+							class="num">{r.scrapped}</TableCell
+						><TableCell class="num"
 							>{r.share === null ? '–' : sayPercent(r.share)}{#if r.firstPassYield}<span class="soft exact"
 									>{r.firstPassYield}</span
 								>{/if}</TableCell

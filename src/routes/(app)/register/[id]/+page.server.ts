@@ -41,6 +41,9 @@ export const load: PageServerLoad = (event) =>
 			defined: [...defined],
 			prints,
 			way,
+			// A unit keeps a run of its own for its whole life.
+			isUnit: mark.unitRun !== null,
+			repackable: mark.kind === 'lot' && mark.holds && can(who.role, 'book production'),
 			mayNote: can(who.role, 'add notes'),
 			mayHold: can(who.role, 'hold'),
 			mayCorrect: can(who.role, 'correct numbers'),

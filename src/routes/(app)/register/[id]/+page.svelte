@@ -56,6 +56,8 @@
 	<span class="push acts">
 		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
 		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
+		{#if data.isUnit}<a href="/register/{m.id}/parts">Parts</a>{/if}
+		{#if data.repackable}<a href="/stock/repacking/new?from={encodeURIComponent(m.item)}">Repack…</a>{/if}
 		{#if data.mayNote && data.defined.length}<Button
 				kind="ghost"
 				size="small"

@@ -1,7 +1,7 @@
 import { error } from '@sveltejs/kit';
 import { pool } from '$lib/server/database/pool';
 import { jobLabels } from '$lib/server/labels/jobs';
-import { allow, answer } from '$lib/server/request';
+import { allow, answer, pdfAnswer } from '$lib/server/request';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
 
@@ -12,10 +12,5 @@ export const GET: RequestHandler = (event) =>
 		const found = /^\d{1,15}$/.test(event.params.job) ? await jobLabels(pool(), event.params.job) : null;
 		if (!found) error(404, 'There is no such print job.');
 		const pdf = await inThread('labels', { labels: found.labels, dpi: found.dpi, size: found.label });
-		return new Response(new Uint8Array(pdf), {
-			headers: {
-				'content-type': 'application/pdf',
-				'content-disposition': `inline; filename="labels-${event.params.job}.pdf"`
-			}
-		});
+		return pdfAnswer(pdf, `labels-${event.params.job}`);
 	});

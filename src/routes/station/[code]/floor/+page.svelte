@@ -28,7 +28,7 @@
 	{/snippet}
 	{#if unit}
 		<section>
-			<h1><span class="mono">{unit.serial}</span> <span>{unit.itemName}</span></h1>
+			<h2 class="before"><span class="mono">{unit.serial}</span> <span>{unit.itemName}</span></h2>
 			{#if unit.state}<p class="state">
 					{unit.state}{unit.state === 'complete' || unit.state === 'scrapped' ? '' : ` · ${unit.name}`}
 				</p>

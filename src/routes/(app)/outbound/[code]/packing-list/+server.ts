@@ -1,7 +1,7 @@
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { packingList } from '$lib/server/outbound/packing';
-import { allow, answer, idOf } from '$lib/server/request';
+import { allow, answer, idOf, pdfAnswer } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
 /** The packing list of a shipment, or the pick list before it. */
@@ -12,10 +12,5 @@ export const GET: RequestHandler = (event) =>
 		const shipment = idOf(asked);
 		const pdf = asked && !shipment ? null : await packingList(pool(), who.name, event.params.code, shipment);
 		if (!pdf) throw new Problem('There is no such shipment, or it was undone.', 404);
-		return new Response(new Uint8Array(pdf), {
-			headers: {
-				'content-type': 'application/pdf',
-				'content-disposition': `inline; filename="${event.params.code.replace(/[^\w.-]/g, '_')}.pdf"`
-			}
-		});
+		return pdfAnswer(pdf, event.params.code);
 	});

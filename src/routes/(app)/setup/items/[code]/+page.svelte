@@ -123,6 +123,24 @@
 				/>{/if}
 		</div>
 	{/if}
+	<div class="panel fields">
+		<Quantity label="One {i.unit} holds" name="contentQty" ch={8} value={i.contentQty} />
+		<Text
+			label="of, to repack it"
+			name="contentUnit"
+			ch={6}
+			value={i.contentUnit ?? ''}
+			placeholder="kg"
+			maxlength="20"
+		/>
+		<Quantity
+			label="Loss without a reason, %"
+			name="lossTolerance"
+			ch={6}
+			value={i.lossTolerance === '0' ? '' : i.lossTolerance}
+			placeholder="0"
+		/>
+	</div>
 	{#if means && confirmed}<Means {means} />{/if}
 	<div class="two">
 		<section class="panel">

@@ -3,7 +3,7 @@ import { pool } from '$lib/server/database/pool';
 import { parse } from '$lib/server/parse';
 import { findMade, printCards } from '$lib/server/production/cards';
 import { number } from '$lib/core/text/input';
-import { allow, answer, form, readJson } from '$lib/server/request';
+import { allow, answer, form, pdfAnswer, readJson } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
 const asked = z.strictObject({ own: z.boolean(), serials: z.array(number).max(20_000) });
@@ -18,10 +18,5 @@ export const POST: RequestHandler = (event) =>
 			serials: readJson(String(typed.get('serials') ?? '[]'))
 		});
 		const pdf = await printCards(pool(), who.name, await findMade(pool(), event.params.code), given);
-		return new Response(new Uint8Array(pdf), {
-			headers: {
-				'content-type': 'application/pdf',
-				'content-disposition': `inline; filename="cards-${event.params.code.replace(/[^\w.-]/g, '_')}.pdf"`
-			}
-		});
+		return pdfAnswer(pdf, `cards-${event.params.code}`);
 	});
