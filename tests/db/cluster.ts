@@ -9,6 +9,7 @@ import { createItem, type ItemInput } from '../../src/lib/server/setup/items.ts'
 import { book } from '../../src/lib/server/ledger/book.ts';
 import { sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { verify } from '../../src/lib/server/ledger/verify.ts';
+import { copyOf } from './template.ts';
 import type { Actor, EventInput } from '../../src/lib/core/ledger/input.ts';
 
 export interface TestDb {
@@ -33,12 +34,9 @@ export function testDatabase(): TestDb {
 			own = { cluster: await startCluster(folder, true), folder };
 			base = own.cluster.url;
 		}
-		const url = new URL(base);
-		url.pathname = `/test_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
-		await migrate(url.href);
-		db.url = url.href;
-		db.sql = connect(url.href, 'app', 8);
-		db.owner = connect(url.href, 'owner', 2);
+		db.url = await copyOf(base, 'migrated', migrate);
+		db.sql = connect(db.url, 'app', 8);
+		db.owner = connect(db.url, 'owner', 2);
 	});
 	afterAll(async () => {
 		await db.sql?.end();

@@ -6,6 +6,7 @@ import { chromium, type Browser, type BrowserContext, type Page } from 'playwrig
 import { afterAll, afterEach, beforeAll, expect } from 'vitest';
 import { PASSWORD } from '../../demo/firm.ts';
 import { freePort, startCluster, type Cluster } from '../../src/lib/server/database/cluster.ts';
+import { copyOf } from '../db/template.ts';
 import { connect, type Sql } from '../../src/lib/server/database/connect.ts';
 
 export interface App {
@@ -58,13 +59,24 @@ export function startApp({ demo = true } = {}): App {
 			own = { cluster: await startCluster(folder, true), folder };
 			base = own.cluster.url;
 		}
-		const url = new URL(base);
-		url.pathname = `/e2e_${Date.now()}_${Math.floor(Math.random() * 1e6)}`;
 		const port = await freePort();
-		env = { DATABASE_URL: url.href, EARMARK_PORT: String(port), EARMARK_DEMO: demo ? '1' : '0', EARMARK_LOG: 'silent' };
+		const on = (url: string) =>
+			void (env = {
+				DATABASE_URL: url,
+				EARMARK_PORT: String(port),
+				EARMARK_DEMO: demo ? '1' : '0',
+				EARMARK_LOG: 'silent'
+			});
+		// The firm is made once by the start command itself; each file works on a copy of it.
+		const url = await copyOf(base, demo ? 'demo' : 'empty', async (made) => {
+			on(made);
+			await start();
+			await stop('SIGTERM');
+		});
+		on(url);
 		await start();
 		app.base = `http://127.0.0.1:${port}`;
-		app.sql = connect(url.href, 'app', 2);
+		app.sql = connect(url, 'app', 2);
 		app.browser = await chromium.launch({
 			executablePath: '/usr/bin/chromium',
 			args: [

@@ -222,7 +222,8 @@ function inputOfContent(
 		const item = known.items.get(l.item);
 		if (!item) continue;
 		const at = `line ${n + 1}`;
-		if (item.tracking.includes('serial'))
+		const { tracking } = item;
+		if (tracking.includes('serial'))
 			fault(
 				`${l.item} carries serials; goods are repacked into what carries lots or nothing. Choose another item.`,
 				at

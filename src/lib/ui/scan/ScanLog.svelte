@@ -10,23 +10,25 @@
 
 <aside aria-label="Scans">
 	<h2>Scans</h2>
-	<ol role="log">
-		{#each scans as s (s.id)}
-			<li class:wrong={!s.taken} class:undone={s.undone}>
-				<span class="said"
-					>{#if s.taken}<Checkmark size={16} />{:else}<Close size={16} />{/if}<span
-						>{s.said}{s.undone ? ' (taken back)' : ''}</span
-					></span
-				>
-				<span class="soft"
-					>{s.at} · {s.by} · <span class="mono">{shown(s.text)}</span>{#if s.canUndo}{' '}
-						<Button kind="ghost" size="small" class="link" on:click={() => onundo(s.id)}
-							>Undo<span class="visually-hidden"> {s.said}</span></Button
-						>{/if}</span
-				>
-			</li>
-		{/each}
-	</ol>
+	<div role="log">
+		<ol>
+			{#each scans as s (s.id)}
+				<li class:wrong={!s.taken} class:undone={s.undone}>
+					<span class="said"
+						>{#if s.taken}<Checkmark size={16} />{:else}<Close size={16} />{/if}<span
+							>{s.said}{s.undone ? ' (taken back)' : ''}</span
+						></span
+					>
+					<span class="soft"
+						>{s.at} · {s.by} · <span class="mono">{shown(s.text)}</span>{#if s.canUndo}{' '}
+							<Button kind="ghost" size="small" class="link" on:click={() => onundo(s.id)}
+								>Undo<span class="visually-hidden"> {s.said}</span></Button
+							>{/if}</span
+					>
+				</li>
+			{/each}
+		</ol>
+	</div>
 </aside>
 
 <style>

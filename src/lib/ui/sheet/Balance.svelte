@@ -155,6 +155,7 @@
 		margin-left: auto;
 	}
 	.open {
+		margin-right: 0.5rem;
 		color: var(--red);
 		font-weight: 600;
 	}

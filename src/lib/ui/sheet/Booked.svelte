@@ -35,21 +35,23 @@
 						<TableCell data-label="What">{e.kind}{e.undone ? ', undone' : ''}</TableCell>
 						<TableCell data-label="By">{e.by}</TableCell>
 						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
-						<TableCell class="num">
-							{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">{paper}</a
-								>{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}">As printed {showWhen(p.at)}</a
-									>{/each}{/if}
-							{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
-									<Button kind="ghost" size="small" class="link" type="submit" name="event" value={e.id}
-										>Print labels<span class="visually-hidden"> of what was booked {showWhen(e.at)}</span></Button
+						<TableCell class="num"
+							><div class="acts">
+								{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">{paper}</a
+									>{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}">As printed {showWhen(p.at)}</a
+										>{/each}{/if}
+								{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
+										<Button kind="ghost" size="small" class="link" type="submit" name="event" value={e.id}
+											>Print labels<span class="visually-hidden"> of what was booked {showWhen(e.at)}</span></Button
+										>
+									</form>{/if}
+								{#if mayUndo && !e.undone && e.kind !== 'undo'}
+									<Button kind="ghost" size="small" class="link" on:click={() => (asking = e)}
+										>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
 									>
-								</form>{/if}
-							{#if mayUndo && !e.undone && e.kind !== 'undo'}
-								<Button kind="ghost" size="small" class="link" on:click={() => (asking = e)}
-									>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
-								>
-							{/if}
-						</TableCell>
+								{/if}
+							</div></TableCell
+						>
 					</TableRow>
 				{/each}
 			</TableBody>
@@ -73,6 +75,16 @@
 {/if}
 
 <style>
+	.acts {
+		display: flex;
+		flex-wrap: wrap;
+		justify-content: flex-end;
+		align-items: center;
+		gap: 0.5rem 1.25rem;
+	}
+	.acts a {
+		line-height: 24px;
+	}
 	section {
 		margin-top: 1.5rem;
 	}

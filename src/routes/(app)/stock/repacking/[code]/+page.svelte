@@ -29,11 +29,10 @@
 	const input = $derived(s.lines.find((l) => l.role === 'component')!);
 	const outs = $derived(s.lines.filter((l) => l.role === 'output'));
 	const repack = $derived(s.repack!);
-	const left = $derived(total(repack.lots.map((l) => l.left)));
 	const record = $derived(`/stock/repacking/${encodeURIComponent(s.code)}/record`);
 	const holds = (line: SheetLine) => repack.each.find((e) => e.line === line.no)!.holds;
-	/** How many more of a line what is left would fill. */
-	const fits = (line: SheetLine) => roundDown(left, holds(line), line.decimals);
+	/** How many more of a line what is left of each lot would fill, without mixing. */
+	const fits = (line: SheetLine) => total(repack.lots.map((l) => roundDown(l.left, holds(line), line.decimals)));
 
 	function set(line: SheetLine, qty: string) {
 		const typed = qty.slice(0, 40);
@@ -97,7 +96,7 @@
 						)}
 						{repack.unit}</span
 					>
-					{#if !shut && !isZero(left) && !isZero(fits(line))}
+					{#if !shut && !isZero(fits(line))}
 						<Button kind="ghost" size="small" class="link" on:click={() => set(line, add(line.entered, fits(line)))}
 							>{show(fits(line))} more: the rest</Button
 						>
