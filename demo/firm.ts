@@ -221,4 +221,38 @@ const catalogue: ItemInput[] = [
 		contentUnit: 'L'
 	}
 ];
-export const items: ItemInput[] = catalogue.map((item, n) => ({ ...item, gtin: gtin(n + 1) }));
+/** Kilograms and centimetres of one piece: net, gross, length, width, height. */
+const sizes: Record<string, [string, string, string, string, string]> = {
+	WM: ['0.31', '0.42', '22', '12', '8'],
+	FK: ['1.9', '2.4', '40', '30', '18'],
+	'CR-30': ['0.034', '0.048', '4', '4', '8'],
+	'PH7-50': ['0.052', '0.07', '4.5', '4.5', '9'],
+	'CR-CARTON': ['0.41', '0.62', '17', '13', '9'],
+	'SALT-1': ['1', '1.15', '11', '11', '14'],
+	'SALT-2': ['2', '2.22', '14', '14', '17'],
+	PE: ['0.06', '0.09', '18', '4', '4'],
+	BOARD: ['0.03', '0.05', '12', '9', '3']
+};
+const measuresOf = (code: string) => {
+	if (!Object.hasOwn(sizes, code)) return undefined;
+	const [net, gross, length, width, height] = sizes[code];
+	return { net, gross, length, width, height };
+};
+export const items: ItemInput[] = catalogue.map((item, n) => ({
+	...item,
+	gtin: gtin(n + 1),
+	measures: measuresOf(item.code)
+}));
+/** How goods go out; what is asked for it is invented. */
+export const ways = [
+	{ code: 'ROAD', name: 'Road, two days', divisor: '', rate: '1.2', minimum: '9.5', currency: 'GBP' },
+	{ code: 'AIR', name: 'Air', divisor: '6000', rate: '4.8', minimum: '38', currency: 'GBP' },
+	{ code: 'VAN', name: 'Our own van', divisor: '', rate: '', minimum: '', currency: 'GBP' }
+];
+/** What people check by eye, drawn for the demo. */
+export const pictures: Record<string, string> = {
+	WM: 'meter.png',
+	PE: 'probe.png',
+	BOARD: 'board.png',
+	CELL: 'cell.png'
+};

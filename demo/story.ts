@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import type { Sql } from '../src/lib/server/database/connect.ts';
 import type { Mode, SheetState } from '../src/lib/core/sheet/sheet.ts';
 import type { Actor } from '../src/lib/core/ledger/input.ts';
@@ -19,6 +20,7 @@ import { addNote, storeFile } from '../src/lib/server/register/attachments.ts';
 import { rebuildUnit } from '../src/lib/server/unit/rebuild.ts';
 import type { Act } from '../src/lib/core/floor/moves.ts';
 import { setRoute } from '../src/lib/server/floor/routes.ts';
+import { addTag, tagOf } from '../src/lib/server/floor/reader.ts';
 import { takeStep } from '../src/lib/server/floor/steps.ts';
 import { saveFact } from '../src/lib/server/setup/facts.ts';
 import { saveKind } from '../src/lib/server/setup/kinds.ts';
@@ -26,11 +28,12 @@ import { cardsOf, drawForCards, findMade } from '../src/lib/server/production/ca
 import { bookReviewed } from '../src/lib/server/production/review.ts';
 import { findStation, scanAtStation } from '../src/lib/server/production/station.ts';
 import { saveStation } from '../src/lib/server/setup/stations.ts';
-import { changeItem, createItem, listItems } from '../src/lib/server/setup/items.ts';
+import { changeItem, createItem, listItems, setPicture } from '../src/lib/server/setup/items.ts';
 import { addJob } from '../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
-import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, places } from './firm.ts';
+import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
+import { saveWay } from '../src/lib/server/setup/ways.ts';
 
 type Rows = Record<string, RowData[]>;
 const actor = (login: string): Actor => ({ ...people.find((p) => p.login === login)!, name: login, source: 'screen' });
@@ -56,6 +59,11 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 	for (const kind of kinds) await saveKind(sql, 'ines', kind);
 	for (const item of items) await createItem(sql, 'ines', item);
 	for (const job of jobs) await addJob(sql, 'ines', job);
+	for (const way of ways) await saveWay(sql, 'ines', way, true);
+	for (const [item, file] of Object.entries(pictures)) {
+		const bytes = readFileSync(new URL(`./pictures/${file}`, import.meta.url));
+		await setPicture(sql, 'ines', item, (await storeFile(sql, 'ines', { name: file, bytes })).sha256);
+	}
 	const story = new Story(sql, now);
 	await story.tell();
 	// The numbers of the past were typed; the patterns go on from there.
@@ -114,6 +122,7 @@ class Story {
 			note?: string;
 			code?: string;
 			from?: string;
+			way?: string;
 		},
 		rows: Rows = {},
 		bookIt: { mode?: Mode; reason?: string } | false = {}
@@ -127,6 +136,7 @@ class Story {
 			dueOn: this.day(at),
 			note: order.note,
 			from: order.from,
+			way: order.way,
 			lines: order.lines.map(([item, qty]) => ({ item, qty }))
 		});
 		await this.type(who, code, rows);
@@ -620,6 +630,7 @@ class Story {
 			{
 				code: 'SO-3344',
 				kind: 'sale',
+				way: 'ROAD',
 				partner: 'THORNMERE',
 				place: 'QS',
 				lines: [
@@ -739,8 +750,23 @@ class Story {
 		await this.rebuild();
 		await this.assemble();
 		await this.overTheFloor();
+		await this.tags();
 	}
 
+	/** The units that wait on the floor have their tags; two blank ones lie beside the reader at calibration. */
+	private async tags() {
+		await saveStation(this.sql, 'ines', { code: 'CAL', name: 'Calibration', place: 'QS/LINE2', review: false }, true);
+		const units = await this.sql<{ serial: string; order: string | null; operation: string; state: string }[]>`
+			SELECT k.serial_no AS serial, o.code AS order, f.operation, f.state FROM floor f JOIN mark k ON k.id = f.mark_id JOIN step s ON s.id = f.last_step LEFT JOIN orders o ON o.id = s.order_id
+			WHERE f.state NOT IN ('complete', 'scrapped') ORDER BY k.serial_no LIMIT 8`;
+		for (const [n, unit] of units.entries()) {
+			const name = `TAG-${String(n + 1).padStart(2, '0')}`;
+			await addTag(this.sql, name);
+			const { epc, memory } = await tagOf(this.sql, { item: 'WM', ...unit, order: unit.order ?? '' });
+			await this.sql`UPDATE tag SET epc = ${epc}, memory = ${memory} WHERE name = ${name}`;
+		}
+		for (const name of ['TAG-21', 'TAG-22']) await addTag(this.sql, name);
+	}
 	/** Two sacks of salt went into jars, one jar of which holds both; more wait. The arithmetic is a ledger of its own in the tests. */
 	private async repack() {
 		const at = this.ago(8);

@@ -82,6 +82,7 @@ const fillCovered = () =>
 		INSERT INTO order_line (order_id, no, role, item_id, qty) SELECT o.id, 1, 'goods', i.id, 5 FROM orders o, item i WHERE i.code = 'RAW1';
 		INSERT INTO stored_file (sha256, type, content, added_by) SELECT encode(sha256('x'), 'hex'), 'application/pdf', 'x', 'ines';
 		INSERT INTO mark_file (mark_id, name, sha256, added_by) SELECT k.id, 'a.pdf', f.sha256, 'ines' FROM mark k, stored_file f WHERE k.number = 'R-1';
+		INSERT INTO delivery_way (code, name, divisor, rate, minimum, currency, closed_on) VALUES ('ROAD', 'Road', 5000, 1.2, 15, 'EUR', '2026-03-01');
 		INSERT INTO station (code, name, place_id) SELECT 'L1', 'Line', id FROM place WHERE code = 'QS/A1';
 		INSERT INTO route (item_id, operations, made_by) SELECT id, '[{"code": "A", "name": "A"}]', 'ines' FROM item WHERE code = 'CELL';
 		INSERT INTO step (key, request, at, mark_id, route_id, act, operation, state, evidence, done_by, source)

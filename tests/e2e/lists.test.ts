@@ -29,6 +29,8 @@ const pages: Record<string, string> = {
 	places: '/setup/places',
 	jobs: '/setup/jobs',
 	stations: '/setup/stations',
+	ways: '/setup/ways',
+	repack: '/stock/repacking',
 	people: '/setup/people',
 	access: '/setup/tokens'
 };
@@ -37,7 +39,8 @@ const asked: Record<string, string> = {
 	purchase: 'which=all',
 	production: 'which=all',
 	sale: 'which=all',
-	issue: 'which=all'
+	issue: 'which=all',
+	repack: 'which=all'
 };
 const who = (key: string) => (key === 'people' || key === 'access' ? 'admin' : 'ines');
 

@@ -20,17 +20,19 @@ const views: Record<'ines' | 'admin', string[]> = {
 			'/trace/contents',
 			'/trace/parts?item=FK',
 			'/devices',
+			'/devices/tags',
 			'/devices/mail',
 			'/devices/mail/sent'
 		],
 		...['/setup/items', '/setup/items/CR-30', '/setup/items/WM', '/setup/kinds', '/setup/kinds/new', '/setup/facts'],
 		...['/setup/checks', '/setup/patterns', '/setup/patterns/new', '/setup/drawn'],
-		...['/setup/places', '/setup/partners', '/setup/jobs', '/setup/stations', '/setup/orders'],
+		...['/setup/places', '/setup/partners', '/setup/jobs', '/setup/stations', '/setup/ways', '/setup/orders'],
 		...['/production/review', '/production/MO-737/cards', '/production/MO-737/pairs'],
 		...[
 			'/station',
 			'/station/L1',
 			'/station/L1/floor',
+			'/production/shortage',
 			'/production/floor',
 			'/production/yield',
 			'/setup/items/WM/route'
@@ -60,7 +62,6 @@ const FITTING = [
 	'page-has-heading-one',
 	'heading-order',
 	'scrollable-region-focusable',
-	'target-size',
 	'button-name',
 	'link-name',
 	'label',

@@ -7,7 +7,7 @@ import { drawnList, patternList } from './numbering/list.ts';
 import { pairingList } from './pairing/list.ts';
 import { accessList, peopleList } from './people/list.ts';
 import { registerList } from './register/list.ts';
-import { factList, itemList, jobList, kindList, partnerList, placeList, stationList } from './setup/lists.ts';
+import { factList, itemList, jobList, kindList, partnerList, placeList, stationList, wayList } from './setup/lists.ts';
 import { stockList } from './stock/list.ts';
 
 /** Every list there is, by its name. A new one is a source in its room and a row here. */
@@ -30,6 +30,7 @@ export const lists = new Map<string, ListSource>(
 		placeList,
 		jobList,
 		stationList,
+		wayList,
 		peopleList,
 		accessList
 	].map((source) => [source.key, source])

@@ -36,6 +36,8 @@ export interface DocumentKind {
 	drawn: boolean;
 	/** what a scan in its sheet is: a number that comes or is made, or stock that is taken */
 	scans: 'numbers' | 'stock';
+	/** it goes to somebody by a way of delivery, which may ask carriage */
+	sent: boolean;
 	/** stock for it is looked for at its site only */
 	siteOnly: boolean;
 	/** its lists: the title, what waits on Today, the link that makes one, and the button of that page */
@@ -60,6 +62,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: true,
 		drawn: true,
 		scans: 'numbers',
+		sent: false,
 		siteOnly: false,
 		words: {
 			list: 'Inbound',
@@ -84,6 +87,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: true,
 		scans: 'numbers',
+		sent: false,
 		siteOnly: false,
 		words: { list: 'Production', today: 'To make', add: 'New production order', make: 'Add order' }
 	},
@@ -103,6 +107,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		sent: true,
 		siteOnly: true,
 		words: { list: 'Outbound', today: 'To ship', add: 'New order to ship', make: 'Add order' }
 	},
@@ -122,6 +127,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		sent: false,
 		siteOnly: true,
 		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Add issue' }
 	},
@@ -141,6 +147,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		sent: false,
 		siteOnly: true,
 		words: { list: 'Repacking', today: 'To repack', add: 'Repack goods', make: 'Start repacking' }
 	}

@@ -7,6 +7,8 @@ export interface FloorAnswer {
 	/** it was read a moment ago: nothing was done now */
 	again: boolean;
 	act: Act | 'look';
+	/** its tag was written, and the write held */
+	wrote: boolean;
 	said: string;
 	unit: {
 		item: string;

@@ -13,6 +13,8 @@ export interface PartLine {
 	tracking: 'none' | 'lot' | 'serial' | 'lot and serial';
 	/** how much of it goes into one unit, exact */
 	per: Qty;
+	/** what it looks like: the SHA-256 of a file */
+	picture?: string | null;
 }
 /** A part that was put into a unit. */
 export interface Put {

@@ -8,6 +8,8 @@ export interface ShownSlot {
 	per: string;
 	in: string;
 	left: string;
+	/** what the part looks like: the SHA-256 of a file */
+	picture: string | null;
 	/** it has no number: it is used with the output */
 	plain: boolean;
 	asks: 'lot' | 'serial' | '';
@@ -18,6 +20,8 @@ export interface Shown {
 	order: string;
 	serial: string | null;
 	itemName: string;
+	/** what it looks like */
+	picture: string | null;
 	state: 'open' | 'ready' | 'back' | 'booked';
 	/** why it was sent back, or could not be booked */
 	said: string;

@@ -4,6 +4,7 @@ import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Found, Level } from '../checks/check.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { Kind, LineRole } from '../document/kinds.ts';
+import type { Weighed } from '../weight/weight.ts';
 import type { Mixing } from '../repack/plan.ts';
 
 export type { Level };
@@ -120,6 +121,8 @@ export interface SheetLine {
 	supplierNumber: 'beside' | 'printed' | 'ours';
 	/** numbers drawn when the order was released that are in no sheet yet: how many, and the first */
 	released?: { left: number; first: string };
+	/** what the item looks like: the SHA-256 of a file */
+	picture: string | null;
 	/** bins of the site that hold the item already, the fullest first */
 	bins: string[];
 	/** the patterns that new numbers can be drawn from */
@@ -236,6 +239,8 @@ export interface SheetState {
 	stamp: string;
 	/** the supplier's advance notice */
 	notice?: { name: string; at: string; by: string };
+	/** what the lines weigh, and what carriage is asked for them */
+	weighed: Weighed;
 	/** of a repacking: what becomes of each lot */
 	repack?: RepackPart;
 	/** the latest scans, newest first */

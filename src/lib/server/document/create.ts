@@ -28,6 +28,8 @@ export const documentInput = z.strictObject({
 	note: text(1000, 0, undefined, 'A note has at most 1,000 characters.').nullish(),
 	/** what stations put together for it waits for a review */
 	review: z.boolean().nullish(),
+	/** how it is sent */
+	way: line(20, 0).nullish(),
 	/** the item that goes in: what is repacked, or the item itself where it is reworked */
 	from: line(60, 0).nullish(),
 	lines: z
@@ -49,15 +51,29 @@ type Parsed = z.output<typeof documentInput>;
  * @returns its code
  * @throws Problem naming each faulty field
  */
-export async function createDocument(sql: Sql, by: string, input: unknown): Promise<string> {
-	const given = parse(documentInput, input);
+export const createDocument = async (sql: Sql, by: string, input: unknown): Promise<string> =>
+	(await createDocuments(sql, by, [input]))[0];
+
+/**
+ * Makes several documents: all of them, or none.
+ * @returns their codes
+ * @throws Problem naming each faulty field, as of one
+ */
+export async function createDocuments(sql: Sql, by: string, inputs: readonly unknown[]): Promise<string[]> {
+	const given = inputs.map((input) => parse(documentInput, input));
 	return transaction(sql, async (tx) => {
-		const known = await lookUp(tx, [given]);
-		const { faults, ...ready } = checkDocument(given, known);
+		const known = await lookUp(tx, given);
+		const checked = given.map((g) => checkDocument(g, known));
+		const faults = checked.flatMap((c) => c.faults);
 		if (faults.length) throw new Problem(faults);
-		const number = given.code || (await nextCode(tx, given.kind));
-		await insertDocuments(tx, by, [{ ...ready, code: number }]);
-		return number;
+		const codes: string[] = [];
+		for (const g of given) codes.push(g.code || (await nextCode(tx, g.kind)));
+		await insertDocuments(
+			tx,
+			by,
+			checked.map(({ faults: _faults, ...ready }, n) => ({ ...ready, code: codes[n] }))
+		);
+		return codes;
 	});
 }
 
@@ -91,13 +107,15 @@ export interface Known {
 	partners: Set<string>;
 	places: Set<string>;
 	jobs: Map<string, { closed: boolean; partner: string | null }>;
+	/** ways of delivery that are open */
+	ways: Set<string>;
 }
 /** Looks up everything that some documents name. */
 export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Known> {
 	const codesOf = (read: (d: Parsed) => (string | null | undefined)[]) => [
 		...new Set(documents.flatMap(read).flatMap((c) => c || []))
 	];
-	const [items, codes, partners, places, jobs] = await Promise.all([
+	const [items, codes, partners, places, jobs, ways] = await Promise.all([
 		tx<KnownItem[]>`
 			SELECT i.id, i.code, i.unit, i.decimals, i.tracking, i.run_mode AS "runMode",
 				CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
@@ -107,14 +125,18 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner])})`,
 		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${codesOf((d) => [d.place])})`,
 		tx<{ code: string; closed: boolean; partner: string | null }[]>`
-			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${codesOf((d) => [d.job])})`
+			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${codesOf((d) => [d.job])})`,
+		tx<
+			{ code: string }[]
+		>`SELECT code FROM delivery_way WHERE closed_on IS NULL AND code = ANY(${codesOf((d) => [d.way])})`
 	]);
 	return {
 		items: new Map(items.map((i) => [i.code, i])),
 		codes: new Set(codes.map((c) => c.code)),
 		partners: new Set(partners.map((p) => p.code)),
 		places: new Set(places.map((p) => p.code)),
-		jobs: new Map(jobs.map((j) => [j.code, j]))
+		jobs: new Map(jobs.map((j) => [j.code, j])),
+		ways: new Set(ways.map((w) => w.code))
 	};
 }
 
@@ -127,6 +149,7 @@ export interface Ready {
 	dueOn: Day | null;
 	note: string;
 	review: boolean;
+	way: string | null;
 	lines: { itemId: string; qty: string; role: LineRole }[];
 }
 /** What is wrong with a document, by what its kind's row asks; and the document as it will be written. */
@@ -184,6 +207,8 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 	else if (!given.job && kind.job) fault('Choose the job.', 'job');
 	if (given.place && !known.places.has(given.place)) name('place', given.place, 'place');
 	else if (!given.place && kind.place.needed) fault('Choose the place where it arrives.', 'place');
+	if (given.way && kind.sent && !known.ways.has(given.way))
+		fault(`There is no open way of delivery ${given.way}. Add it in Setup, Ways of delivery.`, 'way');
 	return {
 		faults,
 		kind: given.kind,
@@ -194,6 +219,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		dueOn,
 		note: given.note ?? '',
 		review: given.review ?? false,
+		way: (kind.sent && given.way) || null,
 		lines
 	};
 }
@@ -252,11 +278,11 @@ export async function insertDocuments(
 ): Promise<void> {
 	if (!documents.length) return;
 	const made = await tx<{ id: string; code: string }[]>`
-		INSERT INTO orders (code, kind, partner_id, job_id, place_id, due_on, note, review, created_by)
-		SELECT n.code, n.kind, p.id, j.id, l.id, n.due, n.note, n.review::boolean, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
+		INSERT INTO orders (code, kind, partner_id, job_id, place_id, due_on, note, review, way_id, created_by)
+		SELECT n.code, n.kind, p.id, j.id, l.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
 			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[],
-			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[]) n(code, kind, partner, job, place, due, note, review)
-		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place
+			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[]) n(code, kind, partner, job, place, due, note, review, way)
+		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place LEFT JOIN delivery_way w ON w.code = n.way
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));
 	const lines = documents.flatMap((d) => d.lines.map((l, i) => ({ ...l, no: i + 1, order: ids.get(d.code)! })));

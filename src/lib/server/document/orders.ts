@@ -5,6 +5,8 @@ import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
 import type { SheetEvent } from '../../core/sheet/sheet.ts';
+import type { Measures, Way } from '../../core/weight/weight.ts';
+import { measuresOf } from '../setup/measures.ts';
 import { documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
 
 /** The pattern that a line’s numbers are drawn by. */
@@ -41,6 +43,10 @@ export interface OrderLine {
 	content: { qty: string; unit: string } | null;
 	/** how much of it may be lost in repacking without a reason, in per cent */
 	lossTolerance: string;
+	/** what one base unit weighs, and how large it is */
+	measures: Measures;
+	/** what it looks like: the SHA-256 of a file */
+	picture: string | null;
 	runMode: 'pooled' | 'unit';
 	gtin: string | null;
 	lotPattern: LinePattern | null;
@@ -66,6 +72,10 @@ export interface Order {
 	note: string;
 	closedAt: string | null;
 	lines: OrderLine[];
+	/** how it is sent; null where nothing is said */
+	way: Way | null;
+	/** cm³ that count as a kilogram in this firm */
+	divisor: number;
 	/** the time zone of its site, or the firm's */
 	zone: Zone;
 }
@@ -77,9 +87,10 @@ export interface Order {
 export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
 		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, o.due_on AS "dueOn", o.note,
-			o.closed_at AS "closedAt", coalesce(l.zone, s.zone, f.zone) AS zone
+			o.closed_at AS "closedAt", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
+			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
-		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id WHERE o.code = ${code}`;
+		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id LEFT JOIN delivery_way w ON w.id = o.way_id WHERE o.code = ${code}`;
 	if (!order) return null;
 	if (order.closedAt) order.closedAt = dayIn(order.zone, new Date(order.closedAt));
 	const { steps } = documentKind(order.kind);
@@ -91,7 +102,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 				'high', trim_scale(f.high)::text, 'choices', f.choices, 'outside', f.outside, 'per', f.per) ORDER BY f.name)
 				FROM item_fact a JOIN fact f ON f.id = a.fact_id WHERE a.item_id = i.id AND a.step = n.step), '[]') AS facts,
 			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin,
-			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance",
+			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.picture, ${measuresOf(sql)} AS measures,
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty,

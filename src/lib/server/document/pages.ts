@@ -8,6 +8,7 @@ import { action, page, readJson } from '../request.ts';
 import { itemNames } from '../setup/items.ts';
 import { listJobs } from '../setup/jobs.ts';
 import { listPartners, placeCodes } from '../setup/places.ts';
+import { openWays } from '../setup/ways.ts';
 import { createDocument } from './create.ts';
 import { documentList } from './list.ts';
 
@@ -24,7 +25,7 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 	page(event, documentKind(kind).create, async (who) => {
 		const { partner, place, line, job } = documentKind(kind);
-		const [today, items, partners, places, jobs, before] = await Promise.all([
+		const [today, items, partners, places, jobs, before, ways] = await Promise.all([
 			firmToday(sql),
 			itemNames(sql),
 			partner ? listPartners(sql) : [],
@@ -32,7 +33,8 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 			job ? listJobs(sql) : [],
 			// Where this person made the last one is most often where the next one is made.
 			sql<{ code: string }[]>`
-				SELECT l.code FROM orders o JOIN place l ON l.id = o.place_id WHERE o.kind = ${kind} AND o.created_by = ${who.name} ORDER BY o.id DESC LIMIT 1`
+				SELECT l.code FROM orders o JOIN place l ON l.id = o.place_id WHERE o.kind = ${kind} AND o.created_by = ${who.name} ORDER BY o.id DESC LIMIT 1`,
+			documentKind(kind).sent ? openWays(sql) : []
 		]);
 		return {
 			kind,
@@ -50,6 +52,7 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 					made
 				})),
 			from: event.url.searchParams.get('from') ?? '',
+			ways: [...ways],
 			lastPlace: before[0]?.code ?? '',
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),
@@ -70,6 +73,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 			note: typed.note || null,
 			review: typed.review === 'yes',
 			from: typed.from || null,
+			way: typed.way || null,
 			lines: readJson(typed.lines)
 		})
 	}))(event);

@@ -1,4 +1,5 @@
 import { pool } from '../database/pool.ts';
+import { tagsBefore } from './reader.ts';
 
 type Listener = () => void;
 const listeners = new Set<Listener>();
@@ -18,4 +19,27 @@ export async function onFloorChange(tell: Listener): Promise<() => void> {
 	await listening;
 	listeners.add(tell);
 	return () => void listeners.delete(tell);
+}
+
+const readers = new Set<(station: string) => void>();
+let reading: Promise<unknown> | undefined;
+/**
+ * Calls back with the names of the tags before a station's reader: now, and whenever one comes or goes.
+ * @returns how to stop
+ */
+export async function onReaderChange(stationId: string, tell: (names: string[]) => void): Promise<() => void> {
+	reading ??= pool()
+		.listen('tags', (station) => readers.forEach((r) => r(station)))
+		.catch((e) => {
+			reading = undefined;
+			throw e;
+		});
+	await reading;
+	const look = async () => tell((await tagsBefore(pool(), stationId)).map((t) => t.name));
+	const listener = (station: string) => {
+		if (station === stationId) void look().catch(() => {});
+	};
+	readers.add(listener);
+	await look();
+	return () => void readers.delete(listener);
 }

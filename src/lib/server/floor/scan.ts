@@ -10,13 +10,16 @@ import { line, text, scanText } from '../../core/text/input.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import { firmZone } from '../marks/zone.ts';
 import { parse } from '../parse.ts';
+import { inTurn, readTag, tagFits, tagOf, tagsBefore, unitOfTag, writeTag, type FieldTag } from './reader.ts';
 import { takeStep, wayOf } from './steps.ts';
 
 /** A scan of a unit's card on the floor, as parsed: what is done by it. */
 export const floorScan = z.strictObject({
 	/** made by the browser, so that sending twice takes it once */
 	id: z.uuid(),
-	text: scanText,
+	text: scanText.or(z.literal('')),
+	/** the reader found a tag: what is before it is read, and no code was scanned */
+	tag: z.boolean().optional(),
 	/** when it was scanned */
 	at: z.iso.datetime({ offset: true }),
 	act: z.enum([...ACTS, 'look']),
@@ -71,7 +74,7 @@ async function unitOf(sql: Db, given: Given): Promise<Meant> {
 export async function scanOnFloor(
 	sql: Sql,
 	who: Actor,
-	station: { id: string; code: string },
+	station: { id: string; code: string; name: string },
 	input: unknown
 ): Promise<FloorAnswer> {
 	const given = parse(floorScan, input);
@@ -83,14 +86,15 @@ export async function scanOnFloor(
 		return known.answer;
 	}
 	const refused = (said: string, meant: Meant | null): FloorAnswer => ({
-		...{ id: given.id, taken: false, again: false, said, act: given.act },
+		...{ id: given.id, taken: false, again: false, said, act: given.act, wrote: false },
 		unit: meant && { ...meant, operation: null, state: null, name: null, since: null, by: null }
 	});
 	let meant: Meant | null = null;
 	let answer: FloorAnswer;
 	try {
-		meant = await unitOf(sql, given);
-		answer = await act(sql, who, station, given, meant);
+		const tag = given.tag ? await readTag(sql, station) : null;
+		meant = tag ? await unitOfTag(sql, tag) : await unitOf(sql, given);
+		answer = await act(sql, who, station, given, meant, tag);
 	} catch (e) {
 		if (!(e instanceof Problem)) throw e;
 		answer = refused(e.message, meant);
@@ -100,31 +104,63 @@ export async function scanOnFloor(
 	return answer;
 }
 
-async function act(sql: Sql, who: Actor, station: { code: string }, given: Given, meant: Meant): Promise<FloorAnswer> {
+async function act(
+	sql: Sql,
+	who: Actor,
+	station: { id: string; code: string; name: string },
+	given: Given,
+	meant: Meant,
+	read: FieldTag | null
+): Promise<FloorAnswer> {
 	const { item, serial } = meant;
 	if (given.act === 'look') {
 		const way = await wayOf(sql, item, serial);
 		if (!way) throw new Problem(`${serial} is not released to the floor. Choose Release, then scan it.`);
-		return answered(sql, given, meant, false, 'is');
+		return answered(sql, given, meant, { again: false, wrote: false }, 'is');
 	}
-	const stepped = await takeStep(
+	// A card that is scanned while its tag, or a blank one, lies before the reader is written into it too.
+	const lying = read ? [read] : await tagsBefore(sql, station.id);
+	const tag = lying.length === 1 && tagFits(lying[0], serial) ? lying[0] : null;
+	let wrote = false;
+	const confirm = tag
+		? async (to: { operation: string; state: string }) => {
+				const content = await tagOf(sql, { item, serial, order: meant.order ?? '', ...to });
+				await writeTag(sql, station, tag, serial, content);
+				wrote = true;
+			}
+		: undefined;
+	const step = () =>
+		takeStep(
+			sql,
+			{ ...who, source: 'station' },
+			{
+				key: `floor:${given.id}`,
+				at: given.at,
+				item,
+				serial,
+				act: given.act,
+				operation: given.operation,
+				reason: given.reason
+			},
+			{ station: station.code, order: meant.order, evidence: given.typed ? 'entered' : 'scanned', confirm }
+		);
+	const stepped = await (tag ? inTurn(step) : step());
+	return answered(
 		sql,
-		{ ...who, source: 'station' },
-		{
-			key: `floor:${given.id}`,
-			at: given.at,
-			item,
-			serial,
-			act: given.act,
-			operation: given.operation,
-			reason: given.reason
-		},
-		{ station: station.code, order: meant.order, evidence: given.typed ? 'entered' : 'scanned' }
+		given,
+		meant,
+		{ again: !!stepped.again, wrote },
+		stepped.again ? 'was read a moment ago; it is' : 'is now'
 	);
-	return answered(sql, given, meant, !!stepped.again, stepped.again ? 'was read a moment ago; it is' : 'is now');
 }
 
-async function answered(sql: Sql, given: Given, meant: Meant, again: boolean, verb: string): Promise<FloorAnswer> {
+async function answered(
+	sql: Sql,
+	given: Given,
+	meant: Meant,
+	did: { again: boolean; wrote: boolean },
+	verb: string
+): Promise<FloorAnswer> {
 	const way = (await wayOf(sql, meant.item, meant.serial))!;
 	const last = way.steps[way.steps.length - 1];
 	const [route] = await sql<{ operations: Operation[] }[]>`
@@ -132,7 +168,7 @@ async function answered(sql: Sql, given: Given, meant: Meant, again: boolean, ve
 	const name = route.operations.find((o) => o.code === way.operation)?.name ?? way.operation;
 	const zone = await firmZone(sql);
 	return {
-		...{ id: given.id, taken: true, again, act: given.act },
+		...{ id: given.id, taken: true, ...did, act: given.act },
 		said: `${meant.serial} ${verb} ${sayWhere({ operation: way.operation, state: way.state, was: null }, name)}${given.act === 'look' ? ` since ${showWhen(timeIn(zone, new Date(last.at)))}` : ''}.`,
 		unit: {
 			...meant,

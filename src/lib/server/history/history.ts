@@ -12,6 +12,7 @@ export type Subject =
 	| 'place'
 	| 'job'
 	| 'station'
+	| 'way'
 	| 'person'
 	| 'token'
 	| 'firm';

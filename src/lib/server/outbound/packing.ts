@@ -1,5 +1,8 @@
 import { createHash } from 'node:crypto';
 import { transaction, type Sql } from '../database/connect.ts';
+import { group } from '../../core/group/group.ts';
+import { total } from '../../core/quantity/quantity.ts';
+import { weigh } from '../../core/weight/weight.ts';
 import { dayIn } from '../../core/time/clock.ts';
 import { getOrder } from '../document/orders.ts';
 import { headNow } from '../ledger/seal.ts';
@@ -59,6 +62,15 @@ export async function packingList(
 		code: order.code,
 		partnerName: order.partnerName,
 		packed,
+		weighed: weigh(
+			[...group([...packed], (p) => p.no)].map(([no, list]) => ({
+				no,
+				qty: total(list.map((p) => p.qty)),
+				measures: order.lines.find((l) => l.no === no)!.measures
+			})),
+			order.way,
+			order.divisor
+		),
 		shipped: event !== null,
 		on: when || order.dueOn
 	};

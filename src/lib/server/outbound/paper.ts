@@ -3,6 +3,7 @@ import { showDay, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
 import { show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
+import type { Weighed } from '../../core/weight/weight.ts';
 import type { PaperHead } from '../ledger/seal.ts';
 import { headOf } from '../pdf/head.ts';
 import { paperTable, renderPaper, titled } from '../pdf/page.ts';
@@ -28,6 +29,8 @@ export interface PackingPaper {
 	/** true for what has gone, false for what is to be picked */
 	shipped: boolean;
 	on: Day | null;
+	/** what of it weighs what, and what carriage is asked */
+	weighed: Weighed;
 	/** the head of the ledger when it was printed, for what has gone */
 	head: PaperHead | null;
 }
@@ -53,6 +56,7 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 				style: 'soft',
 				margin: [0, 10, 0, 0]
 			},
+			...weightLine(paper.weighed),
 			...(paper.head ? [headOf(paper.head)] : [])
 		]
 	});
@@ -89,4 +93,22 @@ function table(packed: Packed[], picking: boolean): Content {
 		[24, 130, '*', 70, 70],
 		rows
 	);
+}
+
+/** What all of it weighs, how it goes and what that asks; nothing where nobody weighed anything. */
+function weightLine({ total: t, unknown, way, carriage, divisor }: Weighed): Content[] {
+	if (t.chargeable === null && !way) return [];
+	const kg = (label: string, q: string | null) => (q === null ? [] : [`${label} ${show(q, 3)} kg`]);
+	const words = [
+		`${show(t.pieces)} pieces`,
+		...kg('net', t.net),
+		...kg('gross', t.gross),
+		...kg(`volumetric (${show(String(divisor))} cm³/kg)`, t.volumetric),
+		...kg('chargeable', t.chargeable)
+	].join(' · ');
+	const sent = way
+		? `Sent by ${way.name}${carriage ? `, carriage ${show(carriage.amount, 2)} ${carriage.currency}` : ''}`
+		: '';
+	const without = unknown.length ? `Without line ${unknown.join(', ')}, which nobody weighed` : '';
+	return [{ text: [words, sent, without].filter(Boolean).join('\n'), margin: [0, 6, 0, 0] }];
 }

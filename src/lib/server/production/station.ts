@@ -449,6 +449,7 @@ async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit,
 			order: order.code,
 			serial: unit.serial,
 			itemName: order.made.itemName,
+			picture: order.made.picture,
 			state: unit.state,
 			said: unit.said,
 			review: unit.review
@@ -463,7 +464,8 @@ async function showUnit(sql: Db, station: Station, order: UnitOrder, unit: Unit,
 				decimals: l.decimals,
 				per: l.per,
 				in: has,
-				left
+				left,
+				picture: l.picture ?? null
 			},
 			plain: !isScanned(l),
 			asks: asksOf(l),
@@ -487,6 +489,7 @@ async function showOrder(sql: Db, station: Station, order: UnitOrder): Promise<S
 			order: order.code,
 			serial: null,
 			itemName: order.made.itemName,
+			picture: order.made.picture,
 			state: 'open',
 			said: '',
 			review: false,
@@ -506,7 +509,8 @@ async function showOrder(sql: Db, station: Station, order: UnitOrder): Promise<S
 						decimals: l.decimals,
 						per: l.qty,
 						in: has,
-						left: less(has, l.qty) ? rest(l.qty, has) : '0'
+						left: less(has, l.qty) ? rest(l.qty, has) : '0',
+						picture: l.picture
 					},
 					plain: l.tracking === 'none',
 					asks: asksOf(l),

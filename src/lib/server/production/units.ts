@@ -13,6 +13,7 @@ export interface MadeLine {
 	itemId: string;
 	itemName: string;
 	gtin: string | null;
+	picture: string | null;
 	qty: string;
 	runMode: 'pooled' | 'unit';
 	/** an expiry date is asked, and how it is worked out */
@@ -45,7 +46,7 @@ export async function unitOrders(sql: Db, codes: readonly string[]): Promise<Uni
 		WHERE o.code = ANY(${[...codes]}) AND o.kind = 'production' ORDER BY o.code COLLATE natural_order`;
 	if (!orders.length) return [];
 	const lines = await sql<LineRow[]>`
-		SELECT x.order_id AS order, x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.gtin, i.tracking AS carries, i.review,
+		SELECT x.order_id AS order, x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.gtin, i.picture, i.tracking AS carries, i.review,
 			i.run_mode AS "runMode", i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", trim_scale(x.qty)::text AS qty,
 			coalesce(r.lot, 'not asked') AS lot, coalesce(r.serial, 'not asked') AS serial, coalesce(r.expiry, 'not asked') AS expiry
 		FROM order_line x JOIN item i ON i.id = x.item_id
@@ -61,8 +62,8 @@ export async function unitOrders(sql: Db, codes: readonly string[]): Promise<Uni
 			made: { ...out, dated: out.expiry !== 'not asked' },
 			parts: mine
 				.filter((l) => l.role === 'component')
-				.map(({ id, no, item, itemId, itemName, unit, decimals, ...l }) => ({
-					...{ id, no, item, itemId, itemName, unit, decimals },
+				.map(({ id, no, item, itemId, itemName, unit, decimals, picture, ...l }) => ({
+					...{ id, no, item, itemId, itemName, unit, decimals, picture },
 					tracking: askedAt(l.carries, l),
 					per: div(l.qty, out.qty)
 				}))

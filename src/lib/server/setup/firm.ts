@@ -1,9 +1,10 @@
 import { z } from 'zod';
-import { transaction, type Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { DECIMAL_SIGNS, useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import { isZone, type Zone } from '../../core/time/clock.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
+import { divisorInput } from './ways.ts';
 
 /** A time zone by its name in the IANA database. */
 export const zoneInput = z
@@ -14,19 +15,46 @@ export const zoneInput = z
 
 const firmInput = z.strictObject({
 	zone: zoneInput.optional(),
+	/** cm³ that count as a kilogram */
+	divisor: divisorInput.optional(),
+	/** digits of the firm's GS1 company prefix */
+	prefixDigits: z.coerce
+		.number('A company prefix has 6 to 12 digits.')
+		.int()
+		.min(6, 'A company prefix has 6 to 12 digits.')
+		.max(12, 'A company prefix has 6 to 12 digits.')
+		.optional(),
 	sign: z.enum(DECIMAL_SIGNS, 'Choose how numbers are written: 1,250.5 or 1.250,5.').optional()
 });
 /**
- * Sets the firm's time zone and decimal sign, those that are given. What was booked and what stands in drafts keeps its moment and its number;
+ * Sets the firm's time zone, decimal sign, divisor of volumetric weights and length of its GS1 company prefix, those that are given. What was booked and what stands in drafts keeps its moment and its number;
  * from now on it is shown, and typed, in the new way.
  */
 export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<void> {
 	const given = parse(firmInput, input);
 	await transaction(sql, async (tx) => {
-		const [was] = await tx<{ zone: Zone; sign: DecimalSign }[]>`SELECT zone, decimal_sign AS sign FROM firm FOR UPDATE`;
-		const now = { zone: given.zone ?? was.zone, sign: given.sign ?? was.sign };
-		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}`;
+		const [was] = await tx<{ zone: Zone; sign: DecimalSign; divisor: number; prefixDigits: number }[]>`
+			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits" FROM firm FOR UPDATE`;
+		const now = {
+			zone: given.zone ?? was.zone,
+			sign: given.sign ?? was.sign,
+			divisor: given.divisor ?? was.divisor,
+			prefixDigits: given.prefixDigits ?? was.prefixDigits
+		};
+		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}`;
 		await keepHistory(tx, by, 'firm', 'firm', { ...was }, now);
 	});
 	if (given.sign) useDecimalSign(given.sign);
+}
+
+/** The cm³ that count as a kilogram, where a way of delivery says nothing else. */
+export async function firmDivisor(sql: Db): Promise<number> {
+	const [{ divisor }] = await sql<{ divisor: number }[]>`SELECT weight_divisor AS divisor FROM firm`;
+	return divisor;
+}
+
+/** How many digits the firm's GS1 company prefix has. */
+export async function firmPrefix(sql: Db): Promise<number> {
+	const [{ digits }] = await sql<{ digits: number }[]>`SELECT prefix_digits AS digits FROM firm`;
+	return digits;
 }

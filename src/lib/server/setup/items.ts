@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { measuresOf } from './measures.ts';
+import type { Measures } from '../../core/weight/weight.ts';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
 import { nothing, STEPS, type How, type Rule, type Step } from '../../core/marking/rule.ts';
@@ -31,6 +33,27 @@ const gtinInput = z.string().transform((t, ctx) => {
 	return z.NEVER;
 });
 
+const measure = (most: number, what: string) =>
+	decimalText.refine((q) => Number(q) <= most, `${what} is at most ${most.toLocaleString('en')}.`).nullish();
+/** What one base unit weighs, in kilograms, and how large it is, in centimetres, as parsed. */
+export const measuresInput = z
+	.strictObject({
+		net: measure(100_000, 'A weight'),
+		gross: measure(100_000, 'A weight'),
+		length: measure(10_000, 'A length'),
+		width: measure(10_000, 'A width'),
+		height: measure(10_000, 'A height'),
+		/** in kilograms, where it is given and not worked out */
+		volumetric: measure(100_000, 'A weight')
+	})
+	.refine((m) => !m.net || !m.gross || Number(m.net) <= Number(m.gross), {
+		message: 'It weighs less gross than net. Check the two.',
+		path: ['gross']
+	})
+	.refine((m) => new Set([m.length, m.width, m.height].map((x) => !!x && Number(x) > 0)).size === 1, {
+		message: 'A size needs length, width and height.',
+		path: ['length']
+	});
 /** An item, as parsed. */
 export const itemInput = z.strictObject({
 	code: text(60).refine((t) => /^[^\s/?#%]+$/u.test(t), 'An item’s code has no blanks in it, and none of / ? # %.'),
@@ -54,6 +77,8 @@ export const itemInput = z.strictObject({
 	contentUnit: text(20).nullish(),
 	/** how much of it may be lost in repacking without a reason, in per cent */
 	lossTolerance: decimalText.refine((q) => Number(q) <= 100, 'A tolerance is at most 100 %.').nullish(),
+	/** kilograms and centimetres of one base unit */
+	measures: measuresInput.nullish(),
 	serialsUniqueEverywhere: z.boolean().default(false),
 	gtin: gtinInput.nullish(),
 	/** codes of number patterns */
@@ -137,6 +162,7 @@ export async function createItem(
 		await setKind(tx, fresh.id, item.kind ?? null, !item.kind);
 		await setNumbering(tx, fresh.id, tracking, item);
 		await setLoss(tx, fresh.id, item.lossTolerance);
+		await setMeasures(tx, fresh.id, item.measures);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
 		const [made] = await listItems(tx, item.code);
 		await keepHistory(tx, by, 'item', item.code, null, settingsOf(made));
@@ -160,6 +186,24 @@ interface Numbering {
 const setLoss = async (tx: Db, id: string, percent: string | null | undefined) => {
 	if (percent !== undefined) await tx`UPDATE item SET loss_tolerance = ${percent ?? '0'} WHERE id = ${id}`;
 };
+/** Sets what an item weighs and measures; nothing given, nothing changed. */
+async function setMeasures(tx: Db, id: string, m: z.output<typeof measuresInput> | null | undefined) {
+	if (m === undefined) return;
+	const given = (q: string | null | undefined) => (q && Number(q) > 0 ? q : null);
+	await tx`UPDATE item SET net_weight = ${given(m?.net)}, gross_weight = ${given(m?.gross)}, length_cm = ${given(m?.length)}, width_cm = ${given(m?.width)},
+		height_cm = ${given(m?.height)}, volumetric_weight = ${given(m?.volumetric)} WHERE id = ${id}`;
+}
+/** Sets the picture of an item; null takes it away. @throws Problem when there is no such item */
+export async function setPicture(sql: Sql, by: string, code: string, sha256: string | null): Promise<void> {
+	await transaction(sql, async (tx) => {
+		const [was] = await tx<
+			{ id: string; picture: string | null }[]
+		>`SELECT id, picture FROM item WHERE code = ${code} FOR UPDATE`;
+		if (!was) throw new Problem(`There is no item ${code}.`, 404);
+		await tx`UPDATE item SET picture = ${sha256} WHERE id = ${was.id}`;
+		await keepHistory(tx, by, 'item', code, { picture: was.picture }, { picture: sha256 });
+	});
+}
 /**
  * Sets how much of what one base unit of an item holds. What was repacked was weighed out by it: from then on it stays.
  * @throws Problem when only half of it is given, or it was repacked
@@ -251,6 +295,9 @@ export interface ItemRow {
 	contentQty: string | null;
 	contentUnit: string | null;
 	lossTolerance: string;
+	measures: Measures;
+	/** what it looks like: the SHA-256 of a file */
+	picture: string | null;
 	serialsUniqueEverywhere: boolean;
 	leastLeft: string | null;
 	gtin: string | null;
@@ -274,7 +321,7 @@ export interface ItemRow {
 export async function listItems(sql: Db, code: string | null = null): Promise<ItemRow[]> {
 	const rows = await sql<ItemRow[]>`
 		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.warranty, i.run_mode AS "runMode",
-			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
+			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", trim_scale(i.loss_tolerance)::text AS "lossTolerance", ${measuresOf(sql)} AS measures, i.picture, i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
 			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
@@ -306,6 +353,7 @@ export const itemChange = z.strictObject({
 	contentQty: itemInput.shape.contentQty,
 	contentUnit: itemInput.shape.contentUnit,
 	lossTolerance: itemInput.shape.lossTolerance,
+	measures: itemInput.shape.measures,
 	kind: itemInput.shape.kind,
 	/** false: the rule of its kind counts, and `rules` is not looked at */
 	ownRule: z.boolean().default(true),
@@ -364,6 +412,7 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 		if (change.contentQty !== undefined || change.contentUnit !== undefined)
 			await setContent(tx, was, change.contentQty ?? null, change.contentUnit ?? null);
 		await setLoss(tx, id, change.lossTolerance);
+		await setMeasures(tx, id, change.measures);
 		await setParts(tx, id, code, change.parts);
 		const [is] = await listItems(tx, code);
 		await keepHistory(tx, by, 'item', code, settingsOf(was), settingsOf(is));
@@ -371,8 +420,18 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 }
 
 /** What of an item keeps its history: all that is set up, with what its rule asks at each step. */
-const settingsOf = ({ id: _id, code: _code, marks: _marks, expiry: _expiry, rules, parts, ...rest }: ItemRow) => ({
+const settingsOf = ({
+	id: _id,
+	code: _code,
+	marks: _marks,
+	expiry: _expiry,
+	rules,
+	parts,
+	measures,
+	...rest
+}: ItemRow) => ({
 	...rest,
+	...measures,
 	parts: parts.map((p) => `${p.item} ${p.qty}`).join(', '),
 	...ruleSettings(rules)
 });

@@ -258,3 +258,24 @@ export const stationList: ListSource = {
 		{ key: 'closed', label: 'Closed', kind: 'day', from: 't.closed_on' }
 	]
 };
+
+/** Ways of delivery. */
+export const wayList: ListSource = {
+	key: 'ways',
+	title: 'Ways of delivery',
+	right: 'write places and partners',
+	find: 'Find a way of delivery',
+	empty: 'No way of delivery yet. Add the first one above: a carrier, a van of our own, collected by the customer.',
+	id: ['w.id'],
+	sort: { key: 'code', down: false },
+	from: 'delivery_way w WHERE true',
+	columns: [
+		{ key: 'code', label: 'Way', kind: 'text', from: 'w.code', filled: true, mono: true },
+		{ key: 'name', label: 'Name', kind: 'text', from: 'w.name', filled: true },
+		{ key: 'divisor', label: 'cm³ for a kg', kind: 'number', from: 'w.divisor' },
+		{ key: 'rate', label: 'For a kg', kind: 'number', from: 'w.rate' },
+		{ key: 'minimum', label: 'At least', kind: 'number', from: 'w.minimum' },
+		{ key: 'currency', label: 'Currency', kind: 'text', from: 'w.currency', filled: true },
+		{ key: 'closed', label: 'Closed', kind: 'day', from: 'w.closed_on' }
+	]
+};

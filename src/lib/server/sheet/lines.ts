@@ -1,5 +1,6 @@
 import { found, together, type Check, type Found, type Level } from '../../core/checks/check.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
+import { weigh } from '../../core/weight/weight.ts';
 import { rest } from '../../core/quantity/quantity.ts';
 import { findingOf, type Finding, type Missing, type SheetLine, type SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
@@ -43,6 +44,7 @@ export const sheetLine = (l: OrderLine): SheetLine => ({
 	serialAsked: l.rule.serial,
 	facts: l.facts,
 	supplierNumber: l.supplierNumber,
+	picture: l.picture,
 	bins: [],
 	tracking: l.tracking,
 	expiry: l.expiry,
@@ -72,7 +74,12 @@ export const orderPart = (
 	zone: o.zone,
 	unitRuns: false,
 	started: [],
-	atStations: 0
+	atStations: 0,
+	weighed: weigh(
+		o.lines.filter((l) => l.role !== 'component').map(({ no, qty, measures }) => ({ no, qty, measures })),
+		o.way,
+		o.divisor
+	)
 });
 
 const RANK: Record<Level, number> = { stop: 0, reason: 1, missing: 2, note: 3 };

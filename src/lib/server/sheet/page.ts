@@ -3,6 +3,7 @@ import { documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
 import type { Sql } from '../database/connect.ts';
 import { page } from '../request.ts';
+import { openWays } from '../setup/ways.ts';
 import { binsOf } from '../setup/places.ts';
 import { sheetState } from './state.ts';
 
@@ -12,6 +13,7 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 		const sheet = await sheetState(sql, code, 'both', { kind });
 		return {
 			sheet,
+			ways: documentKind(kind).sent ? [...(await openWays(sql))] : [],
 			bins: await binsOf(sql, sheet.place),
 			may: can(who.role, documentKind(kind).right),
 			mayUndo: can(who.role, 'undo')

@@ -27,16 +27,26 @@ export function backToField(): Element {
 }
 
 let audio: AudioContext | null = null;
-/** Two low tones for a scan that was not taken; one short high one for a scan that was. */
-export function sound(good: boolean) {
+/** How something sounds: taken, written into a tag, not taken. */
+export type Sound = 'good' | 'wrote' | 'bad';
+/** Tones by their pitch, and when each begins: one short high one, two that rise, two low ones. */
+const TONES: Record<Sound, readonly [hz: number, from: number][]> = {
+	good: [[1200, 0]],
+	wrote: [
+		[1200, 0],
+		[1600, 0.09]
+	],
+	bad: [
+		[220, 0],
+		[180, 0.18]
+	]
+};
+/** Two low tones for a scan that was not taken; one short high one for a scan that was, and a second for a tag that was written. */
+export function sound(heard: Sound) {
+	const good = heard !== 'bad';
 	try {
 		audio ??= new AudioContext();
-		for (const [hz, from] of good
-			? [[1200, 0]]
-			: [
-					[220, 0],
-					[180, 0.18]
-				]) {
+		for (const [hz, from] of TONES[heard]) {
 			const [tone, level] = [audio.createOscillator(), audio.createGain()];
 			tone.frequency.value = hz;
 			level.gain.value = good ? 0.04 : 0.12;

@@ -4,7 +4,7 @@
 	import type { Snippet } from 'svelte';
 	import { enhance } from '$app/forms';
 	import Said from '../shell/Said.svelte';
-	let { form, children }: { form: object | null; children: Snippet } = $props();
+	let { form, action, children }: { form: object | null; action?: string; children: Snippet } = $props();
 	let changedSince = $state.raw<object | null>(null);
 	const done = $derived(form !== null && 'said' in form);
 </script>
@@ -12,6 +12,7 @@
 <Said form={done && changedSince === form ? null : form} />
 <form
 	method="POST"
+	{action}
 	oninput={() => (changedSince = form)}
 	use:enhance={() =>
 		({ update }) =>

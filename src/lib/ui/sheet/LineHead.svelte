@@ -28,7 +28,7 @@
 	<button class="toggle" aria-expanded={open} onclick={ontoggle}>
 		<span class="no">{line.no}</span>
 		<span class="what"
-			><b>{line.itemName}</b>
+			>{#if line.picture}<img src="/files/{line.picture}" alt="" />{/if}<b>{line.itemName}</b>
 			<span class="soft"
 				>{line.item}{line.tracking === 'none' ? '' : ` · ${line.tracking}`}{line.expiry === 'not asked'
 					? ''
@@ -48,6 +48,13 @@
 </div>
 
 <style>
+	img {
+		width: 32px;
+		height: 32px;
+		object-fit: contain;
+		vertical-align: middle;
+		margin-right: 0.5rem;
+	}
 	.line {
 		scroll-margin-top: 60px;
 	}

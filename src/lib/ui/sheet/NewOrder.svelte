@@ -30,11 +30,25 @@
 		partners: { code: string; name: string }[];
 		jobs: { code: string; name: string; partnerName: string | null }[];
 		places: string[];
+		/** ways of delivery */
+		ways?: { code: string; name: string }[];
 		today: string;
 		faults: Fault[];
 		typed: object | null;
 	}
-	let { kind, items, partners, jobs, places, today, from = '', lastPlace = '', faults, typed }: Props = $props();
+	let {
+		kind,
+		items,
+		partners,
+		jobs,
+		places,
+		ways = [],
+		today,
+		from = '',
+		lastPlace = '',
+		faults,
+		typed
+	}: Props = $props();
 	const row = $derived(documentKind(kind));
 	const title = $derived(row.words.add);
 	const before = $derived<Record<string, unknown>>({ ...typed });
@@ -120,6 +134,12 @@
 			value={was('place') || lastPlace || (row.place.needed ? places[0] : '')}
 		/>
 		<DayField label={row.due} name="dueOn" value={was('dueOn') || today} />
+		{#if ways.length}<Choose
+				label="Sent by"
+				name="way"
+				options={[['', 'not said'], ...ways.map((w) => [w.code, w.name] as const)]}
+				value={was('way')}
+			/>{/if}
 		<Text label="Note" name="note" value={was('note')} maxlength="20000" />
 		{#if row.line.inputs === 'parts list'}<Choose
 				label="Put together at a station"

@@ -24,7 +24,7 @@ export function scanned(sheet: Sheet, text: string, into: Element | null, rows: 
 export function handScan(sheet: Sheet, text: string, line: string | null, lot: string | null, rows: Rows) {
 	void sheet.scan(text, line, lot).then((taken) => {
 		if (!taken) return;
-		sound(taken.taken);
+		sound(taken.taken ? 'good' : 'bad');
 		if (taken.hold) rows(taken.hold.lineId)?.holdLot(taken.hold.lot, taken.hold.expiresOn);
 	});
 }

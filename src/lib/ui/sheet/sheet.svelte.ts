@@ -282,6 +282,11 @@ export class Sheet {
 			this.busy = false;
 		}
 	}
+	/** Says how it is sent; empty for nothing said. */
+	sendBy(way: string) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { way }, 'way'));
+	}
 	undo(event: string, reason: string) {
 		return this.queue(() => this.call('POST', { undo: event, reason, key: crypto.randomUUID() }));
 	}

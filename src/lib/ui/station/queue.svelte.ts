@@ -1,4 +1,4 @@
-import { sound } from '../scan/scanner';
+import { sound, type Sound } from '../scan/scanner';
 
 /** A scan that is not answered yet: its id makes it count once, however often it is sent. */
 export interface Waiting {
@@ -43,6 +43,10 @@ export abstract class ScanQueue<S extends Waiting, A extends Answer> {
 	protected abstract bodyOf(scan: S): object;
 	/** What is said where the server would not even look at it. */
 	protected abstract refused(said: string): A;
+	/** How an answer sounds. */
+	protected heard(answer: A): Sound {
+		return answer.taken ? 'good' : 'bad';
+	}
 	/** What an answer changes here. */
 	protected took(_answer: A): void {}
 	/** What stays in this browser besides the scans that wait, and what it was when the page comes back. */
@@ -83,7 +87,7 @@ export abstract class ScanQueue<S extends Waiting, A extends Answer> {
 		this.log = [{ id: crypto.randomUUID(), taken: answer.taken, text: answer.said }, ...this.log].slice(0, SHOWN);
 		this.took(answer);
 		this.keep();
-		sound(answer.taken);
+		sound(this.heard(answer));
 	}
 
 	private send() {

@@ -4,6 +4,7 @@ import type { LayoutServerLoad } from './$types';
 export const load: LayoutServerLoad = ({ locals }) => ({
 	tabs: [
 		{ url: '/devices', name: 'Label printer' },
+		{ url: '/devices/tags', name: 'Tag readers' },
 		...(can(locals.person?.role, 'see the ledger')
 			? [
 					{ url: '/devices/mail', name: 'Mailbox' },

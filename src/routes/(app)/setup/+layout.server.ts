@@ -22,7 +22,8 @@ export const load: LayoutServerLoad = ({ locals }) => {
 						{ url: '/setup/places', name: 'Places' },
 						{ url: '/setup/partners', name: 'Partners' },
 						{ url: '/setup/jobs', name: 'Jobs' },
-						{ url: '/setup/stations', name: 'Stations' }
+						{ url: '/setup/stations', name: 'Stations' },
+						{ url: '/setup/ways', name: 'Ways of delivery' }
 					]
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),

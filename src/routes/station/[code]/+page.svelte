@@ -44,6 +44,7 @@
 			<h2 class="before">
 				{#if shown.serial}<span class="mono">{shown.serial}</span>{:else}<span class="mono">{shown.order}</span>{/if}
 				<span>{shown.itemName}</span>
+				{#if shown.picture}<img src="/files/{shown.picture}" alt="" />{/if}
 			</h2>
 			<p class="soft">
 				{#if shown.serial}order <span class="mono">{shown.order}</span>{shown.done === null
@@ -56,6 +57,7 @@
 				{#each asked as slot (slot.lineId)}
 					<li class:full={slot.left === '0'}>
 						{#if slot.left === '0'}<Checkmark size={32} />{:else}<Circle size={32} />{/if}
+						{#if slot.picture}<img src="/files/{slot.picture}" alt="" />{/if}
 						<div>
 							<span class="part">{slot.itemName}</span>
 							{#if slot.per !== '1'}<span class="many"
@@ -117,9 +119,9 @@
 		border-top: 1px solid var(--rule);
 	}
 	ol li {
-		display: grid;
-		grid-template-columns: 3rem 1fr;
+		display: flex;
 		align-items: center;
+		gap: 0.75rem;
 		min-height: 4rem;
 		border-bottom: 1px solid var(--rule);
 		background: var(--paper);
@@ -128,7 +130,20 @@
 	ol li.full :global(svg) {
 		fill: var(--green);
 	}
+	ol li img,
+	h2 img {
+		width: 3rem;
+		height: 3rem;
+		object-fit: contain;
+		flex: none;
+	}
+	h2 img {
+		margin-left: auto;
+		width: 4rem;
+		height: 4rem;
+	}
 	ol li div {
+		flex: 1;
 		display: flex;
 		align-items: center;
 		flex-wrap: wrap;

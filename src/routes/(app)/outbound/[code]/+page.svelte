@@ -4,6 +4,7 @@
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import Findings from '$lib/ui/sheet/Findings.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
@@ -85,6 +86,7 @@
 		{/if}
 	</section>
 {/each}
+<Weights {sheet} ways={data.ways} readonly={shut} />
 <Booked {sheet} mayUndo={data.mayUndo} {papers} />
 {#if !s.closedAt}<FootBar {sheet} verb="Ship" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 

@@ -4,6 +4,7 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
@@ -61,6 +62,7 @@
 </div>
 <p class="floor">
 	<a href="/production/{encodeURIComponent(s.code)}/cards">Work cards</a>
+	{#if !shut}· <a href="/production/shortage?order={encodeURIComponent(s.code)}">Shortage</a>{/if}
 	{#if s.unitRuns}{#if !shut}· <a href="/production/{encodeURIComponent(s.code)}/pairs">Parts by hand</a>{/if}
 		{#if s.atStations}· <a href="/production/review?order={encodeURIComponent(s.code)}"
 				>{s.atStations} {s.atStations === 1 ? 'unit is' : 'units are'} at stations</a
@@ -127,6 +129,7 @@
 	{/if}
 {/if}
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+<Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels />
 {#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 

@@ -1,5 +1,6 @@
 <script lang="ts">
 	// Units are moved on by a scan of their card; another act is chosen first and done by the next scan.
+	import { onMount } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
 	import type { Act } from '$lib/core/floor/moves';
 	import Choose from '$lib/ui/fields/Choose.svelte';
@@ -18,6 +19,7 @@
 		['out of rework', 'Out of rework', 'The next scan takes a unit out of rework'],
 		['scrap', 'Scrap', 'The next scan scraps a unit']
 	];
+	onMount(() => s.follow(`/station/${encodeURIComponent(data.station.code)}/floor/reader`));
 	const next = $derived(ACTS.find(([a]) => a === s.act)?.[2] ?? 'Scan a unit to move it on');
 	const unit = $derived(s.last?.unit);
 </script>
@@ -26,6 +28,11 @@
 	{#snippet where()}
 		moving units on · <a href="/station/{encodeURIComponent(data.station.code)}">put parts in</a>
 	{/snippet}
+	{#if s.field.length}<p class="soft field">
+			Before the reader: <span class="mono">{s.field.join(', ')}</span>{s.last?.wrote
+				? ' · written, and the write held'
+				: ''}
+		</p>{/if}
 	{#if unit}
 		<section>
 			<h2 class="before"><span class="mono">{unit.serial}</span> <span>{unit.itemName}</span></h2>

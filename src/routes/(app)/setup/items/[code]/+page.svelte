@@ -10,6 +10,8 @@
 	import type { Rule } from '$lib/core/marking/rule';
 	import Means from '$lib/ui/setup/Means.svelte';
 	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
+	import { enhance } from '$app/forms';
+	import FilePick from '$lib/ui/files/FilePick.svelte';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	let { data, form } = $props();
 	const i = $derived(data.item);
@@ -29,7 +31,7 @@
 	const name = (code: string) => data.all.find((x) => x.code === code);
 </script>
 
-<KeptForm {form}>
+<KeptForm {form} action="?/save">
 	<div class="head">
 		<h2 class="mono">{i.code}</h2>
 		<span class="soft"
@@ -140,6 +142,16 @@
 			value={i.lossTolerance === '0' ? '' : i.lossTolerance}
 			placeholder="0"
 		/>
+		{#each [['net', 'Net, kg'], ['gross', 'Gross, kg'], ['length', 'Length, cm'], ['width', 'Width, cm'], ['height', 'Height, cm']] as [m, label] (m)}
+			<Quantity {label} name={m} ch={6} value={i.measures[m as 'net']} />
+		{/each}
+		<Quantity
+			label="Volumetric, kg"
+			name="volumetric"
+			ch={8}
+			value={i.measures.volumetric}
+			placeholder="from its size"
+		/>
 	</div>
 	{#if means && confirmed}<Means {means} />{/if}
 	<div class="two">
@@ -218,9 +230,42 @@
 		</section>
 	</div>
 </KeptForm>
+<section class="panel picture">
+	<h2>Picture</h2>
+	{#if i.picture}<img src="/files/{i.picture}" alt={i.name} />{/if}
+	<form method="POST" action="?/picture" enctype="multipart/form-data" use:enhance>
+		<FilePick label={i.picture ? 'Choose another picture' : 'Choose a picture'} name="file" accept=".png,.jpg,.jpeg" />
+		<Button kind="tertiary" size="small" type="submit">Keep picture</Button>
+	</form>
+	{#if i.picture}<form method="POST" action="?/noPicture" use:enhance>
+			<Button kind="ghost" size="small" type="submit">Take it away</Button>
+		</form>{/if}
+	<p class="soft">Shown where people check by eye: at the station, when goods are picked, and when they arrive.</p>
+</section>
 <History changes={data.history} />
 
 <style>
+	.picture {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.75rem 1.5rem;
+		margin: 0.75rem 0;
+	}
+	.picture h2,
+	.picture p {
+		margin: 0;
+	}
+	.picture form {
+		display: flex;
+		align-items: end;
+		gap: 0.5rem;
+	}
+	img {
+		width: 96px;
+		height: 96px;
+		object-fit: contain;
+	}
 	.fields {
 		padding: 0.6rem 0.75rem;
 		margin-bottom: 0.75rem;
