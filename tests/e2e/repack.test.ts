@@ -70,6 +70,60 @@ describe('repacking', () => {
 	});
 });
 
+describe('what goods weigh', () => {
+	it('stands on the order, with how it is sent and what that asks; another way counts at once', async () => {
+		const page = await app.signIn('tobi');
+		await page.goto(`${app.base}/outbound/SO-3344`);
+		const weight = page.getByRole('button', { name: /^Weight:/ });
+		await weight.press('Enter');
+		expect(await weight.textContent()).toMatch(/kg chargeable, by Road, two days, carriage [\d.]+ GBP/);
+		await page.getByLabel('Sent by').selectOption('AIR');
+		await expect.poll(() => weight.textContent()).toMatch(/by Air, carriage [\d.]+ GBP/);
+		await accessible(page);
+		await page.getByRole('row', { name: /^Together/ }).waitFor();
+	});
+	it('a way of delivery is added, changed and closed in Setup; an item gets a picture', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(`${app.base}/setup/ways`);
+		await page.getByLabel('Code').fill('RAIL');
+		await page.getByLabel('Name', { exact: true }).fill('Rail');
+		await page.getByLabel('cm³ for a kg', { exact: true }).fill('2000');
+		await page.getByRole('button', { name: 'Add way of delivery' }).click();
+		await page.getByText('Give 3000 to 6000 cm³ for a kilogram.').waitFor();
+		await page.getByLabel('cm³ for a kg', { exact: true }).fill('4000');
+		await page.getByRole('button', { name: 'Add way of delivery' }).click();
+		const row = page.locator('tr', { hasText: 'RAIL' });
+		await row.first().waitFor();
+		await row.getByRole('button', { name: /^Change/ }).click();
+		await page.getByLabel('For a kg', { exact: true }).fill('0.8');
+		await page.getByRole('button', { name: 'Save', exact: true }).last().click();
+		await page.getByText('Rail is changed.').waitFor();
+		await row.getByRole('button', { name: /^Close/ }).click();
+		await page.getByText('RAIL is closed').waitFor();
+		await page.goto(`${app.base}/setup/items/CR-30`);
+		await page.setInputFiles('input[type=file]', 'demo/pictures/cell.png');
+		await page.getByRole('button', { name: 'Keep picture' }).click();
+		await page.getByText('The picture is kept').waitFor();
+		await page.getByRole('img', { name: 'Chlorine reagent 30 mL' }).waitFor();
+		await accessible(page);
+	});
+	it('what orders lack becomes purchase orders by one press', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(`${app.base}/production/new`);
+		await seek(page, 'Item of line 1', 'PH7-50');
+		await page.getByLabel('Quantity of line 1').fill('9000');
+		await page.getByLabel('Quantity of line 1').press('Enter');
+		await page.waitForURL(/\/production\/MO-/);
+		await page.getByRole('link', { name: 'Shortage' }).click();
+		await page.waitForURL(/shortage\?order=/);
+		await accessible(page);
+		await page.getByRole('button', { name: /^Make (the|\d) purchase/ }).press('Enter');
+		await page.getByText(/^Made: PO-/).waitFor();
+		await page.getByRole('link', { name: /^PO-/ }).first().click();
+		await page.waitForURL(/\/inbound\/PO-/);
+	});
+});
+
 describe('a finished unit', () => {
 	it('is taken apart by scan and keyboard into what is really in it, and its page shows how it was built', async () => {
 		const meter = await markOf('WM', 'WM-0152');

@@ -75,6 +75,7 @@
 											hide
 											name="station"
 											options={data.stations.map((s) => [s.code, s.name] as const)}
+											value={data.stations[0]?.code}
 										/>
 										<Button type="submit" kind="ghost" size="small" class="link"
 											>Put it there<span class="visually-hidden">: {t.name}</span></Button

@@ -148,7 +148,7 @@
 		<Quantity
 			label="Volumetric, kg"
 			name="volumetric"
-			ch={8}
+			ch={11}
 			value={i.measures.volumetric}
 			placeholder="from its size"
 		/>
