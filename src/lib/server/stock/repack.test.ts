@@ -177,6 +177,24 @@ describe('a repacking', () => {
 		]);
 	});
 
+	it('a loss of a lot that does not go in any more counts for nothing', async () => {
+		await takeIn([
+			{ item: 'SALT', lot: 'S7', qty: '2' },
+			{ item: 'SALT', lot: 'S8', qty: '2' }
+		]);
+		const code = await repack('SALT', { P1: '2' });
+		await type(code, 'SALT', { mark: await markOf('SALT', 'S8'), place: 'QS/A1', qty: '2' });
+		await type(code, 'SALT', { lossOf: await markOf('SALT', 'S7'), loss: '1' });
+		expect((await sheet(code)).repack!.lots).toMatchObject([{ number: 'S8', in: '2', lost: '0', left: '0' }]);
+		expect(await said(code)).toEqual([]);
+		await bookNow(code);
+		await bookTest(db.sql, {
+			kind: 'scrap',
+			reason: 'test',
+			movements: [{ item: 'SALT', lot: 'S7', qty: '2', from: 'QS/A1', to: '@scrap' }]
+		});
+	});
+
 	it('asks no reason within the item’s tolerance, and one above it', async () => {
 		await db.owner`UPDATE item SET loss_tolerance = 2 WHERE code = 'SALT'`;
 		await takeIn([{ item: 'SALT', lot: 'S4', qty: '50' }]);

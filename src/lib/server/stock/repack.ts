@@ -96,11 +96,15 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	const mixing: Mixing = setting?.data.mixing ?? 'apart';
 
 	const line = sheetLine(input);
-	const losses = readLosses(line, drafts, unit, said);
+	const typed = readLosses(line, drafts, unit, said);
 	const content = total(outs.map((o) => exact(new Fraction(o.now).mul(o.each))));
-	const wanted = roundUp(total([content, ...losses.values()]), holds, input.decimals);
 	const chosen = chosenFor(input, drafts);
-	const filled = fillCells([{ unit: null, need: wanted }], chosen, stock, today);
+	const fill = (lost: readonly string[]) =>
+		fillCells([{ unit: null, need: roundUp(total([content, ...lost]), holds, input.decimals) }], chosen, stock, today);
+	// What is lost has to go in too; a loss of a lot that does not go in counts for nothing.
+	const goesIn = new Set(fill([]).cells.flatMap((c) => c.picks.map((p) => p.mark)));
+	const losses = new Map([...typed].filter(([mark]) => goesIn.has(mark)));
+	const filled = fill([...losses.values()]);
 	line.cells = filled.cells;
 	line.leftOut = filled.leftOut;
 	line.entered = picked(line.cells);

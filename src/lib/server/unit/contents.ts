@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { group } from '../../core/group/group.ts';
 import { timeIn, type Zone } from '../../core/time/clock.ts';
-import type { UnitPart, UnitPage } from '../../core/pairing/unit.ts';
+import type { Planned, UnitPart, UnitPage } from '../../core/pairing/unit.ts';
 
 /** Deeper than this no unit is shown: what is made of parts of parts ends before. */
 const DEEPEST = 12;
@@ -16,7 +16,11 @@ export type AsOf = 'built' | 'now' | Date;
  */
 export async function unitPage(sql: Db, mark: string, asOf: AsOf): Promise<UnitPage | null> {
 	const [unit] = await sql<
-		(Omit<UnitPage, 'parts' | 'at' | 'builtOn'> & { builtAt: Date | null; builtBy: string | null; zone: Zone })[]
+		(Omit<UnitPage, 'parts' | 'planned' | 'at' | 'builtOn'> & {
+			builtAt: Date | null;
+			builtBy: string | null;
+			zone: Zone;
+		})[]
 	>`
 		SELECT k.id, k.number, i.code AS item, i.name AS "itemName", r.code AS run, r.id AS "runId", z.zone, b.at AS "builtAt", b.id AS "builtBy",
 			(SELECT p.code FROM balance s JOIN place p ON p.id = s.place_id WHERE s.mark_id = k.id AND s.qty > 0 AND NOT s.virtual) AS place
@@ -50,7 +54,16 @@ export async function unitPage(sql: Db, mark: string, asOf: AsOf): Promise<UnitP
 			})
 		);
 	}
-	return { ...rest, builtOn: builtAt ? timeIn(zone, builtAt) : null, at: at ? timeIn(zone, at) : null, parts };
+	const planned = await sql<Planned[]>`
+		SELECT i.code AS item, i.name AS "itemName", i.unit, trim_scale(p.qty)::text AS qty FROM mark k JOIN part p ON p.item_id = k.item_id JOIN item i ON i.id = p.part_item_id
+		WHERE k.id = ${mark} ORDER BY i.code`;
+	return {
+		...rest,
+		planned: [...planned],
+		builtOn: builtAt ? timeIn(zone, builtAt) : null,
+		at: at ? timeIn(zone, at) : null,
+		parts
+	};
 }
 
 type Row = Omit<UnitPart, 'parts'> & { inside: string; hasRun: boolean };

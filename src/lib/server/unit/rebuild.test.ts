@@ -65,6 +65,7 @@ describe('a finished unit', () => {
 		expect(await inside(meter, 'built')).toEqual(['CAP 2', 'C1 1', 'G1 0.5']);
 		expect(await inside(meter, new Date('2026-03-02T23:00:00Z'))).toEqual(['CAP 2', 'C1 1', 'G1 0.5']);
 		expect(await inside(meter, new Date('2026-03-01T23:00:00Z'))).toEqual([]);
+		expect((await unitPage(db.sql, meter, 'now'))!.planned).toEqual([]);
 		expect(await where('C1')).toEqual(['QS/A2 1 held']);
 		const back = (await backAnswer(db.sql, { item: 'METER', lot: null, serial: 'M1' }, {}))!;
 		expect(back.marks.filter((m) => m.item === 'CELL' && m.serial).map((m) => m.serial)).toEqual(['C2']);

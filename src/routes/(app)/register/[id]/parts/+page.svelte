@@ -17,7 +17,7 @@
 	import { takeScans } from '$lib/ui/scan/scanner';
 	import { showDay, showWhen } from '$lib/core/dates/dates';
 	import { amount } from '$lib/core/quantity/quantity';
-	import type { UnitPart } from '$lib/core/pairing/unit';
+	import { otherwise, type UnitPart } from '$lib/core/pairing/unit';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import DayField from '$lib/ui/fields/DayField.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
@@ -48,6 +48,7 @@
 			return { mark: p.mark, to: f.to, place: f.to === 'scrap' ? null : f.place, instead: f.instead.trim() || null };
 		})
 	);
+	const different = $derived(otherwise(unit.parts, unit.planned));
 	const changing = $derived(data.may && kind === 'now' && !!unit.place && unit.parts.length > 0);
 	function takeApart() {
 		for (const p of unit.parts) if (!fateOf(p).to) set(p, { to: 'bin' });
@@ -156,6 +157,11 @@
 </div>
 {#if changing}<p class="soft" role="status">
 		{scanned || 'Scan a part to take it out, and then what goes in its place.'}
+	</p>{/if}
+{#if unit.planned.length}<p class="soft">
+		{different.length
+			? `Otherwise than the parts list says today: ${different.join('; ')}.`
+			: 'As the parts list says today.'}
 	</p>{/if}
 <form method="POST" class="panel">
 	<Hidden name="key" value={key} />
