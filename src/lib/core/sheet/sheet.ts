@@ -223,6 +223,8 @@ export interface SheetState {
 	dueOn: Day | null;
 	note: string;
 	closedAt: Day | null;
+	/** why it was closed before all of it was booked */
+	closedShort: string | null;
 	unitRuns: boolean;
 	/** units whose parts are recorded and which are not finished yet */
 	started: string[];

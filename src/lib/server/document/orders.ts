@@ -71,6 +71,8 @@ export interface Order {
 	dueOn: string | null;
 	note: string;
 	closedAt: string | null;
+	/** why it was closed before all of it was booked; null where it was not */
+	closedShort: string | null;
 	lines: OrderLine[];
 	/** how it is sent; null where nothing is said */
 	way: Way | null;
@@ -87,7 +89,7 @@ export interface Order {
 export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
 		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, o.due_on AS "dueOn", o.note,
-			o.closed_at AS "closedAt", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
+			o.closed_at AS "closedAt", o.closed_short AS "closedShort", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
 			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
 		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id LEFT JOIN delivery_way w ON w.id = o.way_id WHERE o.code = ${code}`;
@@ -146,5 +148,5 @@ export async function settleOrder(sql: Db, orderId: string) {
 			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AS complete FROM order_line x
 			LEFT JOIN LATERAL (SELECT sum(m.qty) AS qty FROM effective_movement m WHERE m.order_line_id = x.id) d ON true
 			WHERE x.order_id = ${orderId} AND x.role <> 'component') n
-		WHERE o.id = ${orderId} AND (o.closed_at IS NOT NULL) <> n.complete`;
+		WHERE o.id = ${orderId} AND o.closed_short IS NULL AND (o.closed_at IS NOT NULL) <> n.complete`;
 }

@@ -71,6 +71,7 @@ export const orderPart = (
 	dueOn: o.dueOn,
 	note: o.note,
 	closedAt: o.closedAt,
+	closedShort: o.closedShort,
 	zone: o.zone,
 	unitRuns: false,
 	started: [],

@@ -16,6 +16,7 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 			ways: documentKind(kind).sent ? [...(await openWays(sql))] : [],
 			bins: await binsOf(sql, sheet.place),
 			may: can(who.role, documentKind(kind).right),
+			mayClose: can(who.role, documentKind(kind).create),
 			mayUndo: can(who.role, 'undo')
 		};
 	});

@@ -134,6 +134,7 @@ describe('a finished unit', () => {
 		expect(await refused([{ mark: gel, to: 'hold', place: 'QS/A1' }])).toContain('is no serial');
 		expect(await refused([{ mark: gel, to: 'scrap', instead: 'G2' }])).toContain('0.5 are to go in, 0.2 lie here');
 		expect(await refused([{ mark: gel, to: 'scrap', qty: '0.6' }])).toContain('0.5');
+		expect(await refused([{ mark: gel, to: 'scrap', qty: 'some', instead: 'G2' }])).toContain('Lot G1');
 		expect(await refused([{ mark: cell, to: 'scrap' }], { reason: '' })).toContain('Say why');
 		expect(await inside(meter)).toEqual(['CAP 2', 'C5 1', 'G1 0.5']);
 		await expect(rebuild(cell, [{ mark: gel, to: 'scrap' }])).rejects.toThrow('no unit with parts');

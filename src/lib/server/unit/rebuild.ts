@@ -4,7 +4,7 @@ import { group } from '../../core/group/group.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import type { UnitPage, UnitPart } from '../../core/pairing/unit.ts';
-import { isZero, least, less, sub } from '../../core/quantity/quantity.ts';
+import { isZero, least, less, parseQty, sub } from '../../core/quantity/quantity.ts';
 import { id, key, line, quantity, text } from '../../core/text/input.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, faultOf, readEvent, type Booked } from '../ledger/book.ts';
@@ -36,6 +36,8 @@ export const rebuildInput = z.strictObject({
 	/** what is left of the unit goes to scrap */
 	scrapRest: z.boolean().default(false)
 });
+/** The most decimals of a quantity; the item’s own are looked at when it is booked. */
+const FINEST = 6;
 type Rebuild = z.output<typeof rebuildInput>;
 
 /**
@@ -109,7 +111,12 @@ async function eventOf(sql: Sql, unit: UnitPage, given: Rebuild): Promise<Omit<E
 			faults.push({ message: `This part is not in ${unit.number} any more. Reload the page.`, at });
 			continue;
 		}
-		const qty = p.qty ?? part.qty;
+		const read = p.qty ? parseQty(p.qty, FINEST, part.unit) : { qty: part.qty };
+		if ('problem' in read) {
+			faults.push({ message: `${nameOf(part)}: ${read.problem}`, at });
+			continue;
+		}
+		const { qty } = read;
 		if (p.to !== 'scrap' && !p.place) faults.push({ message: `${nameOf(part)}: choose the bin that it goes to.`, at });
 		if (p.to === 'hold' && part.kind !== 'serial')
 			faults.push({

@@ -287,6 +287,11 @@ export class Sheet {
 		this.faults = [];
 		return this.queue(() => this.call('POST', { way }, 'way'));
 	}
+	/** Closes it before all of it is booked, or opens it again. */
+	closeShort(reason: string, open: boolean) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { reason, open, key: crypto.randomUUID() }, 'close'));
+	}
 	undo(event: string, reason: string) {
 		return this.queue(() => this.call('POST', { undo: event, reason, key: crypto.randomUUID() }));
 	}

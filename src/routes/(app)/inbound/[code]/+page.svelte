@@ -5,6 +5,7 @@
 	import { readPicked } from '$lib/ui/files/picked';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Announced from '$lib/ui/sheet/Announced.svelte';
+	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
 	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
@@ -98,6 +99,7 @@
 	</div>
 	{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
 </div>
+<CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels />
 {#if !s.closedAt}<FootBar {sheet} verb="Book in" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}

@@ -4,6 +4,7 @@
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
 	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import Findings from '$lib/ui/sheet/Findings.svelte';
@@ -86,6 +87,7 @@
 		{/if}
 	</section>
 {/each}
+<CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} ways={data.ways} readonly={shut} />
 <Booked {sheet} mayUndo={data.mayUndo} {papers} />
 {#if !s.closedAt}<FootBar {sheet} verb="Ship" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}

@@ -4,6 +4,7 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
 	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
@@ -129,6 +130,7 @@
 	{/if}
 {/if}
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+<CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels />
 {#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}

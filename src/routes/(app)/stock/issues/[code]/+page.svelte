@@ -2,6 +2,7 @@
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
 	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
@@ -50,6 +51,7 @@
 	</section>
 {/each}
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+<CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} />
 {#if !s.closedAt}<FootBar {sheet} verb="Issue" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}

@@ -8,6 +8,7 @@
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Balance from '$lib/ui/sheet/Balance.svelte';
+	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
 	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
@@ -114,6 +115,7 @@
 		</section>{/each}
 {/if}
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+<CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels={data.may} papers={record} paper="Record (PDF)" />
 {#if !s.closedAt}<FootBar {sheet} verb="Repack" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
