@@ -140,7 +140,7 @@ describe('work in process', () => {
 		});
 		expect((await ask('GET', '/api/v1/yield?item=API-UNIT&from=x&to=2026-03-01')).status).toBe(422);
 	});
-	it('a tag that comes before the reader is read, written and confirmed; taken away too soon, its unit has not moved', async () => {
+	it('a tag is written with its unit’s release, read, written and confirmed; taken away too soon, its unit has not moved', async () => {
 		const [station, devices] = [await app.signIn('rhea'), await app.signIn('rhea')];
 		await station.goto(`${app.base}/station/CAL/floor`);
 		await devices.goto(`${app.base}/devices/tags`);
@@ -152,36 +152,41 @@ describe('work in process', () => {
 				.click();
 			await row(name).getByText('before the reader of CAL').waitFor();
 		};
-		const [unit] = await app.sql<{ serial: string; tag: string }[]>`
-			SELECT k.serial_no AS serial, t.name AS tag FROM tag t JOIN floor f ON f.state = 'queued' JOIN mark k ON k.id = f.mark_id AND t.memory LIKE '%|' || k.serial_no || '|%' ORDER BY 1 LIMIT 1`;
+		const takeAway = async (name: string) => {
+			await row(name)
+				.getByRole('button', { name: /Take away/ })
+				.click();
+			await row(name).getByText('out of range').waitFor();
+		};
 		const where = async () => {
 			const [f] = await app.sql<{ at: string; tag: string }[]>`
-				SELECT f.operation || ' ' || f.state AS at, t.memory AS tag FROM floor f JOIN mark k ON k.id = f.mark_id JOIN tag t ON t.name = ${unit.tag} WHERE k.serial_no = ${unit.serial}`;
+				SELECT f.operation || ' ' || f.state AS at, t.memory AS tag FROM floor f JOIN mark k ON k.id = f.mark_id JOIN tag t ON t.name = 'TAG-22' WHERE k.serial_no = 'WM-0204'`;
 			return f;
 		};
-		const before = await where();
-		await put(unit.tag);
-		await said(station, `${unit.serial} is now in process`);
-		const moved = await where();
-		expect(moved.at).not.toBe(before.at);
-		expect(moved.tag).toContain('in%20process');
+		await put('TAG-22');
+		await said(station, 'Tag TAG-22 is blank.');
+		await station.getByRole('button', { name: 'Release', exact: true }).press('Enter');
+		await scan(station, 'WM-0204');
+		await said(station, 'WM-0204 is now queued at Kitting.');
 		await station.getByText('written, and the write held').waitFor();
 		await accessible(station);
 		await accessible(devices);
+		await takeAway('TAG-22');
+		await put('TAG-22');
+		await said(station, 'WM-0204 is now in process at Kitting.');
+		const moved = await where();
+		expect(moved.tag).toContain('in%20process');
 		// It leaves before the write is confirmed: nothing moved, and the station says so.
-		await row(unit.tag)
-			.getByRole('button', { name: /Take away/ })
-			.click();
-		await row(unit.tag).getByText('out of range').waitFor();
+		await takeAway('TAG-22');
 		await station.getByRole('button', { name: 'Hold', exact: true }).press('Enter');
-		await app.sql`UPDATE tag SET leaves = true, station_id = (SELECT id FROM station WHERE code = 'CAL') WHERE name = ${unit.tag}`;
+		await app.sql`UPDATE tag SET leaves = true, station_id = (SELECT id FROM station WHERE code = 'CAL') WHERE name = 'TAG-22'`;
 		await app.sql`SELECT pg_notify('tags', (SELECT id::text FROM station WHERE code = 'CAL'))`;
-		await said(station, `${unit.serial} was taken away before its tag was written: it has not moved.`);
+		await said(station, 'WM-0204 was taken away before its tag was written: it has not moved.');
 		expect(await where()).toEqual(moved);
 		// Two at once: neither is read.
 		await put('TAG-21');
 		await said(station, 'Tag TAG-21 is blank.');
-		await put(unit.tag);
+		await put('TAG-22');
 		await said(station, '2 tags lie before the reader of Calibration');
 		expect(await where()).toEqual(moved);
 	});

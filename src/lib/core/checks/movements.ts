@@ -103,7 +103,8 @@ export function checkMovements(checking: Checking): Found[] {
 		said: saidIn(checking),
 		taken: new Set(),
 		arrived: new Set(),
-		made: new Set()
+		made: new Set(),
+		first: firstToExpire(checking)
 	};
 	const readable = lines.filter((l) => checkForm(pass, l));
 	for (const l of readable) {
@@ -136,6 +137,8 @@ interface Pass extends Checking {
 	said: ReadonlyMap<string, Facts>;
 	/** runs that something came out of in this event */
 	made: Set<Run>;
+	/** the first to expire of all that went into each run */
+	first: ReadonlyMap<Run, Expiring>;
 }
 function tell<A>(
 	p: Pass,
@@ -293,19 +296,32 @@ export function findNumber({ item, about, world, line }: NewNumber): Found[] {
 	return out;
 }
 
-/** The expiry that an item's shelf life gives something that is made or comes in now; with how it comes about. */
+/** How an item's date comes about when it is made, as it is set up. */
+export const EXPIRY_FROM = ['life', 'parts', 'earlier'] as const;
+/** One of them. */
+export type ExpiryFrom = (typeof EXPIRY_FROM)[number];
+/**
+ * The expiry of something that is made or comes in now; with how it comes about.
+ * @param first the first to expire of what goes into it; null where nothing that expires does, or nothing is made
+ */
 export function workedOut(
-	item: Pick<Line['item'], 'shelfLife' | 'endOfMonth'>,
+	item: Pick<Line['item'], 'shelfLife' | 'endOfMonth' | 'expiryFrom'>,
 	madeOn: Day | null,
 	today: Day,
-	arriving: boolean
+	arriving: boolean,
+	first: Expiring | null = null
 ): { day: Day; ground: string } | null {
-	if (!item.shelfLife) return null;
-	const from = madeOn ? `made ${showDay(madeOn)}` : arriving ? 'received today' : 'made today';
-	return {
-		day: workOut(madeOn ?? today, item.shelfLife, item.endOfMonth),
-		ground: `${from} + ${sayDuration(item.shelfLife)}${item.endOfMonth ? ', to the end of the month' : ''}`
-	};
+	const from = arriving ? 'life' : item.expiryFrom;
+	const made = madeOn ? `made ${showDay(madeOn)}` : arriving ? 'received today' : 'made today';
+	const life =
+		item.shelfLife && from !== 'parts'
+			? {
+					day: workOut(madeOn ?? today, item.shelfLife, item.endOfMonth),
+					ground: `${made} + ${sayDuration(item.shelfLife)}${item.endOfMonth ? ', to the end of the month' : ''}`
+				}
+			: null;
+	const parts = first && from !== 'life' ? { day: first.on, ground: `as ${first.number}, which goes in` } : null;
+	return parts && (!life || parts.day < life.day) ? parts : life;
 }
 
 function checkDates(p: Pass, l: Line, step: Step | null) {
@@ -350,7 +366,10 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 	if (!brings || mark.kind === 'unmarked' || !given.expiresOn) return;
 	if (given.expiresOn < today)
 		tell(p, l, say.expiredComes, { on: given.expiresOn }, { level: policy(p, say.expiredComes) });
-	const worked = how === 'not asked' ? null : workedOut(item, given.madeOn ?? null, today, step === 'receipt');
+	const worked =
+		how === 'not asked'
+			? null
+			: workedOut(item, given.madeOn ?? null, today, step === 'receipt', (l.run && p.first.get(l.run)) ?? null);
 	// From a supplier the label is right, unless somebody changed what had been worked out; what is made here has the
 	// date that its shelf life gives.
 	if (worked && given.expiresOn !== worked.day && (given.expiryChanged || step === 'production output'))
@@ -457,23 +476,28 @@ function checkRuns(p: Pass) {
 	}
 }
 
-/** What is made should not outlive what went into it: the first to expire of all that its run holds. */
-function checkOutlives(p: Pass) {
+/** Of each run: the first to expire of what went in before, and of what goes in now. */
+function firstToExpire({ runs, lines, world }: Checking): Map<Run, Expiring> {
 	const first = new Map<Run, Expiring>();
 	const soonest = (run: Run, e: Expiring) => {
 		const held = first.get(run);
 		if (!held || e.on < held.on) first.set(run, e);
 	};
-	for (const run of p.runs) {
-		const held = run.id ? p.world.inRuns.get(run.id) : undefined;
+	for (const run of runs) {
+		const held = run.id ? world.inRuns.get(run.id) : undefined;
 		if (held) soonest(run, held);
 	}
-	for (const l of p.lines) {
+	for (const l of lines) {
 		const on = l.mark.expires_on ?? l.lot?.expires_on;
 		if (l.run && l.given.role === 'use' && on) soonest(l.run, { number: subjectOf([aboutOf(l)]).text, on });
 	}
+	return first;
+}
+
+/** What is made should not outlive what went into it: the first to expire of all that its run holds. */
+function checkOutlives(p: Pass) {
 	for (const l of p.lines) {
-		const part = l.run && l.given.role === 'make' ? first.get(l.run) : undefined;
+		const part = l.run && l.given.role === 'make' ? p.first.get(l.run) : undefined;
 		const day = l.given.expiresOn ?? l.mark.expires_on ?? l.lot?.expires_on;
 		if (!part || !day || day <= part.on) continue;
 		const args = { what: l.item.name, part: part.number, on: part.on, days: daysBetween(part.on, day) };

@@ -15,6 +15,8 @@ export interface Item {
 	tracking: string;
 	shelfLife: string | null;
 	endOfMonth: boolean;
+	/** how the date of what is made comes about */
+	expiryFrom: 'life' | 'parts' | 'earlier';
 	/** how much of its life must be left when it arrives, as an ISO 8601 duration */
 	leastLeft: string | null;
 	/** what a number that does not fit its pattern means */

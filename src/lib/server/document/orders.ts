@@ -37,6 +37,8 @@ export interface OrderLine {
 	shelfLife: string | null;
 	/** a date worked out is put off to the last day of its month */
 	endOfMonth: boolean;
+	/** how the date of what is made comes about */
+	expiryFrom: 'life' | 'parts' | 'earlier';
 	supplierNumber: 'beside' | 'printed' | 'ours';
 	drawnAt: 'sheet' | 'release';
 	/** what one base unit of it holds, where it can be repacked */
@@ -103,7 +105,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			coalesce((SELECT json_agg(json_build_object('how', a.how, 'code', f.code, 'name', f.name, 'kind', f.kind, 'unit', f.unit, 'decimals', f.decimals, 'low', trim_scale(f.low)::text,
 				'high', trim_scale(f.high)::text, 'choices', f.choices, 'outside', f.outside, 'per', f.per) ORDER BY f.name)
 				FROM item_fact a JOIN fact f ON f.id = a.fact_id WHERE a.item_id = i.id AND a.step = n.step), '[]') AS facts,
-			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin,
+			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin,
 			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.picture, ${measuresOf(sql)} AS measures,
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",

@@ -1,7 +1,7 @@
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import { sentence } from '../../core/checks/check.ts';
-import { workedOut } from '../../core/checks/movements.ts';
+import { workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { isScanned } from '../../core/pairing/slots.ts';
@@ -10,7 +10,7 @@ import { amount } from '../../core/quantity/quantity.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { settleOrder } from '../document/orders.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
-import { standing } from '../marks/standing.ts';
+import { marksById, standing } from '../marks/standing.ts';
 import { takeUnitRows } from '../sheet/drafts.ts';
 import type { Movement } from '../sheet/lines.ts';
 import { notify } from '../sheet/live.ts';
@@ -89,8 +89,9 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 		}
 	}
 	const { made } = order;
-	const expiry = made.dated ? workedOut(made, null, today, false) : null;
+	const firstOf = await firstIn(sql, order, units, moves);
 	return units.map((unit) => {
+		const expiry = made.dated ? workedOut(made, null, today, false, firstOf(unit)) : null;
 		const run = runOfUnit(order, unit.serial);
 		const parts = unit.slots
 			.filter((s) => isScanned(s.line))
@@ -110,6 +111,29 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 			used: used.get(unit.serial) ?? []
 		};
 	});
+}
+
+/** Of each unit the first to expire of what goes in; asked only where its date comes from there. */
+async function firstIn(
+	sql: Db,
+	order: UnitOrder,
+	units: readonly Unit[],
+	plain: ReadonlyMap<string, readonly Movement[]>
+): Promise<(unit: Unit) => Expiring | null> {
+	if (!order.made.dated || order.made.expiryFrom === 'life') return () => null;
+	const marksOf = (u: Unit) => [
+		...u.slots.flatMap((s) => s.puts.map((p) => p.mark)),
+		...(plain.get(u.serial) ?? []).flatMap((m) => m.mark ?? [])
+	];
+	const dated = new Map(
+		(await marksById(sql, [...new Set(units.flatMap(marksOf))])).flatMap((k) =>
+			k.expiresOn ? [[k.id, { number: `${k.kind === 'serial' ? 'Serial' : 'Lot'} ${k.number}`, on: k.expiresOn }]] : []
+		)
+	);
+	return (u) =>
+		marksOf(u)
+			.flatMap((m) => dated.get(m) ?? [])
+			.sort((a, b) => (a.on < b.on ? -1 : 1))[0] ?? null;
 }
 
 /** Units as one event. */

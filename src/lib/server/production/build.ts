@@ -11,15 +11,17 @@ import {
 } from '../../core/checks/catalogue.ts';
 import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
-import type { SheetLine } from '../../core/sheet/sheet.ts';
+import { workedOut, type Expiring } from '../../core/checks/movements.ts';
+import { parseDay, type Day } from '../../core/dates/dates.ts';
+import type { PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
-import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
+import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
-import { entered, placeRows, readRows, rowMoves } from '../sheet/rows.ts';
+import { entered, placeRows, readRows, rowMoves, type ReadRow } from '../sheet/rows.ts';
 
 /**
  * A production order: numbers for what is made, and the stock that goes in; pooled for the whole order, or cell by
@@ -85,6 +87,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 						(serial) => runOf(units ? serial : null)
 					)
 				);
+	if (output.expiryFrom !== 'life') await dateByParts(sql, { given, output, rows, shown: placed.shown, uses, makes });
 	const moves = [...uses, ...makes];
 	const runs: NonNullable<EventInput['runs']> = units
 		? serials.map((serial) => ({ code: runOf(serial), unit: { item: output.item, serial } }))
@@ -108,6 +111,49 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		enough,
 		used: drafts.filter((d) => !stays(d)).map((d) => d.id)
 	};
+}
+
+interface Dating {
+	given: Given;
+	output: OrderLine;
+	rows: readonly ReadRow[];
+	shown: ReadonlyMap<ReadRow, SheetRow>;
+	uses: readonly Move[];
+	makes: readonly Move[];
+}
+/** Dates what is made by what goes into it, in this press or before: where nobody typed a date, and none is recorded. */
+async function dateByParts(sql: Db, { given, output, rows, shown, uses, makes }: Dating): Promise<void> {
+	const { order, today } = given;
+	const first = new Map<string, Expiring>();
+	const soonest = (run: string | null | undefined, e: Expiring) => {
+		if (run && !(first.get(run)! && first.get(run)!.on <= e.on)) first.set(run, e);
+	};
+	const before = await sql<{ run: string; kind: string; number: string; on: Day }[]>`
+		SELECT DISTINCT ON (r.id) r.code AS run, k.kind, k.number, k.expires_on AS on FROM run r JOIN effective_movement m ON m.run_id = r.id AND m.role = 'use'
+		JOIN mark_now k ON k.id = m.mark_id AND k.expires_on IS NOT NULL WHERE r.order_id = ${order.id} ORDER BY r.id, k.expires_on`;
+	const named = (kind: string, number: string) => `${kind === 'serial' ? 'Serial' : 'Lot'} ${number}`;
+	for (const b of before) soonest(b.run, { number: named(b.kind, b.number), on: b.on });
+	for (const { movement, of } of uses)
+		if ('expiresOn' in of && of.expiresOn)
+			soonest(movement.run, {
+				number: named((of as PickRow).kind, (of as PickRow).number),
+				on: (of as PickRow).expiresOn!
+			});
+	for (const row of rows) {
+		if (row.recorded || output.expiry === 'not asked' || (row.expiresOn && !row.expiryWorkedOut)) continue;
+		const mine = makes.filter((m) => m.of === shown.get(row));
+		const madeOn = parseDay(row.madeOn);
+		const dated = mine.map((m) => {
+			const e = (m.movement.run && first.get(m.movement.run)) || null;
+			const worked = workedOut(output, 'day' in madeOn ? madeOn.day : null, today, false, e);
+			m.movement.expiresOn = worked?.day ?? null;
+			return worked;
+		});
+		const [soon] = dated.flatMap((d) => d ?? []).sort((a, b) => (a.day < b.day ? -1 : 1));
+		const what = { expiresOn: soon?.day ?? '', expiryWorkedOut: !!soon, expiryFrom: soon?.ground ?? '' };
+		Object.assign(row, { day: soon?.day ?? null, ...what });
+		Object.assign(shown.get(row)!, what);
+	}
 }
 
 interface Making extends Given {

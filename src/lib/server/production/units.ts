@@ -20,6 +20,7 @@ export interface MadeLine {
 	dated: boolean;
 	shelfLife: string | null;
 	endOfMonth: boolean;
+	expiryFrom: 'life' | 'parts' | 'earlier';
 }
 /** A production order as its stations, cards and review need it: what each unit takes, without what is booked of it. */
 export interface UnitOrder {
@@ -47,7 +48,7 @@ export async function unitOrders(sql: Db, codes: readonly string[]): Promise<Uni
 	if (!orders.length) return [];
 	const lines = await sql<LineRow[]>`
 		SELECT x.order_id AS order, x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.gtin, i.picture, i.tracking AS carries, i.review,
-			i.run_mode AS "runMode", i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", trim_scale(x.qty)::text AS qty,
+			i.run_mode AS "runMode", i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", trim_scale(x.qty)::text AS qty,
 			coalesce(r.lot, 'not asked') AS lot, coalesce(r.serial, 'not asked') AS serial, coalesce(r.expiry, 'not asked') AS expiry
 		FROM order_line x JOIN item i ON i.id = x.item_id
 		LEFT JOIN item_rule r ON r.item_id = i.id AND r.step = CASE x.role WHEN 'output' THEN 'production output' ELSE 'production use' END

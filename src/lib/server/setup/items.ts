@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { EXPIRY_FROM, type ExpiryFrom } from '../../core/checks/movements.ts';
 import { measuresOf } from './measures.ts';
 import type { Measures } from '../../core/weight/weight.ts';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
@@ -66,6 +67,8 @@ export const itemInput = z.strictObject({
 	shelfLife: duration.nullish(),
 	/** a date worked out is put off to the last day of its month */
 	endOfMonth: z.boolean().default(false),
+	/** how the date of what is made comes about: its own shelf life, the first of what went in, the earlier of both */
+	expiryFrom: z.enum(EXPIRY_FROM).nullish(),
 	/** from shipment on */
 	warranty: duration.nullish(),
 	/** code of a kind whose marking rule counts; `expiry` is that rule's matter then */
@@ -163,6 +166,7 @@ export async function createItem(
 		await setNumbering(tx, fresh.id, tracking, item);
 		await setLoss(tx, fresh.id, item.lossTolerance);
 		await setMeasures(tx, fresh.id, item.measures);
+		await setExpiryFrom(tx, fresh.id, item.expiryFrom);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
 		const [made] = await listItems(tx, item.code);
 		await keepHistory(tx, by, 'item', item.code, null, settingsOf(made));
@@ -185,6 +189,10 @@ interface Numbering {
 /** Sets how much may be lost of an item; nothing given, nothing changed. */
 const setLoss = async (tx: Db, id: string, percent: string | null | undefined) => {
 	if (percent !== undefined) await tx`UPDATE item SET loss_tolerance = ${percent ?? '0'} WHERE id = ${id}`;
+};
+/** Sets how the date of what is made comes about; nothing given, nothing changed. */
+const setExpiryFrom = async (tx: Db, id: string, from: ExpiryFrom | null | undefined) => {
+	if (from) await tx`UPDATE item SET expiry_from = ${from} WHERE id = ${id}`;
 };
 /** Sets what an item weighs and measures; nothing given, nothing changed. */
 async function setMeasures(tx: Db, id: string, m: z.output<typeof measuresInput> | null | undefined) {
@@ -290,6 +298,7 @@ export interface ItemRow {
 	expiry: How;
 	shelfLife: string | null;
 	endOfMonth: boolean;
+	expiryFrom: ExpiryFrom;
 	warranty: string | null;
 	runMode: 'pooled' | 'unit';
 	contentQty: string | null;
@@ -320,7 +329,7 @@ export interface ItemRow {
 /** Items with the rule that counts for them and their parts; all, or one by its code. */
 export async function listItems(sql: Db, code: string | null = null): Promise<ItemRow[]> {
 	const rows = await sql<ItemRow[]>`
-		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.warranty, i.run_mode AS "runMode",
+		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.warranty, i.run_mode AS "runMode",
 			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", trim_scale(i.loss_tolerance)::text AS "lossTolerance", ${measuresOf(sql)} AS measures, i.picture, i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
 			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
@@ -340,6 +349,8 @@ export const itemChange = z.strictObject({
 	name: text(200),
 	shelfLife: itemInput.shape.shelfLife,
 	endOfMonth: itemInput.shape.endOfMonth,
+	/** left out, it stays as it is */
+	expiryFrom: itemInput.shape.expiryFrom,
 	warranty: itemInput.shape.warranty,
 	leastLeft: itemInput.shape.leastLeft,
 	gtin: itemInput.shape.gtin,
@@ -413,6 +424,7 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 			await setContent(tx, was, change.contentQty ?? null, change.contentUnit ?? null);
 		await setLoss(tx, id, change.lossTolerance);
 		await setMeasures(tx, id, change.measures);
+		await setExpiryFrom(tx, id, change.expiryFrom);
 		await setParts(tx, id, code, change.parts);
 		const [is] = await listItems(tx, code);
 		await keepHistory(tx, by, 'item', code, settingsOf(was), settingsOf(is));

@@ -64,6 +64,7 @@ export const actions: Actions = {
 			name: typed.name ?? '',
 			shelfLife: text('shelfLife'),
 			endOfMonth: typed.endOfMonth === 'yes',
+			expiryFrom: typed.expiryFrom || null,
 			warranty: text('warranty'),
 			leastLeft: text('leastLeft'),
 			gtin: text('gtin'),

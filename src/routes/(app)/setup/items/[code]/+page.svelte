@@ -58,6 +58,16 @@
 			]}
 			value={i.endOfMonth ? 'yes' : 'no'}
 		/>
+		{#if i.parts.length && numbers.length}<Choose
+				label="Made, it expires by"
+				name="expiryFrom"
+				options={[
+					['life', 'its own shelf life'],
+					['parts', 'the first date of what goes in'],
+					['earlier', 'the earlier of both']
+				]}
+				value={i.expiryFrom}
+			/>{/if}
 		<Duration label="Left at receipt, at least" name="leastLeft" value={i.leastLeft} />
 		<Duration label="Warranty from shipment" name="warranty" value={i.warranty} />
 		<Text
