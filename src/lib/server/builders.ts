@@ -2,7 +2,7 @@ import type { Kind } from '../core/document/kinds.ts';
 import { enterPallet } from './inbound/notice.ts';
 import { buildDelivery } from './inbound/build.ts';
 import { buildShipment } from './outbound/build.ts';
-import { buildProduction } from './production/build.ts';
+import { begun, buildProduction } from './production/build.ts';
 import type { Builder } from './sheet/build.ts';
 import { buildIssue } from './stock/issue.ts';
 import { buildRepack } from './stock/repack.ts';
@@ -10,7 +10,7 @@ import { buildRepack } from './stock/repack.ts';
 /** Who builds the sheet of each kind of document. */
 export const builders: Record<Kind, Builder> = {
 	purchase: { build: buildDelivery, enterPallet },
-	production: { build: buildProduction },
+	production: { build: buildProduction, begun },
 	sale: { build: buildShipment },
 	issue: { build: buildIssue },
 	repack: { build: buildRepack }

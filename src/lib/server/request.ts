@@ -99,6 +99,25 @@ export const action =
 			return fail(e.status, { faults: e.faults, typed: keep(typed) });
 		}
 	};
+/** A form action that takes one file, in its field "file". What is larger than can be kept is not read. */
+export const fileAction =
+	<E extends Asked>(
+		verb: Verb,
+		most: number,
+		work: (given: { who: Actor; file: { name: string; bytes: Uint8Array }; event: E }) => Promise<object>
+	) =>
+	async (event: E) => {
+		try {
+			const who = allow(event, verb);
+			const given = (await form(event.request)).get('file');
+			const file = given instanceof File ? given : new File([], '');
+			const bytes = file.size > most ? new Uint8Array(most + 1) : new Uint8Array(await file.arrayBuffer());
+			return await work({ who, file: { name: file.name, bytes }, event });
+		} catch (e) {
+			if (!(e instanceof Problem)) throw e;
+			return fail(e.status, { faults: e.faults, typed: {} });
+		}
+	};
 /** Nothing of the form goes back. */
 export const keepNothing = () => ({});
 

@@ -53,6 +53,14 @@ export interface Expiring {
 	number: string;
 	on: Day;
 }
+/** A number that goes into something, as what is made of it may be dated by it; null where it does not expire. */
+export const expiring = (about: About, on: Day | null): Expiring | null =>
+	on ? { number: subjectOf([about]).text, on } : null;
+/** Keeps the first to expire of what goes into each run. */
+export function keepFirst<R>(first: Map<R, Expiring>, run: R, e: Expiring | null | undefined): void {
+	const held = first.get(run);
+	if (e && (!held || e.on < held.on)) first.set(run, e);
+}
 /** What is known of lots that come in again. */
 export interface Again {
 	/** by the lot's id: how much is on hand */
@@ -296,10 +304,6 @@ export function findNumber({ item, about, world, line }: NewNumber): Found[] {
 	return out;
 }
 
-/** How an item's date comes about when it is made, as it is set up. */
-export const EXPIRY_FROM = ['life', 'parts', 'earlier'] as const;
-/** One of them. */
-export type ExpiryFrom = (typeof EXPIRY_FROM)[number];
 /**
  * The expiry of something that is made or comes in now; with how it comes about.
  * @param first the first to expire of what goes into it; null where nothing that expires does, or nothing is made
@@ -479,18 +483,10 @@ function checkRuns(p: Pass) {
 /** Of each run: the first to expire of what went in before, and of what goes in now. */
 function firstToExpire({ runs, lines, world }: Checking): Map<Run, Expiring> {
 	const first = new Map<Run, Expiring>();
-	const soonest = (run: Run, e: Expiring) => {
-		const held = first.get(run);
-		if (!held || e.on < held.on) first.set(run, e);
-	};
-	for (const run of runs) {
-		const held = run.id ? world.inRuns.get(run.id) : undefined;
-		if (held) soonest(run, held);
-	}
-	for (const l of lines) {
-		const on = l.mark.expires_on ?? l.lot?.expires_on;
-		if (l.run && l.given.role === 'use' && on) soonest(l.run, { number: subjectOf([aboutOf(l)]).text, on });
-	}
+	for (const run of runs) keepFirst(first, run, run.id ? world.inRuns.get(run.id) : null);
+	for (const l of lines)
+		if (l.run && l.given.role === 'use')
+			keepFirst(first, l.run, expiring(aboutOf(l), l.mark.expires_on ?? l.lot?.expires_on ?? null));
 	return first;
 }
 

@@ -5,6 +5,11 @@ import type { Enough } from './evidence.ts';
 import type { ParsedMovement } from './input.ts';
 import type { Status } from './status.ts';
 
+/** How the date of what is made comes about: its own shelf life, the first date of what goes in, the earlier of both. */
+export const EXPIRY_FROM = ['life', 'parts', 'earlier'] as const;
+/** One of them. */
+export type ExpiryFrom = (typeof EXPIRY_FROM)[number];
+
 /** An item with what its marking rule asks. */
 export interface Item {
 	id: string;
@@ -16,7 +21,7 @@ export interface Item {
 	shelfLife: string | null;
 	endOfMonth: boolean;
 	/** how the date of what is made comes about */
-	expiryFrom: 'life' | 'parts' | 'earlier';
+	expiryFrom: ExpiryFrom;
 	/** how much of its life must be left when it arrives, as an ISO 8601 duration */
 	leastLeft: string | null;
 	/** what a number that does not fit its pattern means */

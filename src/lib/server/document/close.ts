@@ -5,11 +5,12 @@ import type { Actor } from '../../core/ledger/input.ts';
 import { demand } from '../../core/people/can.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { key, text } from '../../core/text/input.ts';
+import { builders } from '../builders.ts';
 import { book } from '../ledger/book.ts';
 import { parse } from '../parse.ts';
 import { notify } from '../sheet/live.ts';
 import { findOpenOrder, findOrder } from '../sheet/state.ts';
-import { settleOrder } from './orders.ts';
+import { settleOrder, type Order } from './orders.ts';
 import { undoEvent } from './undo.ts';
 
 /** Why an order is closed before all of it is booked, as parsed. */
@@ -18,25 +19,17 @@ export const closeInput = z.strictObject({
 	reason: text(1000, 1, 'Say why, in one line. It is kept with the order.')
 });
 
-/** What keeps an order from being closed: nothing that somebody typed or began may be lost. @throws Problem naming it */
-async function mayClose(sql: Db, order: { id: string; code: string }): Promise<void> {
-	const [stands] = await sql<{ rows: number; units: number; started: string | null }[]>`
-		SELECT (SELECT count(*)::int FROM draft_row d WHERE d.order_id = ${order.id} AND NOT d.data ? 'unit') AS rows,
-			(SELECT count(*)::int FROM unit_work u WHERE u.order_id = ${order.id}) AS units,
-			(SELECT k.number FROM run r JOIN mark k ON k.id = r.unit_mark WHERE r.order_id = ${order.id}
-				AND EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'use')
-				AND NOT EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'make') ORDER BY k.number LIMIT 1) AS started`;
-	const { rows, units, started } = stands;
+/** Nothing that somebody typed or began may be lost by closing an order. @throws Problem naming it */
+async function mayClose(sql: Db, order: Pick<Order, 'id' | 'code' | 'kind'>): Promise<void> {
+	const begun = await builders[order.kind].begun?.(sql, order);
+	if (begun) throw new Problem(begun);
+	const [{ rows }] = await sql<
+		{ rows: number }[]
+	>`SELECT count(*)::int AS rows FROM draft_row WHERE order_id = ${order.id}`;
 	if (rows)
 		throw new Problem(
 			`${rows} ${rows === 1 ? 'row is' : 'rows are'} entered in the sheet of ${order.code} and not booked. Book or remove ${rows === 1 ? 'it' : 'them'} first.`
 		);
-	if (units)
-		throw new Problem(
-			`${units} ${units === 1 ? 'unit of it is' : 'units of it are'} being put together at stations. Book them in the review, or take their parts out, first.`
-		);
-	if (started)
-		throw new Problem(`${started} has its parts and is not finished. Finish it, or undo the use of its parts, first.`);
 }
 
 /**

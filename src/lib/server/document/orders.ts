@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import type { ExpiryFrom } from '../../core/ledger/line.ts';
 import type { Step } from '../../core/ledger/steps.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
@@ -38,7 +39,7 @@ export interface OrderLine {
 	/** a date worked out is put off to the last day of its month */
 	endOfMonth: boolean;
 	/** how the date of what is made comes about */
-	expiryFrom: 'life' | 'parts' | 'earlier';
+	expiryFrom: ExpiryFrom;
 	supplierNumber: 'beside' | 'printed' | 'ours';
 	drawnAt: 'sheet' | 'release';
 	/** what one base unit of it holds, where it can be repacked */

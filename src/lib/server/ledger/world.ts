@@ -1,7 +1,7 @@
 import { showWhen } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
-import type { Found } from '../../core/checks/check.ts';
-import { notesOfReceipt, type Last, type World } from '../../core/checks/movements.ts';
+import type { About, Found } from '../../core/checks/check.ts';
+import { expiring, notesOfReceipt, type Last, type World } from '../../core/checks/movements.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import type { Line, Mark, Place } from '../../core/ledger/line.ts';
@@ -72,13 +72,11 @@ async function loadContained(tx: Db, lines: readonly Line[]): Promise<World['con
 async function loadInRuns(tx: Db, lines: readonly Line[]): Promise<World['inRuns']> {
 	const runs = [...new Set(lines.flatMap((l) => (l.given.role === 'make' && l.run?.id ? [l.run.id] : [])))];
 	if (!runs.length) return new Map();
-	const rows = await tx<{ run: string; number: string; kind: string; on: Day }[]>`
+	const rows = await tx<(About & { run: string; on: Day })[]>`
 		SELECT DISTINCT ON (m.run_id) m.run_id AS run, k.number, k.kind, k.expires_on AS on
 		FROM effective_movement m JOIN mark_now k ON k.id = m.mark_id AND k.expires_on IS NOT NULL
 		WHERE m.run_id = ANY(${runs}::bigint[]) AND m.role = 'use' ORDER BY m.run_id, k.expires_on`;
-	return new Map(
-		rows.map((r) => [r.run, { number: `${r.kind === 'serial' ? 'Serial' : 'Lot'} ${r.number}`, on: r.on }])
-	);
+	return new Map(rows.map((r) => [r.run, expiring(r, r.on)!]));
 }
 
 /**

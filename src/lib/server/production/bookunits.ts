@@ -1,7 +1,7 @@
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import { sentence } from '../../core/checks/check.ts';
-import { workedOut, type Expiring } from '../../core/checks/movements.ts';
+import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { isScanned } from '../../core/pairing/slots.ts';
@@ -125,15 +125,11 @@ async function firstIn(
 		...u.slots.flatMap((s) => s.puts.map((p) => p.mark)),
 		...(plain.get(u.serial) ?? []).flatMap((m) => m.mark ?? [])
 	];
-	const dated = new Map(
-		(await marksById(sql, [...new Set(units.flatMap(marksOf))])).flatMap((k) =>
-			k.expiresOn ? [[k.id, { number: `${k.kind === 'serial' ? 'Serial' : 'Lot'} ${k.number}`, on: k.expiresOn }]] : []
-		)
-	);
-	return (u) =>
-		marksOf(u)
-			.flatMap((m) => dated.get(m) ?? [])
-			.sort((a, b) => (a.on < b.on ? -1 : 1))[0] ?? null;
+	const known = await marksById(sql, [...new Set(units.flatMap(marksOf))]);
+	const dated = new Map(known.map((k) => [k.id, expiring(k, k.expiresOn)]));
+	const first = new Map<Unit, Expiring>();
+	for (const u of units) for (const mark of marksOf(u)) keepFirst(first, u, dated.get(mark));
+	return (u) => first.get(u) ?? null;
 }
 
 /** Units as one event. */

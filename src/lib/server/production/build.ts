@@ -11,7 +11,9 @@ import {
 } from '../../core/checks/catalogue.ts';
 import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
-import { workedOut, type Expiring } from '../../core/checks/movements.ts';
+import type { About } from '../../core/checks/check.ts';
+import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
+import { group } from '../../core/group/group.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import type { PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
@@ -87,7 +89,13 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 						(serial) => runOf(units ? serial : null)
 					)
 				);
-	if (output.expiryFrom !== 'life') await dateByParts(sql, { given, output, rows, shown: placed.shown, uses, makes });
+	if (output.expiryFrom !== 'life') {
+		const going =
+			mode === 'output'
+				? []
+				: lines.flatMap((l) => l.cells.flatMap((c) => c.picks.map((pick) => ({ run: runOf(c.unit), pick }))));
+		await dateByParts(sql, { given, output, rows, shown: placed.shown, uses: going, makes });
+	}
 	const moves = [...uses, ...makes];
 	const runs: NonNullable<EventInput['runs']> = units
 		? serials.map((serial) => ({ code: runOf(serial), unit: { item: output.item, serial } }))
@@ -118,32 +126,24 @@ interface Dating {
 	output: OrderLine;
 	rows: readonly ReadRow[];
 	shown: ReadonlyMap<ReadRow, SheetRow>;
-	uses: readonly Move[];
+	/** what is picked for each run */
+	uses: readonly { run: string; pick: PickRow }[];
 	makes: readonly Move[];
 }
 /** Dates what is made by what goes into it, in this press or before: where nobody typed a date, and none is recorded. */
 async function dateByParts(sql: Db, { given, output, rows, shown, uses, makes }: Dating): Promise<void> {
 	const { order, today } = given;
 	const first = new Map<string, Expiring>();
-	const soonest = (run: string | null | undefined, e: Expiring) => {
-		if (run && !(first.get(run)! && first.get(run)!.on <= e.on)) first.set(run, e);
-	};
-	const before = await sql<{ run: string; kind: string; number: string; on: Day }[]>`
+	const before = await sql<(About & { run: string; on: Day })[]>`
 		SELECT DISTINCT ON (r.id) r.code AS run, k.kind, k.number, k.expires_on AS on FROM run r JOIN effective_movement m ON m.run_id = r.id AND m.role = 'use'
 		JOIN mark_now k ON k.id = m.mark_id AND k.expires_on IS NOT NULL WHERE r.order_id = ${order.id} ORDER BY r.id, k.expires_on`;
-	const named = (kind: string, number: string) => `${kind === 'serial' ? 'Serial' : 'Lot'} ${number}`;
-	for (const b of before) soonest(b.run, { number: named(b.kind, b.number), on: b.on });
-	for (const { movement, of } of uses)
-		if ('expiresOn' in of && of.expiresOn)
-			soonest(movement.run, {
-				number: named((of as PickRow).kind, (of as PickRow).number),
-				on: (of as PickRow).expiresOn!
-			});
+	for (const b of before) keepFirst(first, b.run, expiring(b, b.on));
+	for (const { run, pick } of uses) keepFirst(first, run, expiring(pick, pick.expiresOn));
+	const byRow = group([...makes], (m) => m.of);
 	for (const row of rows) {
 		if (row.recorded || output.expiry === 'not asked' || (row.expiresOn && !row.expiryWorkedOut)) continue;
-		const mine = makes.filter((m) => m.of === shown.get(row));
 		const madeOn = parseDay(row.madeOn);
-		const dated = mine.map((m) => {
+		const dated = (byRow.get(shown.get(row)!) ?? []).map((m) => {
 			const e = (m.movement.run && first.get(m.movement.run)) || null;
 			const worked = workedOut(output, 'day' in madeOn ? madeOn.day : null, today, false, e);
 			m.movement.expiresOn = worked?.day ?? null;
@@ -189,6 +189,15 @@ function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[])
 	return line;
 }
 
+/** Units of an order that somebody is at: at stations, or with their parts in and not finished. */
+export async function begun(sql: Db, order: { id: string }): Promise<string | null> {
+	const [[started], { size }] = await Promise.all([startedUnits(sql, order.id), unitsAtStations(sql, order.id)]);
+	if (size)
+		return `${size} ${size === 1 ? 'unit of it is' : 'units of it are'} being put together at stations. Book them in the review, or take their parts out, first.`;
+	return started
+		? `${started} has its parts and is not finished. Finish it, or undo the use of its parts, first.`
+		: null;
+}
 /** Finished serials of an order whose parts are in and which are not out yet. */
 async function startedUnits(sql: Db, orderId: string): Promise<string[]> {
 	const rows = await sql<{ number: string }[]>`

@@ -1,13 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bookTest, testDatabase } from '../../../../tests/db/cluster.ts';
+import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
-import { ines } from '../../../../tests/db/cluster.ts';
 import { buyMissing, shortage } from './shortage.ts';
 
 const db = testDatabase();

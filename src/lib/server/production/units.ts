@@ -1,6 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
+import type { ExpiryFrom } from '../../core/ledger/line.ts';
 import { isComplete, slotsOf, type PartLine, type Put, type Slot } from '../../core/pairing/slots.ts';
 import { div } from '../../core/quantity/quantity.ts';
 import type { Zone } from '../../core/time/clock.ts';
@@ -20,7 +21,7 @@ export interface MadeLine {
 	dated: boolean;
 	shelfLife: string | null;
 	endOfMonth: boolean;
-	expiryFrom: 'life' | 'parts' | 'earlier';
+	expiryFrom: ExpiryFrom;
 }
 /** A production order as its stations, cards and review need it: what each unit takes, without what is booked of it. */
 export interface UnitOrder {

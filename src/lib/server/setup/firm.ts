@@ -47,14 +47,9 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 	if (given.sign) useDecimalSign(given.sign);
 }
 
-/** The cm³ that count as a kilogram, where a way of delivery says nothing else. */
-export async function firmDivisor(sql: Db): Promise<number> {
-	const [{ divisor }] = await sql<{ divisor: number }[]>`SELECT weight_divisor AS divisor FROM firm`;
-	return divisor;
-}
-
-/** How many digits the firm's GS1 company prefix has. */
-export async function firmPrefix(sql: Db): Promise<number> {
-	const [{ digits }] = await sql<{ digits: number }[]>`SELECT prefix_digits AS digits FROM firm`;
-	return digits;
+/** What the firm counts by: cm³ for a kilogram where a way of delivery says nothing else, digits of its GS1 company prefix. */
+export async function firmCounts(sql: Db): Promise<{ divisor: number; prefixDigits: number }> {
+	const [counts] = await sql<{ divisor: number; prefixDigits: number }[]>`
+		SELECT weight_divisor AS divisor, prefix_digits AS "prefixDigits" FROM firm`;
+	return counts;
 }

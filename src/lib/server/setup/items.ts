@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { EXPIRY_FROM, type ExpiryFrom } from '../../core/checks/movements.ts';
+import { EXPIRY_FROM, type ExpiryFrom } from '../../core/ledger/line.ts';
 import { measuresOf } from './measures.ts';
 import type { Measures } from '../../core/weight/weight.ts';
 import { transaction, type Db, type Sql } from '../database/connect.ts';

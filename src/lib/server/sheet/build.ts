@@ -34,6 +34,8 @@ export interface Built {
 /** A kind of document on the server: how its sheet is built, and what only it can do. */
 export interface Builder {
 	build: (sql: Db, given: Given) => Promise<Built>;
+	/** what of an order was begun and would be lost if it were closed, in a sentence with the way out; kinds where nothing is leave it out */
+	begun?: (sql: Db, order: { id: string }) => Promise<string | null>;
 	/** enters what is announced under a pallet's number; kinds without pallets leave it out */
 	enterPallet?: (tx: Tx, by: string, order: Order, sscc: string) => Promise<{ ids: string[]; numbers: number }>;
 }

@@ -12,6 +12,7 @@ import {
 	packsMix,
 	unread
 } from '../../core/checks/catalogue.ts';
+import { subjectOf } from '../../core/checks/check.ts';
 import type { Facts } from '../../core/facts/fact.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
@@ -215,7 +216,7 @@ function planFindings(
 			);
 		}
 	for (const l of lots) {
-		const name = l.kind === 'unmarked' ? line.itemName : `${l.kind === 'lot' ? 'Lot' : 'Serial'} ${l.number}`;
+		const name = l.kind === 'unmarked' ? line.itemName : subjectOf([l]).text;
 		if (!isZero(l.left) && plan.lacking === '0' && !plan.unfilled.length)
 			said.push(atLine(line, contentLeft, { name, left: `${show(l.left)} ${unit}` }));
 		const most = new Fraction(l.in).mul(input.lossTolerance).div(100);

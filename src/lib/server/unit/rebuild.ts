@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Sql } from '../database/connect.ts';
+import { subjectOf } from '../../core/checks/check.ts';
 import { group } from '../../core/group/group.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
@@ -145,8 +146,7 @@ async function eventOf(sql: Sql, unit: UnitPage, given: Rebuild): Promise<Omit<E
 		movements: [...out, ...into, ...rest]
 	};
 }
-const nameOf = (p: UnitPart) =>
-	p.kind === 'unmarked' ? p.itemName : `${p.kind === 'lot' ? 'Lot' : 'Serial'} ${p.number}`;
+const nameOf = (p: UnitPart) => (p.kind === 'unmarked' ? p.itemName : subjectOf([p]).text);
 
 /** What is put in the place of a part: from the unit's own site before others, from as many places as it takes. */
 function replacing(

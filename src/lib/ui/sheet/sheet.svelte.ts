@@ -1,7 +1,7 @@
 import { invalidate } from '$app/navigation';
 import type { Facts } from '$lib/core/facts/fact';
 import type { Fault } from '$lib/core/problem/problem';
-import type { Mode, PickRow, SheetRow, SheetState } from '$lib/core/sheet/sheet';
+import type { Mode, PickRow, SheetLine, SheetRow, SheetState } from '$lib/core/sheet/sheet';
 
 export type Data = Record<string, string | number | boolean | Facts | undefined>;
 /** What one act did to rows of the sheet; a row that was not there, or is not any more, is null. */
@@ -281,6 +281,13 @@ export class Sheet {
 		} finally {
 			this.busy = false;
 		}
+	}
+	/** Sets how much of a line goes now; empty for all that is open. */
+	goesNow(line: SheetLine, qty: string) {
+		const now = qty.slice(0, 40);
+		const { id, version } = line.now ?? {};
+		if (!now) return id ? this.remove([id]) : undefined;
+		return this.put([{ lineId: line.id, data: { now }, ...(id ? { id, version } : {}) }]);
 	}
 	/** Says how it is sent; empty for nothing said. */
 	sendBy(way: string) {

@@ -3,15 +3,15 @@ import { pool } from '$lib/server/database/pool';
 import { addTag, letLeave, placeTag, tagDevices } from '$lib/server/floor/reader';
 import { openStations } from '$lib/server/production/station';
 import { action, idOf, page } from '$lib/server/request';
-import { firmPrefix, saveFirm } from '$lib/server/setup/firm';
+import { firmCounts, saveFirm } from '$lib/server/setup/firm';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'read', async (who) => {
-		const [devices, stations, digits] = await Promise.all([
+		const [devices, stations, { prefixDigits: digits }] = await Promise.all([
 			tagDevices(pool()),
 			openStations(pool()),
-			firmPrefix(pool())
+			firmCounts(pool())
 		]);
 		return {
 			...devices,

@@ -14,7 +14,6 @@
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
-	import type { SheetLine } from '$lib/core/sheet/sheet';
 
 	let { data } = $props();
 	// svelte-ignore state_referenced_locally
@@ -24,14 +23,6 @@
 	const shut = $derived(!data.may || !!s.closedAt);
 	let folded = $state<Record<number, boolean>>({});
 	const papers = $derived(`/outbound/${encodeURIComponent(s.code)}/packing-list`);
-
-	function goesNow(line: SheetLine, qty: string) {
-		const typed = qty.slice(0, 40);
-		if (!typed) return line.now ? sheet.remove([line.now.id]) : undefined;
-		return sheet.put([
-			{ lineId: line.id, data: { now: typed }, ...(line.now ? { id: line.now.id, version: line.now.version } : {}) }
-		]);
-	}
 </script>
 
 <svelte:head><title>{s.code} · Outbound · Earmark</title></svelte:head>
@@ -63,7 +54,7 @@
 						value={line.now?.qty ?? line.open}
 						decimals={line.decimals}
 						ch={9}
-						onquantity={(qty) => goesNow(line, qty)}
+						onquantity={(qty) => sheet.goesNow(line, qty)}
 					/>
 					<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
 				</div>

@@ -9,8 +9,7 @@ import { allFacts } from '$lib/server/marks/facts';
 import { numberSays } from '$lib/server/numbering/patterns';
 import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
 import { markPage } from '$lib/server/register/mark';
-import { action, allow, form, idOf, page } from '$lib/server/request';
-import { fail } from '@sveltejs/kit';
+import { action, fileAction, idOf, page } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
 const gone = () => new Problem('There is no such lot or serial.', 404);
@@ -57,20 +56,10 @@ export const actions: Actions = {
 		await addNote(pool(), who.name, known(event), typed.text);
 		return { said: 'The note is kept.' };
 	}),
-	file: async (event) => {
-		try {
-			const who = allow(event, 'add notes');
-			const given = (await form(event.request)).get('file');
-			const file = given instanceof File ? given : new File([], '');
-			// Not read when it is too large anyway.
-			const bytes = file.size > MOST_BYTES ? new Uint8Array(MOST_BYTES + 1) : new Uint8Array(await file.arrayBuffer());
-			await addFile(pool(), who.name, known(event), { name: file.name, bytes });
-			return { said: `${file.name} is kept.` };
-		} catch (e) {
-			if (!(e instanceof Problem)) throw e;
-			return fail(e.status, { faults: e.faults, typed: {} });
-		}
-	},
+	file: fileAction('add notes', MOST_BYTES, async ({ who, file, event }) => {
+		await addFile(pool(), who.name, known(event), file);
+		return { said: `${file.name} is kept.` };
+	}),
 	undo: action('undo', async ({ who, typed, event }) => {
 		known(event);
 		const input = { undo: idOf(typed.undo) ?? '0', key: keyOf(typed), reason: typed.reason?.trim() ?? '' };

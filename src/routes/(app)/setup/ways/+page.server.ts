@@ -2,16 +2,16 @@ import { pool } from '$lib/server/database/pool';
 import { historyOfAll } from '$lib/server/history/history';
 import { action, page } from '$lib/server/request';
 import { listFor } from '$lib/server/list/page';
-import { firmDivisor, saveFirm } from '$lib/server/setup/firm';
+import { firmCounts, saveFirm } from '$lib/server/setup/firm';
 import { wayList } from '$lib/server/setup/lists';
 import { saveWay, setWayClosed } from '$lib/server/setup/ways';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'write places and partners', async (who) => {
-		const [list, divisor, history] = await Promise.all([
+		const [list, { divisor }, history] = await Promise.all([
 			listFor(pool(), event, who, wayList),
-			firmDivisor(pool()),
+			firmCounts(pool()),
 			historyOfAll(pool(), 'way')
 		]);
 		return { list, divisor, history };

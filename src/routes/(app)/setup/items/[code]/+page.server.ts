@@ -1,11 +1,10 @@
-import { fail } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { example } from '$lib/core/numbering/pattern';
 import { pool } from '$lib/server/database/pool';
 import { historyOf } from '$lib/server/history/history';
 import { listPatterns } from '$lib/server/numbering/patterns';
 import { MOST_BYTES, storeFile, typeOf } from '$lib/server/register/attachments';
-import { action, allow, form, page, readJson } from '$lib/server/request';
+import { action, fileAction, page, readJson } from '$lib/server/request';
 import { listFacts } from '$lib/server/setup/facts';
 import { changeItem, itemNames, listItems, ruleMeans, setPicture } from '$lib/server/setup/items';
 import { listKinds } from '$lib/server/setup/kinds';
@@ -36,22 +35,13 @@ export const load: PageServerLoad = (event) =>
 const MEASURES = ['net', 'gross', 'length', 'width', 'height', 'volumetric'];
 
 export const actions: Actions = {
-	picture: async (event) => {
-		try {
-			const who = allow(event, 'write items');
-			const given = (await form(event.request)).get('file');
-			const file = given instanceof File ? given : new File([], '');
-			const bytes = file.size > MOST_BYTES ? new Uint8Array(MOST_BYTES + 1) : new Uint8Array(await file.arrayBuffer());
-			if (typeOf(bytes) === 'application/pdf')
-				throw new Problem([{ message: `${file.name} is a PDF. Take a picture: PNG or JPEG.`, at: 'file' }]);
-			const { sha256 } = await storeFile(pool(), who.name, { name: file.name, bytes });
-			await setPicture(pool(), who.name, event.params.code, sha256);
-			return { said: 'The picture is kept, and shown wherever the item is checked by eye.' };
-		} catch (e) {
-			if (!(e instanceof Problem)) throw e;
-			return fail(e.status, { faults: e.faults, typed: {} });
-		}
-	},
+	picture: fileAction('write items', MOST_BYTES, async ({ who, file, event }) => {
+		if (typeOf(file.bytes) === 'application/pdf')
+			throw new Problem([{ message: `${file.name} is a PDF. Take a picture: PNG or JPEG.`, at: 'file' }]);
+		const { sha256 } = await storeFile(pool(), who.name, file);
+		await setPicture(pool(), who.name, event.params.code ?? '', sha256);
+		return { said: 'The picture is kept, and shown wherever the item is checked by eye.' };
+	}),
 	noPicture: action('write items', async ({ who, event }) => {
 		await setPicture(pool(), who.name, event.params.code ?? '', null);
 		return { said: 'The picture is taken away.' };

@@ -36,13 +36,6 @@
 	/** How many more of a line what is left of each lot would fill, without mixing. */
 	const fits = (line: SheetLine) => total(repack.lots.map((l) => roundDown(l.left, holds(line), line.decimals)));
 
-	function set(line: SheetLine, qty: string) {
-		const typed = qty.slice(0, 40);
-		if (!typed) return line.now ? sheet.remove([line.now.id]) : undefined;
-		return sheet.put([
-			{ lineId: line.id, data: { now: typed }, ...(line.now ? { id: line.now.id, version: line.now.version } : {}) }
-		]);
-	}
 	let folded = $state<Record<number, boolean>>({});
 </script>
 
@@ -89,7 +82,7 @@
 						value={line.now?.qty ?? line.open}
 						decimals={line.decimals}
 						disabled={shut}
-						onquantity={(qty: string) => set(line, qty)}
+						onquantity={(qty: string) => sheet.goesNow(line, qty)}
 					/>
 					<span class="soft"
 						>of {show(line.open)}
@@ -99,7 +92,11 @@
 						{repack.unit}</span
 					>
 					{#if !shut && !isZero(fits(line))}
-						<Button kind="ghost" size="small" class="link" on:click={() => set(line, add(line.entered, fits(line)))}
+						<Button
+							kind="ghost"
+							size="small"
+							class="link"
+							on:click={() => sheet.goesNow(line, add(line.entered, fits(line)))}
 							>{show(fits(line))} more: the rest</Button
 						>
 					{/if}
