@@ -4,6 +4,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { NODE } from './node.mjs';
 
 // Carbon's packages would report their installation to their maker; nothing here reports anything.
 process.env.IBM_TELEMETRY_DISABLED = 'true';
@@ -112,7 +113,7 @@ if ('build' in need) {
 	ensureBuild(need.build);
 }
 
-const child = spawn(process.execPath, ['--import', 'tsx', `cmd/${verb}.ts`, ...args], {
+const child = spawn(process.execPath, [...('build' in need ? NODE : ['--import', 'tsx']), `cmd/${verb}.ts`, ...args], {
 	stdio: 'inherit'
 });
 // Ctrl-C reaches the child by itself; this process only waits for its clean end.

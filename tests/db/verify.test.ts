@@ -74,6 +74,7 @@ const fillCovered = () =>
 		INSERT INTO fact (code, name, kind, created_by) VALUES ('F', 'Fact', 'text', 'ines');
 		INSERT INTO fact_rule (kind_id, fact_id, step, how) SELECT k.id, f.id, 'receipt', 'asked' FROM item_kind k, fact f;
 		INSERT INTO part (item_id, part_item_id, qty) SELECT i.id, p.id, 2 FROM item i, item p WHERE i.code = 'METER' AND p.code = 'CELL';
+		INSERT INTO byproduct (item_id, out_item_id, qty) SELECT i.id, p.id, 2 FROM item i, item p WHERE i.code = 'METER' AND p.code = 'CELL';
 		INSERT INTO check_policy (code, strength, changed_by) VALUES ('expired', 'note', 'ines');
 		INSERT INTO number_pattern (code, name, blocks, created_by) VALUES ('P', 'Pattern', '[{"kind": "text", "text": "A"}]', 'ines');
 		INSERT INTO person (login, name, role, password_hash) VALUES ('rhea', 'Rhea', 'auditor', 'argon');

@@ -87,7 +87,8 @@ export const closedRun = define<{ run: string }>(
 export const pooledDetach = define<{ run: string }>(
 	'pooled run',
 	'stop',
-	(_s, a) => `Only a finished unit gives a component back; ${a.run} was made as one batch. Undo the use instead.`
+	(_s, a) =>
+		`Only a finished unit gives a component back; ${a.run} was made as one batch. What was not used of it is given back as part of its use.`
 );
 /** A run of one unit is to give another number. */
 export const otherUnit = define<{ run: string; unit: string }>(
@@ -96,10 +97,11 @@ export const otherUnit = define<{ run: string; unit: string }>(
 	(s, a) => `Run ${a.run} makes ${a.unit}, not ${s.text}. Give each unit a run of its own.`
 );
 /** More of a component is to come out of a unit than went in. */
-export const notContained = define<{ run: string; unit: string; have: string; asked: string; of: string }>(
+export const notContained = define<{ run: string; unit: string | null; have: string; asked: string; of: string }>(
 	'contained',
 	'stop',
-	(s, a) => `${s.text}: ${show(a.have)} ${a.of} are in ${a.unit}, ${show(a.asked)} are to come out. Check the unit.`
+	(s, a) =>
+		`${s.text}: ${show(a.have)} ${a.of} are in ${a.unit ?? a.run}, ${show(a.asked)} are to come out. Check the ${a.unit ? 'unit' : 'quantity'}.`
 );
 /** A run of one unit for an item that has no serials to name the unit by. */
 export const unitWithoutSerials = define<{ run: string; item: string }>(

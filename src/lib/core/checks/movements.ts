@@ -6,8 +6,8 @@ import type { Line, Mark, Place, Run } from '../ledger/line.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
 import { worse } from '../ledger/status.ts';
-import { readBack } from '../numbering/pattern.ts';
-import { exact, parseQty } from '../quantity/quantity.ts';
+import { formOf, readBack, type Block } from '../numbering/pattern.ts';
+import { add, exact, less, parseQty, rest } from '../quantity/quantity.ts';
 import * as say from './catalogue.ts';
 import { found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
 
@@ -112,6 +112,7 @@ export function checkMovements(checking: Checking): Found[] {
 		taken: new Set(),
 		arrived: new Set(),
 		made: new Set(),
+		detached: new Map(),
 		first: firstToExpire(checking)
 	};
 	const readable = lines.filter((l) => checkForm(pass, l));
@@ -145,6 +146,8 @@ interface Pass extends Checking {
 	said: ReadonlyMap<string, Facts>;
 	/** runs that something came out of in this event */
 	made: Set<Run>;
+	/** how much the event took out of runs so far, by "run mark" */
+	detached: Map<string, string>;
 	/** the first to expire of all that went into each run */
 	first: ReadonlyMap<Run, Expiring>;
 }
@@ -218,15 +221,19 @@ function checkRun(p: Pass, l: Line) {
 	if (!run) return;
 	if (role !== 'make' && p.made.has(run)) tell(p, l, say.orderInRun, { run: run.code });
 	if (run.closed) tell(p, l, say.closedRun, { run: run.code });
-	if (role === 'detach' && !run.unit) tell(p, l, say.pooledDetach, { run: run.code });
+	// A batch gives back what was put in and not used; it is not taken apart.
+	const givesBack = role === 'detach' && !run.unit && p.kind === 'use';
+	if (role === 'detach' && !run.unit && !givesBack) tell(p, l, say.pooledDetach, { run: run.code });
 	if (role === 'make' && run.unit && run.unit.id !== l.mark.id)
 		tell(p, l, say.otherUnit, { run: run.code, unit: `serial ${run.unit.serial_no}` });
-	if (role === 'detach' && run.unit) {
-		const have = p.world.contained.get(`${run.id} ${l.mark.id}`) ?? '0';
-		if (new Fraction(have).compare(l.given.qty) < 0)
+	if (role === 'detach' && (run.unit || givesBack)) {
+		const key = `${run.id} ${l.mark.id}`;
+		const have = rest(p.world.contained.get(key) ?? '0', p.detached.get(key) ?? '0');
+		p.detached.set(key, add(p.detached.get(key) ?? '0', l.given.qty));
+		if (less(have, l.given.qty))
 			tell(p, l, say.notContained, {
 				run: run.code,
-				unit: run.unit.serial_no!,
+				unit: run.unit?.serial_no ?? null,
 				have,
 				asked: l.given.qty,
 				of: l.item.unit
@@ -283,6 +290,13 @@ export interface NewNumber {
 	/** the movement that brings it; -1 where none does */
 	line: number;
 }
+/** Patterns as they are set up never change in place: ten thousand numbers of one event have one form. */
+const forms = new WeakMap<Block[], RegExp>();
+function formOnce(pattern: Block[]): RegExp {
+	let form = forms.get(pattern);
+	if (!form) forms.set(pattern, (form = formOf(pattern)));
+	return form;
+}
 /** What is to be said of a number that is given: its form, and what else goes by it. */
 export function findNumber({ item, about, world, line }: NewNumber): Found[] {
 	const out: Found[] = [];
@@ -291,7 +305,8 @@ export function findNumber({ item, about, world, line }: NewNumber): Found[] {
 	const strength = (check: Check<never>): Strength => world.policy[check.code] ?? 'stop';
 	const { kind, number } = about;
 	const pattern = kind === 'serial' ? item.serialPattern : item.lotPattern;
-	if (pattern && 'problem' in readBack(pattern, number)) tellOf(say.misfit, { pattern }, { level: item.misfit });
+	if (pattern && 'problem' in readBack(pattern, number, formOnce(pattern)))
+		tellOf(say.misfit, { pattern }, { level: item.misfit });
 	const other = kind === 'serial' ? world.others.get(`${item.id} ${number}`) : undefined;
 	if (other?.everywhere || (other && item.everywhere))
 		tellOf(say.sharedSerial, { item: other.code }, { mark: other.mark });
@@ -532,19 +547,14 @@ function checkArrivals(p: Pass, lines: readonly Line[]) {
 
 /** Too little at a place: the net of the whole event, so that what comes and goes within it balances out. */
 function checkStock(p: Pass, lines: readonly Line[]) {
-	const net = new Map<string, { line: Line; place: Place; qty: Fraction; asked: Fraction }>();
+	const net = new Map<string, { line: Line; place: Place; in: string; out: string }>();
 	const move = (line: Line, place: Place, qty: string, out: boolean) => {
 		if (place.virtual) return;
 		const key = `${line.mark.id} ${place.id}`;
 		const n = net.get(key);
-		const q = out ? new Fraction(qty).neg() : new Fraction(qty);
-		const asked = out ? new Fraction(qty) : new Fraction(0);
-		if (!n) net.set(key, { line, place, qty: q, asked });
-		else {
-			n.qty = n.qty.add(q);
-			n.asked = n.asked.add(asked);
-			if (out) n.line = line;
-		}
+		if (!n) net.set(key, { line, place, in: out ? '0' : qty, out: out ? qty : '0' });
+		else if (out) Object.assign(n, { line, out: add(n.out, qty) });
+		else n.in = add(n.in, qty);
 	};
 	// What is only put somewhere cannot fall short there: a receipt of ten thousand has nothing to add up.
 	const leaving = new Set(lines.filter((l) => !l.from.virtual).map((l) => l.mark.id));
@@ -553,11 +563,11 @@ function checkStock(p: Pass, lines: readonly Line[]) {
 		move(l, l.from, l.given.qty, true);
 		move(l, l.to, l.given.qty, false);
 	}
-	for (const { line, place, qty, asked } of net.values()) {
-		if (qty.s >= 0n) continue;
+	for (const { line, place, in: comes, out: asked } of net.values()) {
+		if (!less(comes, asked)) continue;
 		const standing = p.world.standing.get(line.mark.id) ?? [];
 		const have = standing.find((s) => s.place === place.id)?.qty ?? '0';
-		if (qty.add(have).s >= 0n) continue;
+		if (!less(add(comes, have), asked)) continue;
 		const others = standing.filter((s) => s.place !== place.id).map((s) => ({ qty: s.qty, at: s.code }));
 		tell(
 			p,
@@ -567,7 +577,7 @@ function checkStock(p: Pass, lines: readonly Line[]) {
 				serial: line.mark.kind === 'serial',
 				at: place.code,
 				have,
-				asked: asked.toString(12),
+				asked,
 				unit: line.item.unit,
 				taker: p.world.takers.get(`${line.mark.id} ${place.id}`) ?? null,
 				others

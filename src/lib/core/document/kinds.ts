@@ -1,8 +1,8 @@
 import type { Verb } from '../people/can.ts';
 import type { Step } from '../ledger/steps.ts';
 
-/** What a line of a document is: goods that come or go, what is made, what goes into it. */
-export type LineRole = 'goods' | 'output' | 'component';
+/** What a line of a document is: goods that come or go, what is made, what comes out beside it, what goes into it. */
+export type LineRole = 'goods' | 'output' | 'byproduct' | 'component';
 
 /** Everything that tells one kind of document from another. Shared code reads the row; it never asks which kind it has. */
 export interface DocumentKind {
@@ -83,7 +83,7 @@ export const DOCUMENT_KINDS = {
 		place: { label: 'Output to', needed: true, sites: false },
 		due: 'Due',
 		line: { role: 'output', several: false, inputs: 'parts list' },
-		steps: { output: 'production output', component: 'production use' },
+		steps: { output: 'production output', byproduct: 'production output', component: 'production use' },
 		fromSupplier: false,
 		drawn: true,
 		scans: 'numbers',

@@ -183,9 +183,11 @@ const shape = (b: Block): string =>
 		check: () => `(?<check>[0-9A-Z]{${signs((b as { method: CheckMethod }).method)}})`
 	})[b.kind]();
 
+/** The form of a pattern's numbers: for whoever reads many of them back. */
+export const formOf = (blocks: Block[]): RegExp => new RegExp(`^${blocks.map(shape).join('')}$`);
 /** Reads a number back by its pattern. @returns what its blocks say, or in what the number does not fit */
-export function readBack(blocks: Block[], number: string): Reading | { problem: string } {
-	const found = new RegExp(`^${blocks.map(shape).join('')}$`).exec(number);
+export function readBack(blocks: Block[], number: string, form = formOf(blocks)): Reading | { problem: string } {
+	const found = form.exec(number);
 	if (!found) return { problem: misfit(blocks, number) };
 	const g = found.groups!;
 	const check = blocks.find((b) => b.kind === 'check');

@@ -30,14 +30,39 @@ export function parseQty(text: string, decimals: number, unit = ''): { qty: Qty 
 }
 const cut = (t: string) => (t.length > 20 ? t.slice(0, 20) + '…' : written(t));
 
+/** Whole pieces, which most quantities are, as a number that holds them and their sums exactly; null of anything else. */
+const pieces = (q: Qty): number | null => (q.length < 16 && /^\d+$/.test(q) ? Number(q) : null);
+/** Counts whole pieces without fractions, and everything else with them. */
+const both = <T>(a: Qty, b: Qty, whole: (a: number, b: number) => T, parts: (a: Fraction, b: Qty) => T): T => {
+	const [x, y] = [pieces(a), pieces(b)];
+	return x !== null && y !== null ? whole(x, y) : parts(new Fraction(a), b);
+};
 /** The exact sum of two quantities of one unit. */
-export const add = (a: Qty, b: Qty): Qty => exact(new Fraction(a).add(b));
+export const add = (a: Qty, b: Qty): Qty =>
+	both(
+		a,
+		b,
+		(x, y) => String(x + y),
+		(x, y) => exact(x.add(y))
+	);
 /** The exact difference; below zero where b is more. */
-export const sub = (a: Qty, b: Qty): Qty => exact(new Fraction(a).sub(b));
+export const sub = (a: Qty, b: Qty): Qty =>
+	both(
+		a,
+		b,
+		(x, y) => String(x - y),
+		(x, y) => exact(x.sub(y))
+	);
 /** Whether a is less than b. */
-export const less = (a: Qty, b: Qty): boolean => new Fraction(a).compare(b) < 0;
+export const less = (a: Qty, b: Qty): boolean =>
+	both(
+		a,
+		b,
+		(x, y) => x < y,
+		(x, y) => x.compare(y) < 0
+	);
 /** Whether it is nothing. */
-export const isZero = (a: Qty): boolean => new Fraction(a).n === 0n;
+export const isZero = (a: Qty): boolean => a === '0' || new Fraction(a).n === 0n;
 /** The exact sum of a list; "0" of none. */
 export const total = (list: Qty[]): Qty => exact(list.reduce((s, q) => s.add(q), new Fraction(0)));
 

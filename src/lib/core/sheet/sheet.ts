@@ -180,6 +180,20 @@ export interface RepackPart {
 	/** how much content one base unit of each line that comes out holds */
 	each: { line: number; holds: Qty }[];
 }
+/** Something in a batch that is not closed: it can be given back. */
+export interface LeftOver {
+	mark: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	number: string;
+	itemName: string;
+	unit: string;
+	decimals: number;
+	/** how much of it is in the batch, and how much of that is more than what came out takes by the parts list */
+	qty: Qty;
+	over: Qty;
+	/** where it was taken from last */
+	place: string;
+}
 /** What one scan said and did. */
 export interface ScanEntry {
 	id: string;
@@ -243,6 +257,8 @@ export interface SheetState {
 	notice?: { name: string; at: string; by: string };
 	/** what the lines weigh, and what carriage is asked for them */
 	weighed: Weighed;
+	/** of a batch: what went in and could be given back */
+	leftOver?: LeftOver[];
 	/** of a repacking: what becomes of each lot */
 	repack?: RepackPart;
 	/** the latest scans, newest first */

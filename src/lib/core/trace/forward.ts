@@ -52,6 +52,8 @@ interface RunState {
 	total: Fraction;
 	waiting: boolean;
 	measured: boolean;
+	/** what was put in and is given back later: it never mixed with the rest */
+	aside: Map<string, { qty: Fraction; content: Fraction }>;
 	// of one unit
 	shares: { mark: string; qty: Fraction; content: Fraction; reached: boolean }[];
 	parts: Set<MarkState>;
@@ -80,6 +82,8 @@ class Replay {
 	private flows: Forward['flows'] = [];
 	private gaps: Gap[] = [];
 	private unmarked = new Map<string, Where>();
+	/** how much of a use of a pooled run is given back by it later, by the use's id */
+	private back = new Map<string, Fraction>();
 	private read = reader();
 	private slice: LedgerSlice;
 	private roots: string[];
@@ -110,6 +114,7 @@ class Replay {
 				total: ZERO,
 				waiting: false,
 				measured: true,
+				aside: new Map(),
 				shares: [],
 				parts: new Set()
 			};
@@ -118,6 +123,24 @@ class Replay {
 			if (unit) unit.unitRun = run;
 		}
 		this.sumOutputs();
+		if (slice.movements.some((m) => m.role === 'detach' && !this.runs.get(m.run!)!.info.unit)) this.sumGivenBack();
+	}
+
+	/** What a pooled run gives back of a mark is what was put in last. */
+	private sumGivenBack() {
+		const open = new Map<string, Fraction>();
+		for (const m of this.slice.movements.toReversed()) {
+			if (!m.run || m.role === 'make' || this.runs.get(m.run)!.info.unit) continue;
+			const key = `${m.run} ${m.mark}`;
+			const rest = open.get(key) ?? ZERO;
+			const qty = this.read(m.qty);
+			if (m.role === 'detach') open.set(key, plus(rest, qty));
+			else if (!isNone(rest)) {
+				const back = above(qty, rest) ? rest : qty;
+				this.back.set(m.id, back);
+				open.set(key, minus(rest, back));
+			}
+		}
 	}
 
 	/** How much each pooled run makes in all: in a common measure where every output states one. */
@@ -256,12 +279,21 @@ class Replay {
 			} else run.shares.push({ mark: m.mark, qty, content, reached: s.reached });
 			this.settle(run, m.at);
 		} else {
-			if (s.info.kind === 'serial' && s.unitRun) {
-				carried = plus(content, this.inUnit(s.unitRun));
+			const back = this.back.get(m.id) ?? ZERO;
+			if (!isNone(back)) {
+				const aside = run.aside.get(m.mark) ?? { qty: ZERO, content: ZERO };
+				const waits = part(content, back, qty);
+				run.aside.set(m.mark, { qty: plus(aside.qty, back), content: plus(aside.content, waits) });
+				carried = minus(content, waits);
+			}
+			const stays = above(qty, back);
+			if (stays && s.info.kind === 'serial' && s.unitRun) {
+				carried = plus(carried, this.inUnit(s.unitRun));
 				this.drain(s.unitRun);
 			}
 			run.pool = plus(run.pool, carried);
-			if (s.reached) run.reached = run.waiting = true;
+			if (s.reached) run.reached = true;
+			if (s.reached && stays) run.waiting = true;
 		}
 		if (s.reached) this.flow(m, carried);
 	}
@@ -304,6 +336,7 @@ class Replay {
 
 	private detach(s: MarkState, m: Moved, qty: Fraction) {
 		const run = this.runs.get(m.run!)!;
+		if (!run.info.unit) return this.giveBack(run, s, m, qty);
 		let content = ZERO;
 		let was = s.reached;
 		if (s.info.kind === 'serial') {
@@ -327,6 +360,16 @@ class Replay {
 		this.put(s, m, qty, content, false);
 		this.settle(run, m.at);
 		if (was) this.flow(m, content);
+	}
+
+	/** What was put into a pooled run and not used comes back as it went in. */
+	private giveBack(run: RunState, s: MarkState, m: Moved, qty: Fraction) {
+		const aside = run.aside.get(m.mark) ?? { qty: ZERO, content: ZERO };
+		const content = isNone(aside.qty) ? ZERO : part(aside.content, qty, aside.qty);
+		run.aside.set(m.mark, { qty: minus(aside.qty, qty), content: minus(aside.content, content) });
+		// Of a root that went in before it counts, what comes back counts like what comes from outside.
+		this.put(s, m, qty, content, true);
+		if (s.reached) this.flow(m, content);
 	}
 
 	private applyUnmarked(s: MarkState, m: Moved) {

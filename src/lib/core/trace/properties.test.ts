@@ -19,6 +19,7 @@ const step = fc.record({
 		'build',
 		'finish',
 		'service',
+		'give back',
 		'ship',
 		'move',
 		'come back'
@@ -140,6 +141,20 @@ function play(steps: Step[], { plain }: Option = {}): LedgerSlice {
 				move(here.mark, qty, here.place, '@process', run, 'use');
 				if (isSerial) inside.set(here.mark, run);
 			}
+		} else if (s.what === 'give back' && !plain) {
+			const held = new Map<string, number>();
+			for (const m of slice.movements)
+				if (m.run?.startsWith('R') && m.role !== 'make') {
+					const key = `${m.run} ${m.mark}`;
+					held.set(key, (held.get(key) ?? 0) + (m.role === 'use' ? 1 : -1) * Number(m.qty));
+				}
+			const part = pick(
+				[...held].filter(([, q]) => q > 0),
+				s.a
+			);
+			if (!part) continue;
+			const [run, mark] = part[0].split(' ');
+			move(mark, Math.min(part[1], s.qty), '@process', 'B', run, 'detach');
 		} else if (s.what === 'ship' && here) move(here.mark, qty, here.place, '@customer');
 		else if (s.what === 'move' && here) move(here.mark, qty, here.place, here.place === 'A' ? 'B' : 'A');
 		else if (s.what === 'come back') {

@@ -99,6 +99,8 @@ export interface KnownItem {
 	runMode: 'pooled' | 'unit';
 	content: { qty: string; unit: string } | null;
 	parts: { id: string; qty: string }[];
+	/** what comes out beside one of it */
+	byproducts: { id: string; qty: string }[];
 }
 /** What documents name, found: a fixed number of statements for any number of documents. */
 export interface Known {
@@ -119,7 +121,9 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 		tx<KnownItem[]>`
 			SELECT i.id, i.code, i.unit, i.decimals, i.tracking, i.run_mode AS "runMode",
 				CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
-				FROM part p JOIN item x ON x.id = p.part_item_id WHERE p.item_id = i.id), '[]') AS parts
+				FROM part p JOIN item x ON x.id = p.part_item_id WHERE p.item_id = i.id), '[]') AS parts,
+				coalesce((SELECT json_agg(json_build_object('id', p.out_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
+				FROM byproduct p JOIN item x ON x.id = p.out_item_id WHERE p.item_id = i.id), '[]') AS byproducts
 			FROM item i WHERE i.code = ANY(${codesOf((d) => [d.from, ...d.lines.map((l) => l.item)])})`,
 		tx<{ code: string }[]>`SELECT code FROM orders WHERE code = ANY(${codesOf((d) => [d.code])})`,
 		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner])})`,
@@ -169,8 +173,10 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		if (!given.from && !item.parts.length)
 			fault(`${l.item} has no parts list. Add one in Setup before it is made.`, at);
 		const parts = given.from ? [{ id: item.id, qty: '1' }] : item.parts;
+		const beside = given.from ? [] : item.byproducts;
 		return [
 			{ itemId: item.id, qty: q.qty, role: kind.line.role },
+			...beside.map((p) => ({ itemId: p.id, qty: mul(p.qty, q.qty), role: 'byproduct' as const })),
 			...parts.map((p) => ({ itemId: p.id, qty: mul(p.qty, q.qty), role: 'component' as const }))
 		];
 	});

@@ -111,7 +111,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty,
-			(SELECT coalesce(trim_scale(sum(m.qty)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
+			(SELECT coalesce(trim_scale(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;
 	order.lines = lines.map((l) => {
@@ -150,6 +150,6 @@ export async function settleOrder(sql: Db, orderId: string) {
 		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE e.order_id = o.id) END FROM (
 			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AS complete FROM order_line x
 			LEFT JOIN LATERAL (SELECT sum(m.qty) AS qty FROM effective_movement m WHERE m.order_line_id = x.id) d ON true
-			WHERE x.order_id = ${orderId} AND x.role <> 'component') n
+			WHERE x.order_id = ${orderId} AND x.role IN ('goods', 'output')) n
 		WHERE o.id = ${orderId} AND o.closed_short IS NULL AND (o.closed_at IS NOT NULL) <> n.complete`;
 }

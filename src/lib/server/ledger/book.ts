@@ -42,8 +42,11 @@ export interface BookOptions extends AppendOptions {
  * thinks.
  * @throws Problem naming each faulty line, with the check that says so; nothing is booked then
  */
-export async function book(sql: Sql, actor: Actor, input: EventInput, options: BookOptions = {}): Promise<Booked> {
-	const event = readEvent(input);
+export const book = async (sql: Sql, actor: Actor, input: EventInput, options: BookOptions = {}): Promise<Booked> =>
+	bookRead(sql, actor, readEvent(input), options);
+
+/** Books an event that was read already, or whose movements come from the database itself. @throws Problem as book() */
+export async function bookRead(sql: Sql, actor: Actor, event: ParsedEvent, options: BookOptions = {}): Promise<Booked> {
 	if (event.kind === 'undo')
 		return append(sql, actor, event, (tx, draw) => mirror(tx, event, draw), { request: event, ...options });
 	checkTime(event, options.clock);
@@ -208,7 +211,8 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 	const changes = takeFacts(lines, facts);
 	const files = filesIn(lines, facts);
 	const fresh = runs.filter((r) => !r.id);
-	const idOf = new Map(runs.map((r) => [r, r.id ?? String(-1 - fresh.indexOf(r))]));
+	const idOf = new Map(runs.map((r) => [r, r.id]));
+	fresh.forEach((r, n) => idOf.set(r, String(-1 - n)));
 	const held = new Map<string, number>();
 	for (const l of lines) for (const m of l.lot ? [l.mark, l.lot] : [l.mark]) if (!m.fresh) held.set(m.id, m.version);
 	const old = runs.filter((r) => r.id).map(({ id, last, closed }) => ({ id, last, closed }));
@@ -216,8 +220,9 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 	return {
 		held: {
 			catalogue,
-			marks: [...held.keys()],
-			versions: [...held.values()],
+			marks: column([...held.keys()], (id) => id),
+			versions: column([...held.values()], String),
+			...balancesOf(lines),
 			...some('arriving', arriving),
 			...some('runs', old)
 		},
@@ -248,18 +253,47 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 			'closing',
 			runs.filter((r) => r.closes).map((r) => idOf.get(r))
 		),
-		movements: lines.map((l) => ({
-			mark: l.mark.id,
-			qty: l.given.qty,
-			from: l.from.id,
-			to: l.to.id,
-			run: l.run ? idOf.get(l.run) : undefined,
-			role: l.given.role ?? undefined,
-			unitCost: l.given.unitCost ?? undefined,
-			orderLine: l.given.orderLine ?? undefined,
-			evidence: l.mark.kind === 'unmarked' ? undefined : (l.given.evidence ?? undefined)
-		}))
+		...(lines.length
+			? {
+					movements: {
+						mark: column(lines, (l) => l.mark.id),
+						qty: column(lines, (l) => l.given.qty),
+						from: column(lines, (l) => l.from.id),
+						to: column(lines, (l) => l.to.id),
+						run: column(lines, (l) => l.run && idOf.get(l.run)),
+						role: column(lines, (l) => l.given.role),
+						unitCost: column(lines, (l) => l.given.unitCost),
+						orderLine: column(lines, (l) => l.given.orderLine),
+						evidence: column(lines, (l) => (l.mark.kind === 'unmarked' ? null : l.given.evidence))
+					}
+				}
+			: {})
 	};
+}
+
+/**
+ * One column of many rows as the database reads an array: ids, quantities and our own words, none of which needs quotes.
+ * @returns nothing where it is empty in all of them
+ */
+function column<T>(rows: readonly T[], of: (row: T) => string | null | undefined): string | undefined {
+	let some = false;
+	const values = rows.map((r) => {
+		const value = of(r);
+		if (value) some = true;
+		return value || 'NULL';
+	});
+	return some ? `{${values.join(',')}}` : undefined;
+}
+
+/** Balances that have to be held before they change: of lots and of stock without numbers; a serial is taken once anyway. */
+function balancesOf(lines: readonly Line[]): object {
+	const known = lines.filter((l) => l.mark.kind !== 'serial' && !l.mark.fresh);
+	if (!known.length) return {};
+	const twice = known.flatMap((l) => [
+		[l.mark.id, l.from.id],
+		[l.mark.id, l.to.id]
+	]);
+	return { balances: { marks: column(twice, ([mark]) => mark), places: column(twice, ([, place]) => place) } };
 }
 
 /** Files that movements give as facts: they are kept with the lot or serial that keeps the fact. */

@@ -88,6 +88,10 @@ export interface Standing {
 	code: string;
 	qty: string;
 }
+const readStanding = (text: string): Standing => {
+	const [place, qty, code] = text.split(' ');
+	return { place, code, qty };
+};
 /** What a movement or a run names: an item's lot, serial or both, or a mark by its id. */
 export interface Wanted {
 	item: Item;
@@ -116,14 +120,14 @@ export class Marks {
 		const lots = [...new Map(named.flatMap((w) => (w.lot ? [[`${w.item.id} ${w.lot}`, w] as const] : []))).values()];
 		const bare = [...new Set(named.filter((w) => !w.lot && !w.serial).map((w) => w.item.id))];
 		const ids = [...new Set(wanted.flatMap((w) => w.mark ?? []))];
-		const found = await tx<(Mark & { standing: Standing[] | null })[]>`
+		const found = await tx<(Mark & { standing: string | null })[]>`
 			SELECT * FROM named_marks(${serials.map((w) => w.item.id)}::bigint[], ${serials.map((w) => w.serial!)}::text[],
 				${lots.map((w) => w.item.id)}::bigint[], ${lots.map((w) => w.lot!)}::text[], ${bare}::bigint[], ${ids}::bigint[])`;
 		for (const { standing, ...mark } of found) {
 			if (marks.byId.has(mark.id)) continue;
 			marks.byId.set(mark.id, mark);
 			marks.known.set(slot(mark.kind, mark.item_id, mark.serial_no ?? mark.lot_no ?? ''), mark);
-			if (standing) marks.standing.set(mark.id, standing);
+			if (standing) marks.standing.set(mark.id, standing.split(',').map(readStanding));
 		}
 		for (const w of wanted) {
 			if (w.mark) continue;

@@ -3,16 +3,15 @@ import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import { sentence } from '../../core/checks/check.ts';
 import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
-import type { Actor, EventInput } from '../../core/ledger/input.ts';
+import type { Actor, EventInput, ParsedEvent, ParsedMovement } from '../../core/ledger/input.ts';
 import { isScanned } from '../../core/pairing/slots.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { settleOrder } from '../document/orders.ts';
-import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
+import { bookRead, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { marksById, standing } from '../marks/standing.ts';
 import { takeUnitRows } from '../sheet/drafts.ts';
-import type { Movement } from '../sheet/lines.ts';
 import { notify } from '../sheet/live.ts';
 import { readUnits, runOfUnit, type Unit, type UnitOrder } from './units.ts';
 
@@ -29,7 +28,7 @@ export interface Used {
 /** A unit with everything that its booking writes. */
 export interface UnitMoves {
 	unit: Unit;
-	movements: Movement[];
+	movements: ParsedMovement[];
 	/** parts without numbers */
 	used: Used[];
 }
@@ -49,8 +48,8 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 			)
 		: [];
 	const today = dayIn(order.zone, now);
-	const used = new Map<string, Used[]>();
-	const moves = new Map<string, Movement[]>();
+	const plainly = new Map<string, Used[]>();
+	const moves = new Map<string, ParsedMovement[]>();
 	const push = <T>(map: Map<string, T[]>, key: string, ...list: T[]) => {
 		const old = map.get(key);
 		if (old) old.push(...list);
@@ -73,15 +72,8 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 				today
 			);
 			for (const cell of cells) {
-				push(
-					moves,
-					cell.unit!,
-					...cell.picks.map((p): Movement => ({
-						...{ item: line.item, mark: p.mark, qty: p.qty, from: p.place, to: '@process', role: 'use' },
-						...{ run: runOfUnit(order, cell.unit!), orderLine: line.id, evidence: p.evidence }
-					}))
-				);
-				push(used, cell.unit!, {
+				push(moves, cell.unit!, ...cell.picks.map((p) => used(line, p, runOfUnit(order, cell.unit!))));
+				push(plainly, cell.unit!, {
 					...{ lineId: line.id, itemName: line.itemName, unit: line.unit, qty: line.per, short: cell.short },
 					from: [...new Set(cell.picks.map((p) => p.place))].join(', ') || place || order.site
 				});
@@ -93,32 +85,48 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 	return units.map((unit) => {
 		const expiry = made.dated ? workedOut(made, null, today, false, firstOf(unit)) : null;
 		const run = runOfUnit(order, unit.serial);
-		const parts = unit.slots
-			.filter((s) => isScanned(s.line))
-			.flatMap((s) =>
-				s.puts.map((p): Movement => ({
-					...{ item: s.line.item, mark: p.mark, qty: p.qty, from: p.place, to: '@process', role: 'use' },
-					...{ run, orderLine: s.line.id, evidence: p.evidence }
-				}))
-			);
-		const output: Movement = {
-			...{ item: made.item, serial: unit.serial, qty: '1', from: '@process', to: order.place, role: 'make', run },
-			...{ orderLine: made.id, evidence: unit.evidence, expiresOn: expiry?.day ?? null }
-		};
-		return {
-			unit,
-			movements: [...parts, ...(moves.get(unit.serial) ?? []), output],
-			used: used.get(unit.serial) ?? []
-		};
+		const movements: ParsedMovement[] = [];
+		for (const { line, puts } of unit.slots)
+			if (isScanned(line)) for (const p of puts) movements.push(used(line, p, run));
+		movements.push(...(moves.get(unit.serial) ?? []), {
+			item: made.item,
+			serial: unit.serial,
+			qty: '1',
+			from: '@process',
+			to: order.place,
+			run,
+			role: 'make',
+			orderLine: made.id,
+			evidence: unit.evidence,
+			expiresOn: expiry?.day ?? null
+		});
+		return { unit, movements, used: plainly.get(unit.serial) ?? [] };
 	});
 }
+
+/** A part goes into its unit. Written out in full: twenty thousand of them are made in one act. */
+const used = (
+	line: { id: string; item: string },
+	p: { mark: string; qty: string; place: string; evidence: ParsedMovement['evidence'] },
+	run: string
+): ParsedMovement => ({
+	item: line.item,
+	mark: p.mark,
+	qty: p.qty,
+	from: p.place,
+	to: '@process',
+	run,
+	role: 'use',
+	orderLine: line.id,
+	evidence: p.evidence
+});
 
 /** Of each unit the first to expire of what goes in; asked only where its date comes from there. */
 async function firstIn(
 	sql: Db,
 	order: UnitOrder,
 	units: readonly Unit[],
-	plain: ReadonlyMap<string, readonly Movement[]>
+	plain: ReadonlyMap<string, readonly ParsedMovement[]>
 ): Promise<(unit: Unit) => Expiring | null> {
 	if (!order.made.dated || order.made.expiryFrom === 'life') return () => null;
 	const marksOf = (u: Unit) => [
@@ -132,19 +140,22 @@ async function firstIn(
 	return (u) => first.get(u) ?? null;
 }
 
-/** Units as one event. */
-const eventOf = (order: UnitOrder, list: readonly UnitMoves[], at: Date): Omit<EventInput, 'key'> => ({
-	kind: 'output',
-	at: at.toISOString(),
-	document: order.code,
-	order: order.id,
-	runs: list.map(({ unit }) => ({
+/** Units as one event: what was given with it is read; its movements are what the database holds of them. */
+function eventOf(
+	order: UnitOrder,
+	list: readonly UnitMoves[],
+	at: Date,
+	given: Pick<EventInput, 'key' | 'reason' | 'note'>
+): ParsedEvent {
+	// What goes in comes before what comes out, unit by unit.
+	const movements = list.flatMap((m) => m.movements);
+	const runs = list.map(({ unit }) => ({
 		code: runOfUnit(order, unit.serial),
 		unit: { item: order.made.item, serial: unit.serial }
-	})),
-	// What goes in comes before what comes out, unit by unit.
-	movements: list.flatMap((m) => m.movements)
-});
+	}));
+	const head = { ...given, kind: 'output', at: at.toISOString(), document: order.code, order: order.id };
+	return { ...readEvent({ ...head, movements: movements.slice(0, 1) }), runs, movements };
+}
 
 /** What stands in the way of booking some units, by their serials: every sentence that is no mere note. */
 export async function whatStops(sql: Db, order: UnitOrder, list: readonly UnitMoves[], now: Date) {
@@ -157,7 +168,7 @@ export async function whatStops(sql: Db, order: UnitOrder, list: readonly UnitMo
 			out.set(m.unit.serial, [...old, { level: 'stop', message: shortSaid(u) }]);
 		}
 	try {
-		const { findings } = await checkEvent(sql, readEvent({ ...eventOf(order, list, now), key: 'review' }));
+		const { findings } = await checkEvent(sql, eventOf(order, list, now, { key: 'review' }));
 		for (const f of findings) {
 			if (f.level !== 'stop' && f.level !== 'reason') continue;
 			const serial = owner[f.line] ?? list[0].unit.serial;
@@ -225,25 +236,16 @@ export async function bookUnits(
 	if (lacking.length) throw new Problem(lacking.slice(0, 20));
 	const by = [...new Set(units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => p.by))))].slice(0, 20);
 	const owner = list.flatMap((m) => m.movements.map(() => m.unit.serial));
-	const booked = await book(
-		sql,
-		actor,
-		{
-			...eventOf(order, list, now),
-			key,
-			reason: reason || null,
-			note: by.length ? `Parts put in by ${by.join(', ')}.` : null
-		},
-		{
-			request: { order: order.code, units: serials ? [...serials].sort() : 'all', except: [...except].sort() },
-			clock,
-			before: (tx) => take(tx, order, units),
-			after: async (tx) => {
-				await settleOrder(tx, order.id);
-				await notify(tx, order.code);
-			}
+	const note = by.length ? `Parts put in by ${by.join(', ')}.` : null;
+	const booked = await bookRead(sql, actor, eventOf(order, list, now, { key, reason: reason || null, note }), {
+		request: { order: order.code, units: serials ? [...serials].sort() : 'all', except: [...except].sort() },
+		clock,
+		before: (tx) => take(tx, order, units),
+		after: async (tx) => {
+			await settleOrder(tx, order.id);
+			await notify(tx, order.code);
 		}
-	).catch((e) => {
+	}).catch((e) => {
 		throw e instanceof Problem ? namingUnits(e, owner) : e;
 	});
 	return { booked, units: units.length };
@@ -273,9 +275,8 @@ async function take(tx: Tx, order: UnitOrder, units: readonly Unit[]): Promise<v
 	// The unit first: whoever puts a part into it holds it.
 	const taken = await tx<{ state: string }[]>`
 		DELETE FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${serials}) RETURNING state`;
-	const rows = await takeUnitRows(tx, order.id, serials);
-	const seen = new Map(units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => [p.id, p.version] as const))));
-	const same = rows.length === seen.size && rows.every((r) => seen.get(r.id) === r.version);
+	const seen = units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => `${p.id} ${p.version}`)));
+	const same = (await takeUnitRows(tx, order.id, serials)) === seen.sort().join(',');
 	if (!same || taken.length !== units.length || taken.some((u) => u.state !== 'ready'))
 		throw new Problem(
 			'Somebody changed one of these units at the same moment. Look at them again, and book once more.',

@@ -15,7 +15,7 @@ import type { About } from '../../core/checks/check.ts';
 import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
-import type { PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
+import type { Mode, PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
@@ -23,7 +23,8 @@ import type { Built, Given } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
-import { entered, placeRows, readRows, rowMoves, type ReadRow } from '../sheet/rows.ts';
+import { leftOver } from './leftover.ts';
+import { entered, placeRows, readRows, rowMoves, type ReadRow, type ReadRows } from '../sheet/rows.ts';
 
 /**
  * A production order: numbers for what is made, and the stock that goes in; pooled for the whole order, or cell by
@@ -33,26 +34,32 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 	const { order, drafts, today, mode, policy } = given;
 	const output = order.lines.find((l) => l.role === 'output')!;
 	const parts = order.lines.filter((l) => l.role === 'component');
+	const beside = order.lines.filter((l) => l.role === 'byproduct');
+	const brought = new Set([output, ...beside].map((l) => l.id));
 	const units = output.runMode === 'unit';
-	const [started, atStations, read, releasedNumbers, stock] = await Promise.all([
+	const [started, atStations, read, releasedNumbers, stock, left] = await Promise.all([
 		units ? startedUnits(sql, order.id) : [],
 		units ? unitsAtStations(sql, order.id) : new Set<string>(),
-		readRows(sql, [output], drafts, { today, arriving: false, place: order.place }),
+		readRows(sql, [output, ...beside], drafts, { today, arriving: false, place: order.place }),
 		releasedFor(sql, order, drafts),
 		standing(
 			sql,
 			parts.map((l) => l.itemId),
 			order.id
-		)
+		),
+		units ? undefined : leftOver(sql, order)
 	]);
-	const { rows } = read;
+	const rows = read.rows.filter((r) => r.lineId === output.id);
 	const serials = rows.flatMap((r) => r.serials);
 	const said: Said[] = [];
 	const out = { ...sheetLine(output), released: releasedNumbers.get(output.id) };
 	const placed = placeRows(out, read);
 	said.push(...placed.said);
-	for (const f of await checkReleased(sql, [output], rows, policy))
-		said.push({ line: out, of: placed.shown.get(f.row)!, found: f.found });
+	const besides = beside.map((l) => placeBeside(l, read, releasedNumbers.get(l.id), mode, said));
+	const targets = [{ line: out, shown: placed.shown }, ...besides];
+	for (const f of await checkReleased(sql, [output, ...beside], read.rows, policy))
+		for (const { line, shown } of targets)
+			if (shown.has(f.row)) said.push({ line, of: shown.get(f.row)!, found: f.found });
 	if (less(out.open, out.entered)) {
 		const what = `${amount(sub(out.entered, out.open), output.unit)} more than ordered`;
 		said.push(atLine(out, moreThanOrdered, { what, out: 'remove them' }, policy[moreThanOrdered.code]));
@@ -89,36 +96,56 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 						(serial) => runOf(units ? serial : null)
 					)
 				);
-	if (output.expiryFrom !== 'life') {
+	const makesBeside =
+		mode === 'use'
+			? []
+			: besides.flatMap(({ of, line, shown }) =>
+					[...shown.keys()].flatMap((r) =>
+						rowMoves(of, { line, shown }, r, { from: '@process', to: order.place!, role: 'make' }, () => order.code)
+					)
+				);
+	for (const { of, shown } of [{ of: output, shown: placed.shown }, ...besides]) {
+		if (of.expiryFrom === 'life') continue;
 		const going =
 			mode === 'output'
 				? []
 				: lines.flatMap((l) => l.cells.flatMap((c) => c.picks.map((pick) => ({ run: runOf(c.unit), pick }))));
-		await dateByParts(sql, { given, output, rows, shown: placed.shown, uses: going, makes });
+		const all = [...makes, ...makesBeside];
+		await dateByParts(sql, { given, output: of, rows: [...shown.keys()], shown, uses: going, makes: all });
 	}
-	const moves = [...uses, ...makes];
+	const moves = [...uses, ...makes, ...makesBeside];
 	const runs: NonNullable<EventInput['runs']> = units
 		? serials.map((serial) => ({ code: runOf(serial), unit: { item: output.item, serial } }))
 		: moves.length
 			? [{ code: order.code, planned: output.qty }]
 			: [];
-	const enough = mode === 'use' ? uses.length > 0 && (!units || serials.length > 0) : rows.length > 0;
+	const enough = mode === 'use' ? uses.length > 0 && (!units || serials.length > 0) : read.rows.length > 0;
 	// What this press leaves for the next one stays in the sheet: numbers of what is made, or what goes in.
 	// So do the parts of units that are put together at a station.
 	const inSheet = new Set<string | undefined>(serials);
 	const stays = ({ lineId, data }: DraftRow) =>
 		(units && data.unit && !inSheet.has(data.unit)) ||
-		(mode === 'use' && !units ? lineId === output.id : mode === 'output' && lineId !== output.id);
+		(mode === 'use' && !units ? brought.has(lineId) : mode === 'output' && !brought.has(lineId));
 	return {
-		lines: [out, ...lines].sort((a, b) => a.no - b.no),
-		shows: { unitRuns: units, started, atStations: atStations.size },
+		lines: [out, ...besides.map((b) => b.line), ...lines].sort((a, b) => a.no - b.no),
+		shows: { unitRuns: units, started, atStations: atStations.size, leftOver: left },
 		said,
-		kind: rows.length && mode !== 'use' ? 'output' : 'use',
+		kind: read.rows.length && mode !== 'use' ? 'output' : 'use',
 		runs,
 		moves,
 		enough,
 		used: drafts.filter((d) => !stays(d)).map((d) => d.id)
 	};
+}
+
+/** What comes out beside what is made: as much as there is, whatever was expected. */
+function placeBeside(of: OrderLine, read: ReadRows, released: SheetLine['released'], mode: Mode, said: Said[]) {
+	const line = { ...sheetLine(of), released };
+	const { said: form, shown } = placeRows(line, read);
+	said.push(...form);
+	if (mode !== 'use' && less(line.entered, line.open))
+		said.push(atLine(line, stillOpen, { what: `${amount(sub(line.open, line.entered), of.unit)} still to come` }));
+	return { of, line, shown };
 }
 
 interface Dating {

@@ -20,7 +20,7 @@ export async function shortage(sql: Db, of: string | null, until: Day): Promise<
 		WITH asking AS (SELECT o.id, o.code, o.due_on FROM orders o WHERE o.kind = 'production' AND o.closed_at IS NULL
 			AND ${of ? sql`o.code = ${of}` : sql`(o.due_on IS NULL OR o.due_on <= ${until})`}),
 		need AS (SELECT l.item_id, a.code, a.due_on, sum(l.qty - d.done) AS qty FROM asking a JOIN order_line l ON l.order_id = a.id AND l.role = 'component'
-			CROSS JOIN LATERAL (SELECT coalesce(sum(m.qty), 0) AS done FROM effective_movement m WHERE m.order_line_id = l.id) d
+			CROSS JOIN LATERAL (SELECT coalesce(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END), 0) AS done FROM effective_movement m WHERE m.order_line_id = l.id) d
 			WHERE l.qty > d.done GROUP BY 1, 2, 3)
 		SELECT i.code AS item, i.name AS "itemName", i.unit, i.decimals, EXISTS (SELECT 1 FROM part p WHERE p.item_id = i.id) AS made,
 			(SELECT json_agg(json_build_object('code', n.code, 'qty', trim_scale(n.qty)::text, 'dueOn', n.due_on) ORDER BY n.due_on NULLS LAST, n.code) FROM need n WHERE n.item_id = i.id) AS orders,

@@ -55,6 +55,8 @@ export const measuresInput = z
 		message: 'A size needs length, width and height.',
 		path: ['length']
 	});
+/** Items with how much of each belongs to one of another. */
+const partsInput = z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100);
 /** An item, as parsed. */
 export const itemInput = z.strictObject({
 	code: text(60).refine((t) => /^[^\s/?#%]+$/u.test(t), 'An item’s code has no blanks in it, and none of / ? # %.'),
@@ -94,10 +96,9 @@ export const itemInput = z.strictObject({
 	supplierNumber: z.enum(['beside', 'printed', 'ours']).default('beside'),
 	/** what stations put together of it waits for a review before it is booked */
 	review: z.boolean().default(false),
-	parts: z
-		.array(z.strictObject({ item: text(60), qty: decimalText }))
-		.max(100)
-		.optional()
+	parts: partsInput.optional(),
+	/** what comes out beside it, where it is made as one batch: off-cuts, by-products */
+	byproducts: partsInput.optional()
 });
 /** The same before what was left out is filled in. */
 export type ItemInput = z.input<typeof itemInput>;
@@ -168,6 +169,8 @@ export async function createItem(
 		await setMeasures(tx, fresh.id, item.measures);
 		await setExpiryFrom(tx, fresh.id, item.expiryFrom);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
+		if (item.byproducts?.length)
+			await setByproducts(tx, { id: fresh.id, code: item.code, runMode: item.runMode }, item.byproducts);
 		const [made] = await listItems(tx, item.code);
 		await keepHistory(tx, by, 'item', item.code, null, settingsOf(made));
 		return { id: fresh.id, code: item.code, created: true };
@@ -286,6 +289,32 @@ export async function setParts(tx: Db, id: string, code: string, parts: { item: 
 		]);
 }
 
+/** Replaces what comes out beside an item. @throws Problem when an item is unknown, or the item is not made as a batch */
+async function setByproducts(
+	tx: Db,
+	item: { id: string; code: string; runMode?: string },
+	list: { item: string; qty: string }[]
+) {
+	if (list.length && item.runMode === 'unit')
+		throw new Problem([
+			{
+				message: `${item.code} is made one by one, and what comes out beside it belongs to a batch. Leave its by-products out.`,
+				at: 'byproducts'
+			}
+		]);
+	await tx`DELETE FROM byproduct WHERE item_id = ${item.id}`;
+	const rows = await tx`INSERT INTO byproduct (item_id, out_item_id, qty)
+		SELECT ${item.id}::bigint, i.id, p.qty FROM unnest(${list.map((p) => p.item)}::text[], ${list.map((p) => p.qty)}::numeric[]) p(code, qty)
+		JOIN item i ON i.code = p.code AND i.id <> ${item.id} ON CONFLICT DO NOTHING`;
+	if (rows.count !== list.length)
+		throw new Problem([
+			{
+				message: `A by-product of ${item.code} is unknown, stands twice, or is ${item.code} itself. Check the list.`,
+				at: 'byproducts'
+			}
+		]);
+}
+
 /** An item as the list shows it. */
 export interface ItemRow {
 	id: string;
@@ -323,6 +352,8 @@ export interface ItemRow {
 	ownRule: boolean;
 	marks: number;
 	parts: { item: string; name: string; qty: string; unit: string }[];
+	/** what comes out beside one of it */
+	byproducts: { item: string; qty: string }[];
 	/** the rule that counts */
 	rules: Rule[];
 }
@@ -336,6 +367,8 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
 			coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
 				FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id), '[]') AS parts,
+			coalesce((SELECT json_agg(json_build_object('item', p.code, 'qty', trim_scale(x.qty)::text) ORDER BY p.code)
+				FROM byproduct x JOIN item p ON p.id = x.out_item_id WHERE x.item_id = i.id), '[]') AS byproducts,
 			${rulesOf(sql)} AS rules
 		FROM item i LEFT JOIN item_kind d ON d.id = i.kind_id ${code ? sql`WHERE i.code = ${code}` : sql``} ORDER BY i.code`;
 	return rows.map((r) => {
@@ -369,7 +402,9 @@ export const itemChange = z.strictObject({
 	/** false: the rule of its kind counts, and `rules` is not looked at */
 	ownRule: z.boolean().default(true),
 	rules: rulesInput,
-	parts: z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100)
+	parts: partsInput,
+	/** left out, they stay as they are */
+	byproducts: partsInput.optional()
 });
 
 /** What of an item's change touches its marking rule. */
@@ -426,6 +461,7 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 		await setMeasures(tx, id, change.measures);
 		await setExpiryFrom(tx, id, change.expiryFrom);
 		await setParts(tx, id, code, change.parts);
+		if (change.byproducts) await setByproducts(tx, was, change.byproducts);
 		const [is] = await listItems(tx, code);
 		await keepHistory(tx, by, 'item', code, settingsOf(was), settingsOf(is));
 	});
@@ -439,12 +475,14 @@ const settingsOf = ({
 	expiry: _expiry,
 	rules,
 	parts,
+	byproducts,
 	measures,
 	...rest
 }: ItemRow) => ({
 	...rest,
 	...measures,
 	parts: parts.map((p) => `${p.item} ${p.qty}`).join(', '),
+	byproducts: byproducts.map((p) => `${p.item} ${p.qty}`).join(', '),
 	...ruleSettings(rules)
 });
 

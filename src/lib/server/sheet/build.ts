@@ -21,7 +21,7 @@ export interface Given {
 export interface Built {
 	lines: SheetLine[];
 	/** what else its sheet shows beside its lines */
-	shows?: Partial<Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack'>>;
+	shows?: Partial<Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver'>>;
 	said: Said[];
 	kind: string;
 	runs: NonNullable<EventInput['runs']>;

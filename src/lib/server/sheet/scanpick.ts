@@ -26,7 +26,9 @@ export async function pickFor(
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
 	if (!number) throw new Refused('The code names no lot and no serial. Scan the label with its number.');
-	const lines = order.lines.filter((l) => l.role !== 'output' && (!scan.gtin || l.gtin === scan.gtin));
+	const lines = order.lines.filter(
+		(l) => (l.role === 'goods' || l.role === 'component') && (!scan.gtin || l.gtin === scan.gtin)
+	);
 	if (!lines.length) throw new Refused(await notOn(db, order, scan.gtin!));
 	const site = order.place?.split('/')[0] ?? null;
 	const there = (

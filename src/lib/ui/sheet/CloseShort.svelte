@@ -1,38 +1,77 @@
 <script lang="ts">
-	// To close an order before all of it is booked, with why; and to open it again.
+	// To close an order before all of it is booked, with why; to open it again; and to give back what a batch did not use,
+	// by itself or as it is closed.
 	import { Button } from 'carbon-components-svelte';
+	import { isZero } from '$lib/core/quantity/quantity';
 	import Text from '../fields/Text.svelte';
 	import Question from '../shell/Question.svelte';
+	import GiveBack from './GiveBack.svelte';
 	import type { Sheet } from './sheet.svelte';
-	let { sheet, may }: { sheet: Sheet; may: boolean } = $props();
+	interface Props {
+		sheet: Sheet;
+		may: boolean;
+		/** may book, and so give back; where it may go */
+		mayGiveBack?: boolean;
+		bins?: readonly string[];
+	}
+	let { sheet, may, mayGiveBack = false, bins = [] }: Props = $props();
 	const s = $derived(sheet.state);
-	let asking = $state(false);
+	const left = $derived((mayGiveBack && s.leftOver) || []);
+	let asking = $state<'' | 'close' | 'open' | 'back'>('');
 	let reason = $state('');
-	const verb = $derived(s.closedShort ? 'Open again' : 'Close short');
+	let back = $state<Record<string, { qty: string; place: string }>>({});
+	const closes = $derived(may && !s.closedAt);
+	const rows = $derived(
+		Object.entries(back).flatMap(([mark, { qty, place }]) => (qty.trim() ? [{ mark, qty, place }] : []))
+	);
+	const VERBS = { close: 'Close short', open: 'Open again', back: 'Give back' };
+	function ask(what: 'close' | 'open' | 'back') {
+		// What is more than the parts list asks for what came out is what a person would give back.
+		back = Object.fromEntries(
+			left.map((l) => [l.mark, { qty: isZero(l.over) ? '' : l.over, place: l.place }] as const)
+		);
+		asking = what;
+	}
+	async function go() {
+		const what = asking;
+		if (what !== 'open' && rows.length && !(await sheet.giveBack(rows, reason.trim()))) return;
+		// Refused, the reason stays for the next try.
+		if (what === 'back' || (await sheet.closeShort(reason.trim(), what === 'open'))) reason = '';
+	}
 </script>
 
-{#if s.closedShort || (may && !s.closedAt)}
+{#if s.closedShort || closes || left.length}
 	<p class="soft">
 		{#if s.closedShort}Closed before it was complete: {s.closedShort}{/if}
-		{#if may}<Button kind="ghost" size="small" class="link" on:click={() => (asking = true)}>{verb}…</Button>{/if}
+		{#if s.closedShort && may}<Button kind="ghost" size="small" class="link" on:click={() => ask('open')}
+				>Open again…</Button
+			>{/if}
+		{#if closes}<Button kind="ghost" size="small" class="link" on:click={() => ask('close')}>Close short…</Button>{/if}
+		{#if left.length}<Button kind="ghost" size="small" class="link" on:click={() => ask('back')}
+				>Give back what was not used…</Button
+			>{/if}
 	</p>
 {/if}
 {#if asking}
 	<Question
-		title="{verb}: {s.code}"
-		{verb}
-		disabled={!reason.trim()}
-		ondo={async () => {
-			// Refused, the reason stays for the next try.
-			if (await sheet.closeShort(reason.trim(), !!s.closedShort)) reason = '';
-		}}
-		onleave={() => (asking = false)}
+		title="{VERBS[asking]}: {s.code}"
+		verb={VERBS[asking]}
+		wide={left.length > 0 && asking !== 'open'}
+		disabled={asking === 'back' ? !rows.length : !reason.trim()}
+		ondo={go}
+		onleave={() => (asking = '')}
 	>
-		<Text
-			label={s.closedShort ? 'Why it goes on' : 'Why no more of it comes, is made or goes'}
-			bind:value={reason}
-			maxlength="1000"
-		/>
+		{#if asking !== 'back'}
+			<Text
+				label={asking === 'open' ? 'Why it goes on' : 'Why no more of it comes, is made or goes'}
+				bind:value={reason}
+				maxlength="1000"
+			/>
+		{/if}
+		{#if left.length && asking !== 'open'}
+			{#if asking === 'close'}<p class="soft">What goes back of what went in; the rest is in what came out.</p>{/if}
+			<GiveBack {left} {bins} bind:back />
+		{/if}
 	</Question>
 {/if}
 

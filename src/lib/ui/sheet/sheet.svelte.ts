@@ -299,6 +299,16 @@ export class Sheet {
 		this.faults = [];
 		return this.queue(() => this.call('POST', { reason, open, key: crypto.randomUUID() }, 'close'));
 	}
+	/** Gives back what was put into a batch and not used. */
+	giveBack(rows: { mark: string; qty: string; place: string }[], reason: string) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { rows, reason, key: crypto.randomUUID() }, 'back'));
+	}
+	/** Adds something that comes out of a batch beside what it is made for. */
+	addByproduct(item: string, qty: string) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { item, qty }, 'beside'));
+	}
 	undo(event: string, reason: string) {
 		return this.queue(() => this.call('POST', { undo: event, reason, key: crypto.randomUUID() }));
 	}

@@ -16,14 +16,15 @@
 		/** what is done instead, where the page itself does it and says what came of it */
 		ondo?: () => Promise<unknown>;
 		disabled?: boolean;
+		wide?: boolean;
 		onleave: () => void;
 		children: Snippet;
 	}
-	let { title, verb, action, ondo, disabled = false, onleave, children }: Props = $props();
+	let { title, verb, action, ondo, disabled = false, wide = false, onleave, children }: Props = $props();
 	let faults = $state<Fault[]>([]);
 </script>
 
-<Modal open passiveModal hideCloseButton size="sm" modalHeading={title} on:close={onleave}>
+<Modal open passiveModal hideCloseButton size={wide ? undefined : 'sm'} modalHeading={title} on:close={onleave}>
 	<form
 		method="POST"
 		{action}

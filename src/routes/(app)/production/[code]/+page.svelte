@@ -4,6 +4,7 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import AlsoOut from '$lib/ui/sheet/AlsoOut.svelte';
 	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
 	import Weights from '$lib/ui/sheet/Weights.svelte';
 	import Booked from '$lib/ui/sheet/Booked.svelte';
@@ -30,6 +31,7 @@
 	const shut = $derived(!data.may || !!s.closedAt);
 	const output = $derived(s.lines.find((l) => l.role === 'output')!);
 	const parts = $derived(s.lines.filter((l) => l.role === 'component'));
+	const beside = $derived(s.lines.filter((l) => l.role === 'byproduct'));
 	let folded = $state<Record<number, boolean>>({});
 	const modes = [
 		['both', 'Use and output'],
@@ -108,6 +110,31 @@
 			<LineFindings line={output} except={['missing', 'note']} />
 		{/if}
 	</section>
+	{#if sheet.mode !== 'use' && (beside.length || !s.unitRuns)}
+		{#if beside.length}<h2>What comes out beside it</h2>{/if}
+		{#each beside as line (line.id)}
+			<section class="panel">
+				<LineHead
+					{line}
+					word="came out"
+					open={!folded[line.no]}
+					ontoggle={() => (folded[line.no] = !folded[line.no])}
+				/>
+				{#if !folded[line.no]}
+					<NumberRows
+						onscan={(text, at) => handScan(sheet, text, at, line.id, () => undefined)}
+						{sheet}
+						{line}
+						bins="bins-made"
+						output
+						readonly={shut}
+					/>
+					<LineFindings {line} except={['missing', 'note']} />
+				{/if}
+			</section>
+		{/each}
+		{#if !shut && !s.unitRuns}<p class="floor"><AlsoOut {sheet} items={data.items} /></p>{/if}
+	{/if}
 	{#if sheet.mode !== 'output'}
 		<h2>What goes in</h2>
 		{#if s.unitRuns}
@@ -130,7 +157,7 @@
 	{/if}
 {/if}
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
-<CloseShort {sheet} may={data.mayClose} />
+<CloseShort {sheet} may={data.mayClose} mayGiveBack={data.may} bins={data.bins} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels />
 {#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}

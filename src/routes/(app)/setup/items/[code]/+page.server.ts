@@ -71,7 +71,8 @@ export const actions: Actions = {
 			kind: text('kind'),
 			ownRule: typed.ownRule !== 'no',
 			rules,
-			parts: readJson(typed.parts)
+			parts: readJson(typed.parts),
+			byproducts: readJson(typed.byproducts)
 		};
 		// A rule is saved after its meaning was shown: what was shown comes back with the second press.
 		const about = JSON.stringify([change.kind, change.ownRule, rules]);

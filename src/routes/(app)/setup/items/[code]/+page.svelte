@@ -27,7 +27,16 @@
 	const confirmed = $derived(form && 'about' in form && form.about === about ? about : '');
 	// svelte-ignore state_referenced_locally
 	let parts = $state(data.item.parts.map((p) => ({ item: p.item, qty: p.qty })));
+	// svelte-ignore state_referenced_locally
+	let byproducts = $state(data.item.byproducts.map((p) => ({ item: p.item, qty: p.qty })));
+	const lists = $derived([
+		{ rows: parts, title: 'Parts list', word: 'part', none: 'It is bought, not made.' },
+		...(i.runMode === 'pooled' && (i.parts.length || parts.length)
+			? [{ rows: byproducts, title: 'What comes out beside it', word: 'by-product', none: 'Nothing else comes out.' }]
+			: [])
+	]);
 	const numbers = $derived((['lot', 'serial'] as const).filter((n) => i.tracking.includes(n)));
+	const cap = (word: string) => word[0].toUpperCase() + word.slice(1);
 	const name = (code: string) => data.all.find((x) => x.code === code);
 </script>
 
@@ -46,6 +55,7 @@
 	<Hidden name="confirmed" value={confirmed} />
 	<Hidden name="rules" value={JSON.stringify(rules)} />
 	<Hidden name="parts" value={JSON.stringify(parts.filter((p) => p.item || p.qty))} />
+	<Hidden name="byproducts" value={JSON.stringify(byproducts.filter((p) => p.item || p.qty))} />
 	<div class="panel fields">
 		<Text label="Name" ch={30} name="name" value={i.name} required maxlength="1000" />
 		<Duration label="Shelf life" name="shelfLife" value={i.shelfLife} />
@@ -198,46 +208,48 @@
 					This item carries no number: it is kept as unmarked stock, and a trace says so as a gap.
 				</p>{/if}
 		</section>
-		<section class="panel">
-			<h2>Parts list, for one {i.unit}</h2>
-			<Table size="short">
-				<TableHead
-					><TableRow
-						><TableHeader>Part</TableHeader><TableHeader class="num">Quantity</TableHeader><TableHeader
-							>Unit</TableHeader
-						><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
-					></TableHead
-				>
-				<TableBody>
-					{#each parts as p, n (p)}
-						<TableRow>
-							<TableCell
-								><Seek
-									label="Part {n + 1}"
-									hide
-									options={data.all.map((x) => [x.code, x.name] as const)}
-									bind:value={p.item}
-								/>
-								<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
-							>
-							<TableCell class="num"
-								><Quantity label="Quantity of part {n + 1}" hide ch={8} bind:value={p.qty} /></TableCell
-							>
-							<TableCell class="soft">{name(p.item)?.unit ?? ''}</TableCell>
-							<TableCell class="num"
-								><Button kind="ghost" size="small" class="link" on:click={() => parts.splice(n, 1)}>Remove</Button
-								></TableCell
-							>
-						</TableRow>
-					{:else}<TableRow><TableCell colspan={4} class="soft">It is bought, not made.</TableCell></TableRow>{/each}
-				</TableBody>
-			</Table>
-			<p>
-				<Button kind="ghost" size="small" class="link" on:click={() => parts.push({ item: '', qty: '1' })}
-					>Add a part</Button
-				>
-			</p>
-		</section>
+		{#each lists as { rows, title, word, none } (title)}
+			<section class="panel">
+				<h2>{title}, for one {i.unit}</h2>
+				<Table size="short">
+					<TableHead
+						><TableRow
+							><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader><TableHeader
+								>Unit</TableHeader
+							><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
+						></TableHead
+					>
+					<TableBody>
+						{#each rows as p, n (p)}
+							<TableRow>
+								<TableCell
+									><Seek
+										label="{cap(word)} {n + 1}"
+										hide
+										options={data.all.map((x) => [x.code, x.name] as const)}
+										bind:value={p.item}
+									/>
+									<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
+								>
+								<TableCell class="num"
+									><Quantity label="Quantity of {word} {n + 1}" hide ch={8} bind:value={p.qty} /></TableCell
+								>
+								<TableCell class="soft">{name(p.item)?.unit ?? ''}</TableCell>
+								<TableCell class="num"
+									><Button kind="ghost" size="small" class="link" on:click={() => rows.splice(n, 1)}>Remove</Button
+									></TableCell
+								>
+							</TableRow>
+						{:else}<TableRow><TableCell colspan={4} class="soft">{none}</TableCell></TableRow>{/each}
+					</TableBody>
+				</Table>
+				<p>
+					<Button kind="ghost" size="small" class="link" on:click={() => rows.push({ item: '', qty: '1' })}
+						>Add a {word}</Button
+					>
+				</p>
+			</section>
+		{/each}
 	</div>
 </KeptForm>
 <section class="panel picture">

@@ -1,0 +1,14 @@
+import { json } from '@sveltejs/kit';
+import { pool } from '$lib/server/database/pool';
+import { giveBack } from '$lib/server/production/giveback';
+import { allow, answer, body } from '$lib/server/request';
+import { modeOf, sheetState } from '$lib/server/sheet/state';
+import type { RequestHandler } from './$types';
+
+/** Gives back what was put into a batch and not used; gives its sheet back. */
+export const POST: RequestHandler = (event) =>
+	answer(async () => {
+		const who = allow(event, 'book production');
+		await giveBack(pool(), who, event.params.code, await body(event.request));
+		return json({ state: await sheetState(pool(), event.params.code, modeOf(event.url)) });
+	});
