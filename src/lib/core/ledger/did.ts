@@ -34,6 +34,7 @@ export function sayDid(h: Happened): string {
 		const made = h.made.length ? ranged(h.made) : h.run ? `run ${h.run}` : 'several runs';
 		if (h.numbering) return role === 'use' ? `numbered as ${made}` : 'given its number';
 		if (role === 'use') return `used for ${made}`;
+		if (role === 'detach' && h.kind === 'use') return `given back by ${made}`;
 		return role === 'detach' ? `taken out of ${made}` : `made in ${h.run ?? 'several runs'}`;
 	}
 	const step = stepOf({ kind: h.kind, from: h.from, to: h.to });

@@ -13,6 +13,7 @@ import { saveRows } from '../sheet/drafts.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { backAnswer, forwardAnswer } from '../trace/answer.ts';
 import { findPairings } from '../pairing/find.ts';
+import { wentInto } from '../trace/real.ts';
 import { addByproduct } from './beside.ts';
 import { giveBack } from './giveback.ts';
 
@@ -131,7 +132,10 @@ describe('a batch', () => {
 		expect([ring.content, inProcess.content]).toEqual(['16/5', '4/5']);
 		// What is in what says what stayed in, whole or in part.
 		const used = async () =>
-			(await findPairings(db.sql, { order: code, partItem: 'TUBE' }, undefined, 10)).rows.map((r) => [r.qty, r.formerly]);
+			(await findPairings(db.sql, { order: code, partItem: 'TUBE' }, undefined, 10)).rows.map((r) => [
+				r.qty,
+				r.formerly
+			]);
 		expect(await used()).toEqual([['4', false]]);
 		await type(code, 'TUBE', { mark: await markOf('T1'), place: 'QS/A1', qty: '1' });
 		await bookNow(code, 'use');
@@ -177,6 +181,26 @@ describe('a batch', () => {
 		const out = { ...use, role: 'detach' as const, from: '@process', to: 'QS/A1' };
 		await bookTest(db.sql, { kind: 'service', movements: [out] });
 		await expect(bookTest(db.sql, { kind: 'service', movements: [out] })).rejects.toThrow('0 each are in U1');
+	});
+});
+
+describe('what really went in', () => {
+	it('of a lot is its share of the batch, less what was given back; of what was bought nothing', async () => {
+		// 8 of R2’s batch are its only output, with 3.5 m of tube left in it and 10 caps; 8 rings were to take 4 m and 8 caps.
+		const of = async (number: string) => {
+			const real = await wentInto(db.sql, await markOf(number));
+			return real && [...real.went.parts.values()].map((p) => [p.item, p.qty.toFraction()]);
+		};
+		expect(await of('R2')).toEqual([
+			['CAP', '10'],
+			['TUBE', '7/2']
+		]);
+		// Rings and chips share theirs: 5 of 10.15, since not all of it states what it holds.
+		expect(await of('R1a')).toEqual([
+			['CAP', new Fraction(10).mul(5).div('10.15').toFraction()],
+			['TUBE', new Fraction(6).mul(5).div('10.15').toFraction()]
+		]);
+		expect(await of('T1')).toBeNull();
 	});
 });
 

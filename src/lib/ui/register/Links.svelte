@@ -14,14 +14,26 @@
 		pooled: boolean;
 		role: string;
 	}
-	let { title, links, none }: { title: string; links: Link[]; none: string } = $props();
+	interface Props {
+		title: string;
+		links: Link[];
+		none: string;
+		/** where more of it is said */
+		more?: { href: string; label: string };
+	}
+	let { title, links, none, more }: Props = $props();
 	const MOST = 8;
 	let all = $state(false);
 	const taken = (l: Link) => l.role === 'detach';
 </script>
 
 <section class="panel">
-	<h2>{title} <span class="soft">{links.length || ''}{links.length === 500 ? '+' : ''}</span></h2>
+	<h2>
+		{title} <span class="soft">{links.length || ''}{links.length === 500 ? '+' : ''}</span>{#if more && links.length}<a
+				class="more"
+				href={more.href}>{more.label}</a
+			>{/if}
+	</h2>
 	{#if links.length}
 		<Table size="short">
 			<TableBody>
@@ -42,6 +54,10 @@
 </section>
 
 <style>
+	.more {
+		margin-left: 0.75rem;
+		font-weight: 400;
+	}
 	section {
 		padding: 0.6rem 0.75rem;
 		position: relative;

@@ -32,7 +32,9 @@
 				{#each sheet.state.events as e (e.id)}
 					<TableRow class={e.undone || e.kind === 'undo' ? 'undone' : ''}>
 						<TableCell data-label="When">{showWhen(e.at)}</TableCell>
-						<TableCell data-label="What">{e.kind}{e.undone ? ', undone' : ''}</TableCell>
+						<TableCell data-label="What"
+							>{e.kind === 'use' && e.brings ? 'given back' : e.kind}{e.undone ? ', undone' : ''}</TableCell
+						>
 						<TableCell data-label="By">{e.by}</TableCell>
 						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
 						<TableCell class="num"

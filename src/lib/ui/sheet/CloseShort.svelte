@@ -3,6 +3,7 @@
 	// by itself or as it is closed.
 	import { Button } from 'carbon-components-svelte';
 	import { isZero } from '$lib/core/quantity/quantity';
+	import type { LeftOver } from '$lib/core/sheet/sheet';
 	import Text from '../fields/Text.svelte';
 	import Question from '../shell/Question.svelte';
 	import GiveBack from './GiveBack.svelte';
@@ -26,10 +27,9 @@
 	);
 	const VERBS = { close: 'Close short', open: 'Open again', back: 'Give back' };
 	function ask(what: 'close' | 'open' | 'back') {
-		// What is more than the parts list asks for what came out is what a person would give back.
-		back = Object.fromEntries(
-			left.map((l) => [l.mark, { qty: isZero(l.over) ? '' : l.over, place: l.place }] as const)
-		);
+		// Once no more is made, what is more than the parts list asks for what came out is what a person would give back.
+		const over = (l: LeftOver) => (what === 'close' && !isZero(l.over) ? l.over : '');
+		back = Object.fromEntries(left.map((l) => [l.mark, { qty: over(l), place: l.place }] as const));
 		asking = what;
 	}
 	async function go() {
@@ -41,7 +41,7 @@
 </script>
 
 {#if s.closedShort || closes || left.length}
-	<p class="soft">
+	<p class="soft ends">
 		{#if s.closedShort}Closed before it was complete: {s.closedShort}{/if}
 		{#if s.closedShort && may}<Button kind="ghost" size="small" class="link" on:click={() => ask('open')}
 				>Open again…</Button
@@ -69,7 +69,9 @@
 			/>
 		{/if}
 		{#if left.length && asking !== 'open'}
-			{#if asking === 'close'}<p class="soft">What goes back of what went in; the rest is in what came out.</p>{/if}
+			{#if asking === 'close'}<p class="soft whole">
+					What goes back of what went in; the rest is in what came out.
+				</p>{/if}
 			<GiveBack {left} {bins} bind:back />
 		{/if}
 	</Question>
@@ -78,5 +80,14 @@
 <style>
 	p {
 		margin: 0.25rem 0 0.75rem;
+	}
+	.ends {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.5rem;
+	}
+	.whole {
+		flex-basis: 100%;
+		margin-bottom: 0;
 	}
 </style>

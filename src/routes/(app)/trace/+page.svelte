@@ -122,7 +122,7 @@
 		<span class="soft">{view.levels} levels · {view.reached.length} numbers · {proof}</span>
 		{#if known}<span class:soft={!view.known.accepted}>{known}</span>{/if}
 		<span class="push"
-			><a
+			>{#if data.direction === 'back'}<a href="/trace/parts?mark={view.root}">Beside the parts list</a>{/if}<a
 				href="/trace/report?mark={view.root}&direction={data.direction}&since={data.asked.since}&asOf={data.asked.asOf}"
 				>Report (PDF)</a
 			><a

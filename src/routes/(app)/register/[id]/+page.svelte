@@ -188,7 +188,12 @@
 <LifeLine life={m.life} number={m.number} />
 <Attachments notes={data.notes} files={data.files} may={data.mayNote} />
 <div class="two">
-	<Links title="Made from" links={m.madeFrom} none="Nothing recorded: it came in as it is." />
+	<Links
+		title="Made from"
+		links={m.madeFrom}
+		none="Nothing recorded: it came in as it is."
+		more={{ href: `/trace/parts?mark=${m.id}`, label: 'Beside the parts list' }}
+	/>
 	<Links title="Went into" links={m.wentInto} none="Nothing yet." />
 </div>
 {#if data.way}

@@ -1,13 +1,17 @@
 <script lang="ts">
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import { MOST_LEVELS, type Level } from '$lib/core/parts/levels';
-	import { amount } from '$lib/core/quantity/quantity';
+	import { amount, isZero } from '$lib/core/quantity/quantity';
+	import Tag from '$lib/ui/tag/Tag.svelte';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import Seek from '$lib/ui/fields/Seek.svelte';
 	let { data } = $props();
 	const found = $derived(data.found);
+	const beside = $derived(data.beside);
 	const known = $derived(new Map(data.items.map((i) => [i.code, i])));
 	const of = (code: string) => known.get(code) ?? { code, name: code, unit: '' };
+	const signed = (qty: string, unit: string) =>
+		qty.startsWith('-') ? `−${amount(qty.slice(1), unit)}` : `+${amount(qty, unit)}`;
 	const link = (code: string) => `/trace/parts?item=${encodeURIComponent(code)}`;
 </script>
 
@@ -49,6 +53,43 @@
 	</Table>
 {/snippet}
 
+{#if beside}
+	<section aria-labelledby="beside">
+		<h2 id="beside">
+			What went into <Tag kind={beside.kind} number={beside.number} id={beside.id} /> beside its parts list
+		</h2>
+		<p class="soft">
+			The parts list as it is today, for the {amount(beside.qty, beside.unit)} that were made; and what is recorded, of a
+			batch the share that belongs to it.
+		</p>
+		<Table size="short">
+			<TableHead
+				><TableRow
+					><TableHeader>Part</TableHeader><TableHeader>Name</TableHeader><TableHeader class="num">Planned</TableHeader
+					><TableHeader class="num">Went in</TableHeader><TableHeader class="num">Difference</TableHeader><TableHeader
+						class="num">Numbers</TableHeader
+					></TableRow
+				></TableHead
+			>
+			<TableBody>
+				{#each beside.rows as l, n (n)}{@const unit = of(l.item).unit}
+					<TableRow
+						><TableCell
+							><span class="level" style:--level={l.level - 1}><a class="mono" href={link(l.item)}>{l.item}</a></span
+							></TableCell
+						><TableCell>{of(l.item).name}</TableCell><TableCell class="num"
+							>{l.planned === null ? 'not planned' : amount(l.planned, unit)}</TableCell
+						><TableCell class="num">{l.real === null ? 'nothing recorded' : amount(l.real, unit)}</TableCell><TableCell
+							class="num">{l.more === null ? '' : isZero(l.more) ? '–' : signed(l.more, unit)}</TableCell
+						><TableCell class="num">{l.numbers || ''}</TableCell></TableRow
+					>{:else}<TableRow
+						><TableCell colspan={6} class="soft">Nothing is recorded of what went in.</TableCell></TableRow
+					>{/each}
+			</TableBody>
+		</Table>
+		{#if beside.cut}<p role="status">It was reworked so often that only the first levels are shown.</p>{/if}
+	</section>
+{/if}
 {#if found}
 	<section aria-labelledby="down">
 		<h2 id="down">

@@ -9,6 +9,7 @@ import type { RequestHandler } from './$types';
 export const POST: RequestHandler = (event) =>
 	answer(async () => {
 		const who = allow(event, 'book production');
-		await giveBack(pool(), who, event.params.code, await body(event.request));
-		return json({ state: await sheetState(pool(), event.params.code, modeOf(event.url)) });
+		const { movements: n } = await giveBack(pool(), who, event.params.code, await body(event.request));
+		const state = await sheetState(pool(), event.params.code, modeOf(event.url));
+		return json({ state, said: `Given back from ${state.code}: ${n} ${n === 1 ? 'quantity' : 'quantities'}.` });
 	});

@@ -208,48 +208,50 @@
 					This item carries no number: it is kept as unmarked stock, and a trace says so as a gap.
 				</p>{/if}
 		</section>
-		{#each lists as { rows, title, word, none } (title)}
-			<section class="panel">
-				<h2>{title}, for one {i.unit}</h2>
-				<Table size="short">
-					<TableHead
-						><TableRow
-							><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader><TableHeader
-								>Unit</TableHeader
-							><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
-						></TableHead
-					>
-					<TableBody>
-						{#each rows as p, n (p)}
-							<TableRow>
-								<TableCell
-									><Seek
-										label="{cap(word)} {n + 1}"
-										hide
-										options={data.all.map((x) => [x.code, x.name] as const)}
-										bind:value={p.item}
-									/>
-									<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
-								>
-								<TableCell class="num"
-									><Quantity label="Quantity of {word} {n + 1}" hide ch={8} bind:value={p.qty} /></TableCell
-								>
-								<TableCell class="soft">{name(p.item)?.unit ?? ''}</TableCell>
-								<TableCell class="num"
-									><Button kind="ghost" size="small" class="link" on:click={() => rows.splice(n, 1)}>Remove</Button
-									></TableCell
-								>
-							</TableRow>
-						{:else}<TableRow><TableCell colspan={4} class="soft">{none}</TableCell></TableRow>{/each}
-					</TableBody>
-				</Table>
-				<p>
-					<Button kind="ghost" size="small" class="link" on:click={() => rows.push({ item: '', qty: '1' })}
-						>Add a {word}</Button
-					>
-				</p>
-			</section>
-		{/each}
+		<div class="lists">
+			{#each lists as { rows, title, word, none } (title)}
+				<section class="panel">
+					<h2>{title}, for one {i.unit}</h2>
+					<Table size="short">
+						<TableHead
+							><TableRow
+								><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader><TableHeader
+									>Unit</TableHeader
+								><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
+							></TableHead
+						>
+						<TableBody>
+							{#each rows as p, n (p)}
+								<TableRow>
+									<TableCell
+										><Seek
+											label="{cap(word)} {n + 1}"
+											hide
+											options={data.all.map((x) => [x.code, x.name] as const)}
+											bind:value={p.item}
+										/>
+										<span class="soft">{name(p.item)?.name ?? ''}</span></TableCell
+									>
+									<TableCell class="num"
+										><Quantity label="Quantity of {word} {n + 1}" hide ch={8} bind:value={p.qty} /></TableCell
+									>
+									<TableCell class="soft">{name(p.item)?.unit ?? ''}</TableCell>
+									<TableCell class="num"
+										><Button kind="ghost" size="small" class="link" on:click={() => rows.splice(n, 1)}>Remove</Button
+										></TableCell
+									>
+								</TableRow>
+							{:else}<TableRow><TableCell colspan={4} class="soft">{none}</TableCell></TableRow>{/each}
+						</TableBody>
+					</Table>
+					<p>
+						<Button kind="ghost" size="small" class="link" on:click={() => rows.push({ item: '', qty: '1' })}
+							>Add a {word}</Button
+						>
+					</p>
+				</section>
+			{/each}
+		</div>
 	</div>
 </KeptForm>
 <section class="panel picture">
@@ -297,6 +299,11 @@
 		grid-template-columns: 7fr 4fr;
 		gap: 0.75rem;
 		align-items: start;
+	}
+	.lists {
+		display: grid;
+		gap: 0.75rem;
+		min-width: 0;
 	}
 	.fields.whose {
 		padding: 0;
