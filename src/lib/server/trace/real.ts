@@ -66,7 +66,7 @@ export async function wentInto(sql: Db, mark: string): Promise<{ root: RealRoot;
 					let at = into.parts.get(u.item);
 					if (!at) into.parts.set(u.item, (at = nothingOf(u.item)));
 					at.qty = plus(at.qty, much);
-					at.marks.add(u.mark);
+					if (u.kind !== 'unmarked') at.marks.add(u.mark);
 					if (!path.has(u.mark) && u.kind !== 'unmarked')
 						next.push({ into: at, mark: u.mark, qty: much, path: new Set([...path, u.mark]) });
 				}

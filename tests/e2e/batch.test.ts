@@ -1,0 +1,69 @@
+import { describe, expect, it } from 'vitest';
+import { findingsOf } from '../db/cluster.ts';
+import { startApp } from './app.ts';
+import { accessible, foot, seek } from './sheet.ts';
+
+const app = startApp();
+
+describe('a batch', () => {
+	it('has something come out beside it, gives back what was not used, and is closed short with the rest', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(`${app.base}/production/MO-732`);
+		await page.locator('[data-live]').waitFor();
+		await page.getByRole('button', { name: 'Something else comes out…' }).click();
+		await seek(page, 'Item', 'BUFFER-SALT');
+		await page.getByLabel('How much is expected').fill('0.5');
+		await page.getByRole('button', { name: 'Add it' }).click();
+		await page.getByRole('heading', { name: 'What comes out beside it' }).waitFor();
+		await page.getByText('Use only').click();
+		await page.getByRole('button', { name: 'Record use' }).click();
+		await page.getByText(/^Booked on MO-732: 4/).waitFor();
+
+		// Nothing is filled in where more will be made: only what is typed goes back.
+		await page.getByRole('button', { name: 'Give back what was not used…' }).click();
+		const back = page.getByRole('dialog');
+		const dpd = back.getByLabel('Of QR-26W09-D goes back');
+		expect(await dpd.inputValue()).toBe('');
+		await dpd.fill('100');
+		await accessible(page);
+		await back.getByRole('button', { name: 'Give back' }).click();
+		await page.getByText('Given back from MO-732: 1 quantity.').waitFor();
+		await page.getByRole('cell', { name: 'given back' }).waitFor();
+
+		await page.getByText('Output only').click();
+		await page.getByLabel('Quantity, L').first().fill('20');
+		await page.getByRole('button', { name: 'Take the next lot of CB-WEEK' }).click();
+		await foot(page).getByText('20 L still to make').waitFor();
+		await foot(page)
+			.getByRole('button', { name: /^Record output/ })
+			.click();
+		await page.getByText(/^Booked on MO-732: 1/).waitFor();
+
+		// 20 of 40 litres took 400 of the 700 g that stayed in, and 3 of 6 kg: the last that went in is offered first.
+		await page.getByRole('button', { name: 'Close short…' }).click();
+		const close = page.getByRole('dialog');
+		expect(await close.getByLabel('Of QR-26W09-D goes back').inputValue()).toBe('300');
+		await close.getByLabel('Why no more of it comes, is made or goes').fill('The tank leaks');
+		await close.getByRole('button', { name: 'Close short' }).click();
+		await page.getByText('Closed before it was complete: The tank leaks').waitFor();
+		const [{ used }] = await app.sql<{ used: string }[]>`
+			SELECT sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END)::text AS used FROM movement m JOIN run r ON r.id = m.run_id JOIN mark k ON k.id = m.mark_id
+			WHERE r.code = 'MO-732' AND k.number = 'QR-26W09-D'`;
+		expect(Number(used)).toBe(400);
+		expect(await page.getByRole('button', { name: 'Give back what was not used…' }).count()).toBe(0);
+		expect(await findingsOf(app.sql)).toEqual([]);
+	});
+
+	it('shows what really went into a lot beside its parts list', async () => {
+		const page = await app.signIn('ines');
+		const [{ id }] = await app.sql<
+			{ id: string }[]
+		>`SELECT id FROM mark WHERE number = 'CR-26W43-1' OR number LIKE 'CR-2%-1' ORDER BY id LIMIT 1`;
+		await page.goto(`${app.base}/register/${id}`);
+		await page.getByRole('link', { name: 'Beside the parts list' }).click();
+		await page.getByRole('heading', { name: /What went into/ }).waitFor();
+		const bulk = page.getByRole('row', { name: /CR-BULK/ });
+		expect(await bulk.innerText()).toMatch(/L\s/);
+		await accessible(page);
+	});
+});
