@@ -1,70 +1,219 @@
 import Fraction from 'fraction.js';
 import { compare } from '../ranges/ranges.ts';
 import { exact, type Qty } from '../quantity/quantity.ts';
-import { showDay, type Day } from '../dates/dates.ts';
+import { daysBetween, showDay, type Day } from '../dates/dates.ts';
+import { group } from '../group/group.ts';
 import { sayStatus } from '../ledger/status.ts';
+
+/** What is taken first: a setting of the firm that a site or an item may have its own of. */
+export const PREFERENCES = ['expires first', 'first in', 'by number'] as const;
+/** What is taken first. */
+export type Preference = (typeof PREFERENCES)[number];
+
+/** Why stock is left out, in the order in which it is looked at: the first that applies is said. */
+export const REASONS = [
+	'held',
+	'quarantine',
+	'rejected',
+	'expired',
+	'too little life left',
+	'promised',
+	'older than the last delivery',
+	'other site',
+	'other bin',
+	'not put away'
+] as const;
+/** Why stock is left out. */
+export type Reason = (typeof REASONS)[number];
 
 /** Stock that could be taken: one mark at one place. */
 export interface Candidate {
 	mark: string;
 	number: string;
+	/** the lot that a serial belongs to */
+	lot?: string | null;
 	place: string;
 	qty: Qty;
-	/** already taken by other drafts */
+	/** already taken by other drafts, and by whose */
 	promised?: Qty;
+	promisedTo?: string | null;
 	serial: boolean;
 	expiresOn: Day | null;
 	status: string;
-	/** when it first arrived, for first in first out among equals */
+	/** when it first arrived */
 	since: string;
+	/** the day at its site, where that is not the one asked about */
+	today?: Day;
+	/** on a dock of a site where goods go to bins first */
+	waits?: boolean;
 }
-/** So much of a mark (by id), from one place (by id). */
+/** What is asked of what goes. */
+export interface Terms {
+	preference: Preference;
+	/** as few lots and bins as the quantity allows */
+	oneLot: boolean;
+	/** days between today and the expiry date, at least */
+	daysLeft: number | null;
+	/** the expiry of what the customer got last, where it wants nothing older */
+	notBefore: Day | null;
+	/** the site, or the bin, that it is taken from */
+	from: string | null;
+}
+/** Nothing asked but what the firm does by default. */
+export const PLAIN: Terms = { preference: 'expires first', oneLot: false, daysLeft: null, notBefore: null, from: null };
+
+/** So much of a mark (by id), from one place. */
 export interface Pick {
 	mark: string;
 	place: string;
 	qty: Qty;
+	/** what put it before the next one; the last candidate says by what it follows */
+	why: Preference;
 }
 /** A lot or serial that was not suggested, and why. */
 export interface LeftOut {
+	mark: string;
 	number: string;
 	place: string;
+	qty: Qty;
+	reason: Reason;
 	/** for people */
-	reason: string;
+	message: string;
 }
 
 /**
- * Suggests what to take: first expired first out, then first in first out, then by number; over as many lots as
- * needed. Nothing expired, held or promised elsewhere is taken, and each lot left out comes with its reason.
+ * Decides what goes, for shipping, use, transfer and programs alike: what may go, in the order preferred, over as many lots
+ * as needed; and why each of the others stays.
+ *
+ * Expires first: first expired first (no date last), then first in, then the natural order of numbers. First in: first in,
+ * then numbers. By number: numbers.
  * @param need in the item's base unit
- * @param today what counts as expired: a date before today
+ * @param today what counts as expired: a date before today. The day of the date is its last
  * @returns picks in the order to take them, and what is still short
  */
-export function allocate(need: Qty, stock: Candidate[], today: Day): { picks: Pick[]; short: Qty; leftOut: LeftOut[] } {
+export function allocate(
+	need: Qty,
+	stock: readonly Candidate[],
+	today: Day,
+	terms: Terms = PLAIN
+): { picks: Pick[]; short: Qty; leftOut: LeftOut[] } {
 	const leftOut: LeftOut[] = [];
-	const usable: (Candidate & { free: Fraction })[] = [];
+	const usable: Free[] = [];
 	for (const c of stock) {
 		const free = new Fraction(c.qty).sub(c.promised ?? 0);
-		const stopped = stopReason(c, today);
-		const reason = stopped ? sayStopped(stopped) : free.s <= 0n || free.n === 0n ? 'picked for another order' : null;
-		if (reason) leftOut.push({ number: c.number, place: c.place, reason });
+		const none = free.s <= 0n || free.n === 0n;
+		const why = leftOutBy(c, c.today ?? today, none, terms);
+		const { mark, number, place, qty } = c;
+		if (why) leftOut.push({ mark, number, place, qty, ...why });
 		else usable.push({ ...c, free });
 	}
-	usable.sort(
-		(a, b) =>
-			(a.expiresOn ?? '9999').localeCompare(b.expiresOn ?? '9999') ||
-			(a.serial && b.serial ? 0 : a.since.localeCompare(b.since)) ||
-			compare(a.number, b.number) ||
-			a.place.localeCompare(b.place)
-	);
+	const order = orderOf(terms.preference);
+	usable.sort((a, b) => order(a, b)[0]);
+	const chosen = terms.oneLot ? fewest(usable, new Fraction(need)) : usable;
 	let left = new Fraction(need);
 	const picks: Pick[] = [];
-	for (const c of usable) {
+	for (const [n, c] of chosen.entries()) {
 		if (left.n === 0n) break;
 		const take = left.compare(c.free) < 0 ? left : c.free;
-		picks.push({ mark: c.mark, place: c.place, qty: exact(take) });
+		const [before, after] = n + 1 < chosen.length ? [c, chosen[n + 1]] : [chosen[n - 1] ?? c, c];
+		picks.push({ mark: c.mark, place: c.place, qty: exact(take), why: order(before, after)[1] });
 		left = left.sub(take);
 	}
 	return { picks, short: exact(left), leftOut };
+}
+type Free = Candidate & { free: Fraction };
+
+/** Compares two by a preference, and says what decided; what is the same in everything by what is preferred. */
+function orderOf(preference: Preference) {
+	const byNumber = (a: Candidate, b: Candidate) => compare(a.number, b.number) || a.place.localeCompare(b.place);
+	const firstIn = (a: Candidate, b: Candidate) => a.since.localeCompare(b.since);
+	const expires = (a: Candidate, b: Candidate) => (a.expiresOn ?? '9999').localeCompare(b.expiresOn ?? '9999');
+	const keys = [
+		['expires first', expires],
+		['first in', firstIn],
+		['by number', byNumber]
+	] as const;
+	const mine = keys.slice(PREFERENCES.indexOf(preference));
+	return (a: Candidate, b: Candidate): [number, Preference] => {
+		for (const [why, key] of mine) {
+			const n = key(a, b);
+			if (n) return [n, why];
+		}
+		return [0, preference];
+	};
+}
+
+/** Why something does not go, the first reason that there is; null where it goes. */
+function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { reason: Reason; message: string } | null {
+	const stopped = stopReason(c, today);
+	if (stopped)
+		return {
+			reason: stopped.why === 'expired' ? 'expired' : statusReason(stopped.status),
+			message: sayStopped(stopped)
+		};
+	if (terms.daysLeft !== null && c.expiresOn) {
+		const days = daysBetween(today, c.expiresOn);
+		if (days < terms.daysLeft)
+			return {
+				reason: 'too little life left',
+				message: `${days} ${days === 1 ? 'day' : 'days'} left, ${terms.daysLeft} are asked`
+			};
+	}
+	if (taken)
+		return { reason: 'promised', message: c.promisedTo ? `picked for ${c.promisedTo}` : 'picked for another order' };
+	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore)
+		return {
+			reason: 'older than the last delivery',
+			message: `expires ${showDay(c.expiresOn)}, what was delivered last ${showDay(terms.notBefore)}`
+		};
+	if (terms.from && c.place !== terms.from && !c.place.startsWith(terms.from + '/'))
+		return {
+			reason: c.place.split('/')[0] === terms.from.split('/')[0] ? 'other bin' : 'other site',
+			message: `at ${c.place}`
+		};
+	if (c.waits) return { reason: 'not put away', message: `on ${c.place}, not put away` };
+	return null;
+}
+const statusReason = (status: string): Reason => REASONS.find((r) => r === status) ?? 'held';
+
+/**
+ * As few lots as the quantity allows, and of the last of them as few bins; of those that are as few, the first in order.
+ * Where all together are too little, all of them.
+ */
+function fewest(usable: readonly Free[], need: Fraction): Free[] {
+	const byLot = few(
+		group([...usable], (c) => c.lot ?? c.mark),
+		need
+	);
+	let left = need;
+	const out = byLot.flatMap((rows, n) => {
+		const mine =
+			n === byLot.length - 1
+				? few(
+						group([...rows], (c) => c.place),
+						left
+					).flat()
+				: rows;
+		left = left.sub(sumOf(rows));
+		return mine;
+	});
+	const order = new Map(usable.map((c, n) => [c, n]));
+	return out.sort((a, b) => order.get(a)! - order.get(b)!);
+}
+const sumOf = (rows: readonly Free[]) => rows.reduce((s, r) => s.add(r.free), new Fraction(0));
+/** The fewest groups that hold so much: the largest, and as the last the first in order that is enough. */
+function few(groups: ReadonlyMap<string, Free[]>, need: Fraction): Free[][] {
+	const rest = [...groups.values()].map((rows) => ({ rows, sum: sumOf(rows) }));
+	const out: Free[][] = [];
+	let left = need;
+	while (left.s > 0n && left.n !== 0n && rest.length) {
+		const enough = rest.findIndex((g) => g.sum.compare(left) >= 0);
+		const largest = rest.reduce((best, g, n) => (g.sum.compare(rest[best].sum) > 0 ? n : best), 0);
+		const [next] = rest.splice(enough >= 0 ? enough : largest, 1);
+		out.push(next.rows);
+		left = left.sub(next.sum);
+	}
+	return out;
 }
 
 /** Why something may not be taken. */

@@ -34,7 +34,7 @@ describe('first expired, first out', () => {
 		const { picks, short, leftOut } = allocate('12', stock, today);
 		expect(picks.map((p) => `${p.mark} ${p.qty}`)).toEqual(['soon 4', 'late 8']);
 		expect(short).toBe('0');
-		expect(leftOut.map((l) => `${l.number}: ${l.reason}`)).toEqual([
+		expect(leftOut.map((l) => `${l.number}: ${l.message}`)).toEqual([
 			'old: expired 23 Nov 2026',
 			'held: on hold',
 			'other: picked for another order'
@@ -45,9 +45,11 @@ describe('first expired, first out', () => {
 			lot(n, '1', day, { serial: true, kind: 'serial', since });
 		const stock = [serial('S1', '2026-05-01', '2027-06-01'), serial('S2', '2026-09-01', '2027-01-01')];
 		expect(allocate('1', stock, today).picks.map((p) => p.mark)).toEqual(['S2']);
-		// Among serials alike in date, the number decides and not the day they came: a range goes in its order.
+		// Alike in date, the first in goes first; come together, a range goes in its order.
 		const alike = [serial('S2', '2026-01-01', null), serial('S1', '2026-09-01', null)];
-		expect(allocate('1', alike, today).picks.map((p) => p.mark)).toEqual(['S1']);
+		expect(allocate('1', alike, today).picks.map((p) => p.mark)).toEqual(['S2']);
+		const range = ['S10', 'S9'].map((n) => serial(n, '2026-01-01', null));
+		expect(allocate('1', range, today).picks.map((p) => p.mark)).toEqual(['S9']);
 		// A lot beside a serial: what came first goes first.
 		const mixed = [lot('L', '1', null, { since: '2026-09-01' }), serial('S9', '2026-01-01', null)];
 		expect(allocate('1', mixed, today).picks.map((p) => p.mark)).toEqual(['S9']);
@@ -128,7 +130,9 @@ describe('cells', () => {
 	});
 	it('what nobody may suggest is only offered: the cell stays empty until somebody says which one goes in', () => {
 		const wanted = ['WM-1', 'WM-2'].map((unit) => ({ unit, need: '1' }));
-		const { cells } = fillCells(wanted, [pick('WM-2', 'VB-1')], boards, today, (s) => s.kind !== 'serial');
+		const { cells } = fillCells(wanted, [pick('WM-2', 'VB-1')], boards, today, {
+			suggests: (s) => s.kind !== 'serial'
+		});
 		expect(cells.map((c) => [c.picks.map((p) => p.number), c.short, c.offers.map((o) => o.number)])).toEqual([
 			[[], '1', ['VB-2']],
 			[['VB-1'], '0', []]
@@ -141,7 +145,7 @@ describe('cells', () => {
 			[],
 			stock,
 			today,
-			() => false
+			{ suggests: () => false }
 		);
 		expect(cells.map((c) => c.offers.map((o) => o.number))).toEqual([['VB-1'], []]);
 	});

@@ -5,7 +5,7 @@ import type { Day } from '../dates/dates.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { Facts } from '../facts/fact.ts';
 import type { Cell, PickRow } from '../sheet/sheet.ts';
-import { allocate, type Candidate, type LeftOut } from './allocate.ts';
+import { allocate, PLAIN, type Candidate, type LeftOut, type Terms } from './allocate.ts';
 
 /** What is at one place and could go, with all that a cell shows of it. */
 export interface Stock extends Candidate {
@@ -36,14 +36,15 @@ export interface Chosen {
  * expired first, dealt out in the order of the cells.
  * @param wanted each cell with its need; a unit's cell, or one for the whole line
  * @param chosen picks by hand; a cell that has any gets no suggestion
- * @param suggests what may be suggested; the rest is only offered, for a person to say which one it is
+ * @param how `suggests`: what may be suggested; the rest is only offered, for a person to say which one it is. `terms`: what
+ *   is asked of what goes
  */
 export function fillCells(
 	wanted: { unit: string | null; need: Qty }[],
 	chosen: Chosen[],
 	stock: Stock[],
 	today: Day,
-	suggests: (s: Stock) => boolean = () => true
+	{ suggests = () => true, terms = PLAIN }: { suggests?: (s: Stock) => boolean; terms?: Terms } = {}
 ): { cells: Cell[]; leftOut: LeftOut[] } {
 	const at = (mark: string, place: string) => `${mark} ${place}`;
 	const there = new Map(stock.map((s) => [at(s.mark, s.place), s]));
@@ -68,7 +69,7 @@ export function fillCells(
 		return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
 	});
 	const need = total(open.map((c) => c.need));
-	const { picks, leftOut } = allocate(need, left.filter(suggests), today);
+	const { picks, leftOut } = allocate(need, left.filter(suggests), today, terms);
 	let n = 0;
 	for (const cell of open)
 		while (less('0', cell.short) && n < picks.length) {
@@ -77,6 +78,7 @@ export function fillCells(
 			const s = there.get(at(p.mark, p.place))!;
 			cell.picks.push({
 				...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q, facts: {}, evidence: 'accepted' }, s),
+				why: p.why,
 				findings: []
 			});
 			cell.short = sub(cell.short, q);
@@ -87,7 +89,8 @@ export function fillCells(
 		open,
 		left.filter((s) => !suggests(s)),
 		need,
-		today
+		today,
+		terms
 	);
 	const byHand = new Set(chosen.map((c) => at(c.mark, c.place)));
 	const numbers = new Set(stock.filter((s) => byHand.has(at(s.mark, s.place))).map((s) => s.number + s.place));
@@ -95,10 +98,10 @@ export function fillCells(
 }
 
 /** Names to each open cell what is at hand for it, in the order in which it would be taken; takes nothing. */
-function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day) {
+function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day, terms: Terms) {
 	if (!stock.length) return;
 	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
-	const { picks } = allocate(need, stock, today);
+	const { picks } = allocate(need, stock, today, terms);
 	for (const cell of cells)
 		while (less(String(cell.offers.length), cell.short) && picks.length) {
 			const { mark, place } = picks.shift()!;

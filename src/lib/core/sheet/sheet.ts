@@ -3,6 +3,7 @@ import type { Day } from '../dates/dates.ts';
 import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Found, Level } from '../checks/check.ts';
 import type { Evidence } from '../ledger/evidence.ts';
+import type { LeftOut, Preference } from '../allocation/allocate.ts';
 import type { Kind, LineRole } from '../document/kinds.ts';
 import type { Weighed } from '../weight/weight.ts';
 import type { Mixing } from '../repack/plan.ts';
@@ -80,6 +81,8 @@ export interface PickRow {
 	facts: Facts;
 	/** how it is known that this one is taken */
 	evidence: Evidence;
+	/** why it is suggested before the next one */
+	why?: Preference;
 	findings: Finding[];
 }
 /** What goes into one unit, or into the whole line when unit is null. */
@@ -137,7 +140,7 @@ export interface SheetLine {
 	cells: Cell[];
 	/** how much of it goes now, when that was set by hand */
 	now: { id: string; version: number; qty: string } | null;
-	leftOut: { number: string; place: string; reason: string }[];
+	leftOut: LeftOut[];
 	findings: Finding[];
 }
 /** What was announced for a line, against what has arrived. */

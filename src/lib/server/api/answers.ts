@@ -17,6 +17,8 @@ import { firmZone } from '../marks/zone.ts';
 import { findPairings } from '../pairing/find.ts';
 import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
+import { savePartner } from '../setup/places.ts';
+import { allocationFor } from '../stock/allocations.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call } from './call.ts';
 import {
@@ -205,4 +207,14 @@ export async function answerInclusion({ query }: Call): Promise<Response> {
 export async function answerConsistency({ query }: Call): Promise<Response> {
 	const { from, to } = parse(consistencyQuery, query);
 	return Response.json(await consistencyOf(pool(), from, to));
+}
+
+/** What would be taken of an item, and why the rest would stay. */
+export const answerAllocation = async ({ body }: Call): Promise<Response> =>
+	Response.json(await allocationFor(pool(), body));
+
+/** Makes a customer or supplier, or changes one. */
+export async function putPartner({ who, params, body }: Call): Promise<Response> {
+	const { created, ...partner } = await savePartner(pool(), who.name, params.partner, body);
+	return Response.json(partner, { status: created ? 201 : 200 });
 }

@@ -1,11 +1,15 @@
 import { z } from 'zod';
+import { PREFERENCES, REASONS } from '../../core/allocation/allocate.ts';
 import { ACTS, STATES } from '../../core/floor/moves.ts';
 import { EVIDENCE } from '../../core/ledger/evidence.ts';
 import { eventInput } from '../../core/ledger/input.ts';
 import { routeInput } from '../floor/routes.ts';
 import { stepInput } from '../floor/steps.ts';
 import { itemInput } from '../setup/items.ts';
+import { partnerInput } from '../setup/places.ts';
+import { allocationInput } from '../stock/allocations.ts';
 import {
+	answerAllocation,
 	answerConsistency,
 	answerCorrections,
 	answerEntries,
@@ -21,7 +25,8 @@ import {
 	answerSteps,
 	answerTrace,
 	answerYield,
-	makeItem
+	makeItem,
+	putPartner
 } from './answers.ts';
 import type { Operation } from './call.ts';
 import { openapi } from './openapi.ts';
@@ -39,6 +44,8 @@ import {
 } from './schemas.ts';
 
 const markNames = { item: z.string(), lot: z.string().nullable(), serial: z.string().nullable() };
+/** One mark at one place; a serial has its lot beside it. */
+const stockRow = { lot: z.string().nullable(), serial: z.string().nullable(), place: z.string(), qty: z.string() };
 /** How many links of a trace are known how; unknown: booked before this was asked. */
 const known = z.object({
 	scanned: z.number(),
@@ -309,6 +316,38 @@ export const OPERATIONS: readonly Operation[] = [
 			422: 'Name the item.'
 		},
 		run: answerSteps
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/allocations',
+		summary: 'Says what would be taken of an item, in which order and why, and why the rest would stay. Books nothing.',
+		right: 'read',
+		body: allocationInput,
+		answers: {
+			200: {
+				says: 'What goes, in the order to take it; each row of stock that may not go; and how much is missing.',
+				schema: z.object({
+					picks: z.array(z.object({ ...stockRow, expiresOn: z.string().nullable(), why: z.enum(PREFERENCES) })),
+					leftOut: z.array(z.object({ ...stockRow, reason: z.enum(REASONS), message: z.string() })),
+					short: z.string().describe('Decimal text, in the item’s unit.')
+				})
+			}
+		},
+		refusals: { ...REFUSED, 422: 'There is no item NONE. Add it in Setup, or correct the code.' },
+		run: answerAllocation
+	},
+	{
+		method: 'PUT',
+		path: '/api/v1/partners/{partner}',
+		summary: 'Makes a customer or supplier, or changes one: all of it, as given.',
+		right: 'write places and partners',
+		body: partnerInput.omit({ code: true }),
+		answers: {
+			201: { says: 'It is made.', schema: partnerInput },
+			200: { says: 'It is changed.', schema: partnerInput }
+		},
+		refusals: { ...REFUSED, 422: 'Choose supplier, customer or both.' },
+		run: putPartner
 	},
 	{
 		method: 'GET',

@@ -1,10 +1,13 @@
 import type { Db } from '../database/connect.ts';
 import { group } from '../../core/group/group.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
+import type { Zone } from '../../core/time/clock.ts';
 
 /** What is in force for a number at a place. */
 export interface Standing extends Stock {
 	itemId: string;
+	/** the time zone of its site */
+	zone: Zone;
 }
 
 /**
@@ -18,11 +21,13 @@ export const standing = (sql: Db, itemIds: readonly string[], except: string, si
 >`
 	SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
 		trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
-		to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised
-	FROM item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
-	JOIN place p ON p.id = b.place_id LEFT JOIN event e ON e.id = k.event_id
-	LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty
-		FROM draft_row x WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
+		to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, d.orders AS "promisedTo",
+		coalesce(p.zone, s.zone, f.zone) AS zone, p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
+	FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
+	JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
+	LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
+			string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders
+		FROM draft_row x JOIN orders o ON o.id = x.order_id WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
 		ON d.mark = k.id AND d.place = p.code
 	WHERE i.id = ANY(${[...new Set(itemIds)]}::bigint[])
 		${site ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${site})` : sql``}

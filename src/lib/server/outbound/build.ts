@@ -7,6 +7,7 @@ import { amount, less, show, sub, total } from '../../core/quantity/quantity.ts'
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing } from '../marks/standing.ts';
+import { termsFor } from '../marks/terms.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
@@ -28,13 +29,10 @@ export async function buildShipment(sql: Db, { order, drafts, today, policy }: G
 	const late = order.lines
 		.filter((l) => l.tracking.includes('serial'))
 		.map((l): OrderLine => ({ ...l, tracking: 'serial', expiry: 'not asked' }));
-	const [stock, read] = await Promise.all([
-		standing(
-			sql,
-			order.lines.map((l) => l.itemId),
-			order.id,
-			site
-		),
+	const ids = order.lines.map((l) => l.itemId);
+	const [stock, terms, read] = await Promise.all([
+		standing(sql, ids, order.id, site),
+		termsFor(sql, ids, { place: site, customer: order.partner, purpose: 'shipment' }),
 		readRows(sql, late, drafts, { today, arriving: false, place: order.place })
 	]);
 	const said: Said[] = [];
@@ -44,7 +42,7 @@ export async function buildShipment(sql: Db, { order, drafts, today, policy }: G
 		const need = goesNow(line, l, drafts, said);
 		const mine = stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);
-		const filled = fillCells([{ unit: null, need }], chosen, mine, today);
+		const filled = fillCells([{ unit: null, need }], chosen, mine, today, { terms: terms(l.itemId) });
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);

@@ -11,6 +11,7 @@ import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { settleOrder } from '../document/orders.ts';
 import { bookRead, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { marksById, standing } from '../marks/standing.ts';
+import { termsFor } from '../marks/terms.ts';
 import { takeUnitRows } from '../sheet/drafts.ts';
 import { notify } from '../sheet/live.ts';
 import { readUnits, runOfUnit, type Unit, type UnitOrder } from './units.ts';
@@ -39,14 +40,11 @@ export interface UnitMoves {
  */
 export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[], now: Date): Promise<UnitMoves[]> {
 	const plain = order.parts.filter((p) => !isScanned(p));
-	const stock = plain.length
-		? await standing(
-				sql,
-				plain.map((p) => p.itemId),
-				order.id,
-				order.site
-			)
-		: [];
+	const ids = plain.map((p) => p.itemId);
+	const [stock, terms] = await Promise.all([
+		plain.length ? standing(sql, ids, order.id, order.site) : [],
+		plain.length ? termsFor(sql, ids, { place: order.site, customer: null, purpose: 'use' }) : null
+	]);
 	const today = dayIn(order.zone, now);
 	const plainly = new Map<string, Used[]>();
 	const moves = new Map<string, ParsedMovement[]>();
@@ -69,7 +67,8 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 				list.map((u) => ({ unit: u.serial, need: line.per })),
 				chosen,
 				there,
-				today
+				today,
+				{ terms: terms?.(line.itemId) }
 			);
 			for (const cell of cells) {
 				push(moves, cell.unit!, ...cell.picks.map((p) => used(line, p, runOfUnit(order, cell.unit!))));

@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import type { Terms } from '../../core/allocation/allocate.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import {
 	moreThanOrdered,
@@ -18,6 +19,7 @@ import { parseDay, type Day } from '../../core/dates/dates.ts';
 import type { Mode, PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
+import { termsFor } from '../marks/terms.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
@@ -37,7 +39,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 	const beside = order.lines.filter((l) => l.role === 'byproduct');
 	const brought = new Set([output, ...beside].map((l) => l.id));
 	const units = output.runMode === 'unit';
-	const [started, atStations, read, releasedNumbers, stock, left] = await Promise.all([
+	const [started, atStations, read, releasedNumbers, stock, terms, left] = await Promise.all([
 		units ? startedUnits(sql, order.id) : [],
 		units ? unitsAtStations(sql, order.id) : new Set<string>(),
 		readRows(sql, [output, ...beside], drafts, { today, arriving: false, place: order.place }),
@@ -46,6 +48,11 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 			sql,
 			parts.map((l) => l.itemId),
 			order.id
+		),
+		termsFor(
+			sql,
+			parts.map((l) => l.itemId),
+			{ place: order.place, customer: null, purpose: 'use' }
 		),
 		units ? undefined : leftOver(sql, order)
 	]);
@@ -75,7 +82,12 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		said.push(atLine(out, stillOpen, { what: 'number of what is made missing' }));
 
 	const lines = parts.map((l) =>
-		partLine({ ...given, output, serials, units, made: entered(rows), done: out.done }, l, stockOf(stock, l), said)
+		partLine(
+			{ ...given, output, serials, units, made: entered(rows), done: out.done, terms: terms(l.itemId) },
+			l,
+			stockOf(stock, l),
+			said
+		)
 	);
 	await namePicks(sql, lines, new Map(parts.map((l) => [l.id, l])));
 
@@ -190,10 +202,11 @@ interface Making extends Given {
 	/** entered now, and booked before */
 	made: string;
 	done: string;
+	terms: Terms;
 }
 /** What goes in of one component: a cell for the whole order, or one for each unit. */
 function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[]): SheetLine {
-	const { output, serials, units, mode, drafts, today, made, done } = making;
+	const { output, serials, units, mode, drafts, today, made, done, terms } = making;
 	const line = sheetLine(l);
 	if (mode === 'output') return line;
 	const per = div(l.qty, output.qty);
@@ -202,7 +215,7 @@ function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[])
 	const inSheet = new Set<string | null>(wanted.map((w) => w.unit));
 	const chosen = chosenFor(l, drafts).filter((c) => inSheet.has(c.unit));
 	// Which serial went into which unit only a person or a scanner can say; the sheet names what is at hand.
-	const filled = fillCells(wanted, chosen, stock, today, (s) => !units || s.kind !== 'serial');
+	const filled = fillCells(wanted, chosen, stock, today, { suggests: (s) => !units || s.kind !== 'serial', terms });
 	line.cells = filled.cells;
 	line.leftOut = filled.leftOut;
 	line.entered = picked(line.cells);

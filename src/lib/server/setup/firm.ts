@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { DECIMAL_SIGNS, useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
+import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
 import { isZone, type Zone } from '../../core/time/clock.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
@@ -24,32 +25,37 @@ const firmInput = z.strictObject({
 		.min(6, 'A company prefix has 6 to 12 digits.')
 		.max(12, 'A company prefix has 6 to 12 digits.')
 		.optional(),
+	/** what is taken first */
+	preference: z.enum(PREFERENCES).optional(),
 	sign: z.enum(DECIMAL_SIGNS, 'Choose how numbers are written: 1,250.5 or 1.250,5.').optional()
 });
 /**
- * Sets the firm's time zone, decimal sign, divisor of volumetric weights and length of its GS1 company prefix, those that are given. What was booked and what stands in drafts keeps its moment and its number;
+ * Sets the firm's time zone, decimal sign, divisor of volumetric weights, length of its GS1 company prefix and what is taken first, those that are given. What was booked and what stands in drafts keeps its moment and its number;
  * from now on it is shown, and typed, in the new way.
  */
 export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<void> {
 	const given = parse(firmInput, input);
 	await transaction(sql, async (tx) => {
-		const [was] = await tx<{ zone: Zone; sign: DecimalSign; divisor: number; prefixDigits: number }[]>`
-			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits" FROM firm FOR UPDATE`;
+		const [was] = await tx<
+			{ zone: Zone; sign: DecimalSign; divisor: number; prefixDigits: number; preference: Preference }[]
+		>`
+			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference FROM firm FOR UPDATE`;
 		const now = {
 			zone: given.zone ?? was.zone,
 			sign: given.sign ?? was.sign,
 			divisor: given.divisor ?? was.divisor,
-			prefixDigits: given.prefixDigits ?? was.prefixDigits
+			prefixDigits: given.prefixDigits ?? was.prefixDigits,
+			preference: given.preference ?? was.preference
 		};
-		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}`;
+		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}`;
 		await keepHistory(tx, by, 'firm', 'firm', { ...was }, now);
 	});
 	if (given.sign) useDecimalSign(given.sign);
 }
 
-/** What the firm counts by: cm³ for a kilogram where a way of delivery says nothing else, digits of its GS1 company prefix. */
-export async function firmCounts(sql: Db): Promise<{ divisor: number; prefixDigits: number }> {
-	const [counts] = await sql<{ divisor: number; prefixDigits: number }[]>`
-		SELECT weight_divisor AS divisor, prefix_digits AS "prefixDigits" FROM firm`;
+/** What the firm counts by: cm³ for a kilogram where a way of delivery says nothing else, digits of its GS1 company prefix; and what is taken first. */
+export async function firmCounts(sql: Db): Promise<{ divisor: number; prefixDigits: number; preference: Preference }> {
+	const [counts] = await sql<{ divisor: number; prefixDigits: number; preference: Preference }[]>`
+		SELECT weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference FROM firm`;
 	return counts;
 }

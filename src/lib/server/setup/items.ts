@@ -9,7 +9,9 @@ import { Problem } from '../../core/problem/problem.ts';
 import { line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { unreadable } from '../../core/quantity/sign.ts';
+import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
 import { parse } from '../parse.ts';
+import { daysLeftInput } from './places.ts';
 import { listFacts } from './facts.ts';
 import { inOrder, kindRules, meansFor, refuseRule, rulesInput, rulesOf, ruleSettings, saveRules } from './rules.ts';
 
@@ -77,6 +79,12 @@ export const itemInput = z.strictObject({
 	kind: text(30).nullish(),
 	/** how much of its life must be left when it arrives */
 	leastLeft: duration.nullish(),
+	/** days that what is shipped must live at least, where the customer asks nothing else */
+	minimumDaysLeft: daysLeftInput.nullish(),
+	/** what is taken first of it, where that is not what its site or the firm does */
+	preference: z.enum(PREFERENCES).nullish(),
+	/** as few lots and bins as the quantity allows */
+	oneLot: z.boolean().nullish(),
 	runMode: z.enum(['pooled', 'unit']).default('pooled'),
 	contentQty: decimalText.refine((q) => Number(q) > 0, 'A content is more than zero.').nullish(),
 	contentUnit: text(20).nullish(),
@@ -168,6 +176,7 @@ export async function createItem(
 		await setLoss(tx, fresh.id, item.lossTolerance);
 		await setMeasures(tx, fresh.id, item.measures);
 		await setExpiryFrom(tx, fresh.id, item.expiryFrom);
+		await setTerms(tx, fresh.id, item);
 		if (item.parts?.length) await setParts(tx, fresh.id, item.code, item.parts);
 		if (item.byproducts?.length)
 			await setByproducts(tx, { id: fresh.id, code: item.code, runMode: item.runMode }, item.byproducts);
@@ -267,6 +276,17 @@ async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) 
 		serial_pattern_id = (SELECT id FROM number_pattern WHERE code = ${n.serialPattern ?? null}) WHERE id = ${id}`;
 }
 
+/** Sets what of an item is taken first, and what is asked of what is shipped; what is left out stays. */
+async function setTerms(
+	tx: Db,
+	id: string,
+	t: { minimumDaysLeft?: number | null; preference?: Preference | null; oneLot?: boolean | null }
+) {
+	if (t.minimumDaysLeft !== undefined) await tx`UPDATE item SET days_left = ${t.minimumDaysLeft} WHERE id = ${id}`;
+	if (t.preference !== undefined) await tx`UPDATE item SET preference = ${t.preference} WHERE id = ${id}`;
+	if (t.oneLot !== undefined) await tx`UPDATE item SET one_lot = ${t.oneLot ?? false} WHERE id = ${id}`;
+}
+
 /** Replaces an item's parts list. @throws Problem when a part is unknown or would contain the item itself */
 export async function setParts(tx: Db, id: string, code: string, parts: { item: string; qty: string }[]) {
 	await tx`DELETE FROM part WHERE item_id = ${id}`;
@@ -338,6 +358,9 @@ export interface ItemRow {
 	picture: string | null;
 	serialsUniqueEverywhere: boolean;
 	leastLeft: string | null;
+	minimumDaysLeft: number | null;
+	preference: Preference | null;
+	oneLot: boolean;
 	gtin: string | null;
 	lotPattern: string | null;
 	serialPattern: string | null;
@@ -362,6 +385,7 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 	const rows = await sql<ItemRow[]>`
 		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.warranty, i.run_mode AS "runMode",
 			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", trim_scale(i.loss_tolerance)::text AS "lossTolerance", ${measuresOf(sql)} AS measures, i.picture, i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
+			i.days_left AS "minimumDaysLeft", i.preference, i.one_lot AS "oneLot",
 			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
@@ -386,6 +410,10 @@ export const itemChange = z.strictObject({
 	expiryFrom: itemInput.shape.expiryFrom,
 	warranty: itemInput.shape.warranty,
 	leastLeft: itemInput.shape.leastLeft,
+	/** left out, they stay as they are */
+	minimumDaysLeft: itemInput.shape.minimumDaysLeft,
+	preference: itemInput.shape.preference,
+	oneLot: itemInput.shape.oneLot,
 	gtin: itemInput.shape.gtin,
 	lotPattern: itemInput.shape.lotPattern,
 	serialPattern: itemInput.shape.serialPattern,
@@ -460,6 +488,7 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 		await setLoss(tx, id, change.lossTolerance);
 		await setMeasures(tx, id, change.measures);
 		await setExpiryFrom(tx, id, change.expiryFrom);
+		await setTerms(tx, id, change);
 		await setParts(tx, id, code, change.parts);
 		if (change.byproducts) await setByproducts(tx, was, change.byproducts);
 		const [is] = await listItems(tx, code);

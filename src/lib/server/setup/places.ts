@@ -4,6 +4,7 @@ import { Problem } from '../../core/problem/problem.ts';
 import { line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
+import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
 import { zoneInput } from './firm.ts';
 
 /** A site or bin, as parsed. */
@@ -22,12 +23,58 @@ export const placeInput = z.strictObject({
 	/** of a site that lies in another time zone than the firm */
 	zone: zoneInput.nullish()
 });
+/** Days between today and an expiry date. */
+export const daysLeftInput = z
+	.number('Give the days as a whole number.')
+	.int('Give the days as a whole number.')
+	.min(0, 'Give 0 days or more.')
+	.max(36500, 'Give at most 36,500 days.');
 /** A customer or supplier, as parsed. */
 export const partnerInput = z.strictObject({
 	code: line(60).refine((t) => /^\S{1,60}$/.test(t), 'A partner’s code has 1 to 60 characters and no blanks.'),
 	name: line(200, 1, 'Type the name.'),
-	kind: z.enum(['supplier', 'customer', 'both'], 'Choose supplier, customer or both.')
+	kind: z.enum(['supplier', 'customer', 'both'], 'Choose supplier, customer or both.'),
+	/** days that what it gets must live at least; the item's own where it is left out */
+	minimumDaysLeft: daysLeftInput.nullish(),
+	/** it gets nothing that expires before what it got last */
+	neverOlder: z.boolean().default(false),
+	/** it gets as few lots as the quantity allows */
+	oneLot: z.boolean().default(false)
 });
+/** A customer or supplier as it is set up. */
+export type Partner = z.output<typeof partnerInput>;
+const partnerOf = async (sql: Db, code: string): Promise<Partner | null> =>
+	(
+		await sql<Partner[]>`
+			SELECT code, name, kind, days_left AS "minimumDaysLeft", never_older AS "neverOlder", one_lot AS "oneLot" FROM partner WHERE code = ${code}`
+	)[0] ?? null;
+/** A customer or supplier by its code. @throws Problem 404 when there is none */
+export async function getPartner(sql: Db, code: string): Promise<Partner> {
+	const partner = await partnerOf(sql, code);
+	if (!partner) throw new Problem(`There is no partner ${code.slice(0, 60)}. Look it up in the list.`, 404);
+	return partner;
+}
+
+/** What is taken first at a site, where that is not the firm's, as parsed. */
+export const siteInput = z.strictObject({
+	preference: z.enum(PREFERENCES).nullish(),
+	/** what lies on its docks is not free to go */
+	binsFirst: z.boolean().default(false)
+});
+/** The sites with what is taken first there. */
+export const siteRules = (sql: Db) => sql<{ code: string; preference: Preference | null; binsFirst: boolean }[]>`
+	SELECT code, preference, bins_first AS "binsFirst" FROM place WHERE site_id IS NULL AND NOT virtual ORDER BY code COLLATE natural_order`;
+/** Says what is taken first at a site, and whether goods go to its bins first. */
+export async function saveSite(sql: Sql, by: string, code: string, input: unknown): Promise<void> {
+	const now = parse(siteInput, input);
+	await transaction(sql, async (tx) => {
+		const [was] = await tx<{ preference: Preference | null; binsFirst: boolean }[]>`
+			SELECT preference, bins_first AS "binsFirst" FROM place WHERE code = ${code} AND site_id IS NULL AND NOT virtual FOR UPDATE`;
+		if (!was) throw new Problem(`There is no site ${code.slice(0, 60)}. Reload the page.`, 404);
+		await tx`UPDATE place SET preference = ${now.preference ?? null}, bins_first = ${now.binsFirst} WHERE code = ${code}`;
+		await keepHistory(tx, by, 'place', code, was, { preference: now.preference ?? null, binsFirst: now.binsFirst });
+	});
+}
 
 /** The codes of all places, for a list to choose from: nothing is counted. */
 export const placeCodes = (sql: Db) => sql<{ code: string; site: string | null }[]>`
@@ -73,10 +120,35 @@ export async function setDock(sql: Sql, by: string, code: string, dock: boolean)
 export async function addPartner(sql: Sql, by: string, input: unknown): Promise<void> {
 	const p = parse(partnerInput, input);
 	await transaction(sql, async (tx) => {
-		const made =
-			await tx`INSERT INTO partner (code, name, kind) VALUES (${p.code}, ${p.name}, ${p.kind}) ON CONFLICT DO NOTHING`;
+		const made = await tx`INSERT INTO partner (code, name, kind, days_left, never_older, one_lot)
+			VALUES (${p.code}, ${p.name}, ${p.kind}, ${p.minimumDaysLeft ?? null}, ${p.neverOlder}, ${p.oneLot}) ON CONFLICT DO NOTHING`;
 		if (!made.count) throw new Problem([{ message: `${p.code} is taken. Choose another code.`, at: 'code' }]);
 		const { code, ...settings } = p;
 		await keepHistory(tx, by, 'partner', code, null, settings);
+	});
+}
+
+/**
+ * Makes a supplier or customer, or changes all of one but its code.
+ * @returns it as it is set up now, and whether it is new
+ */
+export async function savePartner(
+	sql: Sql,
+	by: string,
+	code: string,
+	input: unknown
+): Promise<Partner & { created: boolean }> {
+	const body = input && typeof input === 'object' && !Array.isArray(input) ? input : {};
+	const p = parse(partnerInput, { ...body, code });
+	return transaction(sql, async (tx) => {
+		await tx`SELECT 1 FROM partner WHERE code = ${code} FOR UPDATE`;
+		const was = await partnerOf(tx, code);
+		await tx`INSERT INTO partner (code, name, kind, days_left, never_older, one_lot)
+			VALUES (${p.code}, ${p.name}, ${p.kind}, ${p.minimumDaysLeft ?? null}, ${p.neverOlder}, ${p.oneLot})
+			ON CONFLICT (code) DO UPDATE SET name = excluded.name, kind = excluded.kind, days_left = excluded.days_left, never_older = excluded.never_older, one_lot = excluded.one_lot`;
+		const now = { ...p, minimumDaysLeft: p.minimumDaysLeft ?? null };
+		const settings = ({ code: _code, ...rest }: Partner) => rest;
+		await keepHistory(tx, by, 'partner', code, was && settings(was), settings(now));
+		return { ...now, created: !was };
 	});
 }

@@ -3,6 +3,7 @@ import { fillCells } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen } from '../../core/checks/catalogue.ts';
 import { amount, less, show } from '../../core/quantity/quantity.ts';
 import { standing } from '../marks/standing.ts';
+import { termsFor } from '../marks/terms.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
 import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
@@ -10,18 +11,19 @@ import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '
 /** An issue to a job: suggested or chosen stock for each line, which leaves the shelves for that job. */
 export async function buildIssue(sql: Db, { order, drafts, today, policy }: Given): Promise<Built> {
 	const site = order.place?.split('/')[0] ?? null;
-	const stock = await standing(
-		sql,
-		order.lines.map((l) => l.itemId),
-		order.id,
-		site
-	);
+	const ids = order.lines.map((l) => l.itemId);
+	const [stock, terms] = await Promise.all([
+		standing(sql, ids, order.id, site),
+		termsFor(sql, ids, { place: site, customer: order.partner, purpose: 'use' })
+	]);
 	const said: Said[] = [];
 	const lines = order.lines.map((l) => {
 		const line = sheetLine(l);
 		const mine = stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);
-		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today);
+		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
+			terms: terms(l.itemId)
+		});
 		line.cells = cells;
 		line.leftOut = leftOut;
 		line.entered = picked(cells);

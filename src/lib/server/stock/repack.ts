@@ -32,6 +32,7 @@ import { planRepack, type Mixing, type Plan } from '../../core/repack/plan.ts';
 import type { RepackLot, RepackPart, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing } from '../marks/standing.ts';
+import { termsFor } from '../marks/terms.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
 import { atLine, sheetLine, type Move, type Movement, type Said } from '../sheet/lines.ts';
@@ -92,7 +93,12 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 		};
 	});
 	const site = order.place?.split('/')[0] ?? null;
-	const stock = stockOf(await standing(sql, [input.itemId], order.id, site), input);
+	const [all, termsOf] = await Promise.all([
+		standing(sql, [input.itemId], order.id, site),
+		termsFor(sql, [input.itemId], { place: site, customer: null, purpose: 'use' })
+	]);
+	const stock = stockOf(all, input);
+	const terms = termsOf(input.itemId);
 	const setting = drafts.find((d) => d.lineId === input.id && d.data.mixing);
 	const mixing: Mixing = setting?.data.mixing ?? 'apart';
 
@@ -101,7 +107,9 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	const content = total(outs.map((o) => exact(new Fraction(o.now).mul(o.each))));
 	const chosen = chosenFor(input, drafts);
 	const fill = (lost: readonly string[]) =>
-		fillCells([{ unit: null, need: roundUp(total([content, ...lost]), holds, input.decimals) }], chosen, stock, today);
+		fillCells([{ unit: null, need: roundUp(total([content, ...lost]), holds, input.decimals) }], chosen, stock, today, {
+			terms
+		});
 	// What is lost has to go in too; a loss of a lot that does not go in counts for nothing.
 	const goesIn = new Set(fill([]).cells.flatMap((c) => c.picks.map((p) => p.mark)));
 	const losses = new Map([...typed].filter(([mark]) => goesIn.has(mark)));

@@ -183,10 +183,7 @@
 								/>{/if}</TableCell
 						>{/each}
 					<TableCell class="check"
-						><Findings
-							findings={p.findings}
-							good={byHand && p.id ? 'chosen' : p.expiresOn ? 'expires first' : 'in order'}
-						/></TableCell
+						><Findings findings={p.findings} good={byHand && p.id ? 'chosen' : (p.why ?? '')} /></TableCell
 					>
 					<TableCell class="num"
 						>{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut(g)}
@@ -234,7 +231,7 @@
 			<span class="soft"
 				>Skipped:
 				{#each line.leftOut.slice(0, 4) as l, i (l.number + l.place)}{i ? ', ' : ''}<span class="mono">{l.number}</span>
-					{l.reason}{/each}{line.leftOut.length > 4 ? ` and ${line.leftOut.length - 4} more` : ''}</span
+					{l.message}{/each}{line.leftOut.length > 4 ? ` and ${line.leftOut.length - 4} more` : ''}</span
 			>
 		{/if}
 	</div>

@@ -18,5 +18,7 @@
 	<Choose label="Kind" name="kind" options={['supplier', 'customer', 'both']} value={was('kind') || 'supplier'} />
 	<Button type="submit" size="small">Add partner</Button>
 </form>
-<List list={data.list} />
+<List list={data.list} cells={['code']}>
+	{#snippet cell(p)}<a class="mono" href="/setup/partners/{encodeURIComponent(p.code ?? '')}">{p.code}</a>{/snippet}
+</List>
 <History changes={data.history} what="partners" />

@@ -3,20 +3,22 @@ import { historyOfAll } from '$lib/server/history/history';
 import { grouped } from '$lib/core/quantity/sign';
 import { firmZone } from '$lib/server/marks/zone';
 import { action, page } from '$lib/server/request';
-import { saveFirm } from '$lib/server/setup/firm';
+import { firmCounts, saveFirm } from '$lib/server/setup/firm';
 import { listFor } from '$lib/server/list/page';
 import { placeList } from '$lib/server/setup/lists';
-import { addPlace, setDock } from '$lib/server/setup/places';
+import { addPlace, saveSite, setDock, siteRules } from '$lib/server/setup/places';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'write places and partners', async (who) => {
-		const [list, firm, history] = await Promise.all([
+		const [list, firm, history, sites, { preference }] = await Promise.all([
 			listFor(pool(), event, who, placeList),
 			firmZone(pool()),
-			historyOfAll(pool(), 'place')
+			historyOfAll(pool(), 'place'),
+			siteRules(pool()),
+			firmCounts(pool())
 		]);
-		return { list, firm, history };
+		return { list, firm, history, sites: [...sites], preference };
 	});
 export const actions: Actions = {
 	add: action('write places and partners', async ({ who, typed }) => {
@@ -34,8 +36,15 @@ export const actions: Actions = {
 			said: `${typed.code} is ${typed.dock === 'yes' ? 'a dock: what arrives there is offered to be put away' : 'no dock any more'}.`
 		};
 	}),
+	site: action('write places and partners', async ({ who, typed }) => {
+		await saveSite(pool(), who.name, typed.code ?? '', {
+			preference: typed.preference || null,
+			binsFirst: typed.binsFirst === 'yes'
+		});
+		return { said: `${typed.code} is saved. It counts from the next suggestion on.` };
+	}),
 	firm: action('write places and partners', async ({ who, typed }) => {
-		await saveFirm(pool(), who.name, { zone: typed.zone ?? '', sign: typed.sign ?? '' });
+		await saveFirm(pool(), who.name, { zone: typed.zone ?? '', sign: typed.sign ?? '', preference: typed.preference });
 		return { said: `The firm’s time is ${typed.zone?.trim()}; numbers are written ${grouped('1250.5')}.` };
 	})
 };

@@ -6,6 +6,7 @@
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
 	import History from '$lib/ui/setup/History.svelte';
+	import { PREFERENCE_CHOICES } from '$lib/ui/setup/preferences';
 	import { typedBefore } from '$lib/ui/setup/typed';
 	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
@@ -32,12 +33,41 @@
 		]}
 		value={data.sign}
 	/>
+	<Choose label="Taken first" name="preference" options={PREFERENCE_CHOICES} value={data.preference} />
 	<Button type="submit" size="small" kind="tertiary">Save</Button>
 	<span class="soft what"
 		>“Today” and every time shown is that of the site, or of the firm where a site has none of its own. Programs send
 		and get numbers with a point.</span
 	>
 </form>
+{#each data.sites as s (s.code)}
+	<form
+		method="POST"
+		action="?/site"
+		class="panel fields add"
+		use:enhance={() =>
+			({ update }) =>
+				update({ reset: false })}
+	>
+		<Hidden name="code" value={s.code} />
+		<span class="mono what">{s.code}</span>
+		<Choose
+			label="Taken first at {s.code}"
+			name="preference"
+			options={[['', 'as the firm does'], ...PREFERENCE_CHOICES]}
+			value={s.preference ?? ''}
+		/>
+		<div class="what">
+			<Checkbox
+				labelText="Goods go to bins first: what lies on a dock is not offered"
+				name="binsFirst"
+				value="yes"
+				checked={s.binsFirst}
+			/>
+		</div>
+		<Button type="submit" size="small" kind="tertiary">Save<span class="visually-hidden"> {s.code}</span></Button>
+	</form>
+{/each}
 <form method="POST" action="?/add" class="panel fields add" use:enhance>
 	<Text
 		label="Site or bin"

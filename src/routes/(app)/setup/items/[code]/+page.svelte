@@ -12,6 +12,7 @@
 	import RuleTable from '$lib/ui/setup/RuleTable.svelte';
 	import { enhance } from '$app/forms';
 	import FilePick from '$lib/ui/files/FilePick.svelte';
+	import { PREFERENCE_CHOICES } from '$lib/ui/setup/preferences';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	let { data, form } = $props();
 	const i = $derived(data.item);
@@ -79,6 +80,31 @@
 				value={i.expiryFrom}
 			/>{/if}
 		<Duration label="Left at receipt, at least" name="leastLeft" value={i.leastLeft} />
+		<Text
+			label="Days left at shipment"
+			name="minimumDaysLeft"
+			value={i.minimumDaysLeft === null ? '' : String(i.minimumDaysLeft)}
+			placeholder="any"
+			inputmode="numeric"
+			num
+			ch={8}
+			maxlength="6"
+		/>
+		<Choose
+			label="Taken first"
+			name="preference"
+			options={[['', 'as the site or firm does'], ...PREFERENCE_CHOICES]}
+			value={i.preference ?? ''}
+		/>
+		<Choose
+			label="Lots"
+			name="oneLot"
+			options={[
+				['no', 'as they come'],
+				['yes', 'as few as can be']
+			]}
+			value={i.oneLot ? 'yes' : 'no'}
+		/>
 		<Duration label="Warranty from shipment" name="warranty" value={i.warranty} />
 		<Text
 			label="GTIN, from the label"

@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import type { Db } from '../database/connect.ts';
+import { allocate } from '../../core/allocation/allocate.ts';
+import { faultFrom } from '../../core/checks/check.ts';
+import { noSuch } from '../../core/checks/catalogue.ts';
+import { Problem, type Fault } from '../../core/problem/problem.ts';
+import { parseQty } from '../../core/quantity/quantity.ts';
+import { line, quantity } from '../../core/text/input.ts';
+import { dayIn, type Zone } from '../../core/time/clock.ts';
+import { standing } from '../marks/standing.ts';
+import { PURPOSES, termsFor } from '../marks/terms.ts';
+import { parse } from '../parse.ts';
+
+/** What is asked for, as parsed. */
+export const allocationInput = z.strictObject({
+	item: line(60, 1, 'Name the item.'),
+	qty: quantity,
+	/** a site, or one bin of it; stock of all sites without */
+	site: line(45).nullish(),
+	/** who gets it */
+	customer: line(60).nullish(),
+	purpose: z.enum(PURPOSES, 'Say what it is for: shipment, use or transfer.'),
+	/** the moment asked about; now without */
+	at: z.iso.datetime({ offset: true, error: 'Give the time as 2026-03-14T09:30:00Z.' }).nullish()
+});
+
+/**
+ * What would be taken of an item, and why each of the others would stay. Books nothing. Three statements, however much there
+ * is.
+ * @throws Problem naming what is not there
+ */
+export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
+	const given = parse(allocationInput, input);
+	const [item, place, customer] = await Promise.all([
+		sql<
+			{ id: string; unit: string; decimals: number }[]
+		>`SELECT id, unit, decimals FROM item WHERE code = ${given.item}`,
+		given.site
+			? sql<{ zone: Zone }[]>`
+				SELECT coalesce(p.zone, s.zone, f.zone) AS zone FROM firm f CROSS JOIN place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual AND p.code = ${given.site}`
+			: [null],
+		given.customer ? sql`SELECT 1 FROM partner WHERE code = ${given.customer}` : [null]
+	]);
+	const faults: Fault[] = [];
+	if (!item.length) faults.push(faultFrom(noSuch, { what: 'item', code: given.item }, 'item'));
+	if (!place.length) faults.push(faultFrom(noSuch, { what: 'place', code: given.site! }, 'site'));
+	if (!customer.length) faults.push(faultFrom(noSuch, { what: 'partner', code: given.customer! }, 'customer'));
+	const [of] = item;
+	const need = of ? parseQty(given.qty, of.decimals, of.unit) : null;
+	if (need && 'problem' in need) faults.push({ message: need.problem, at: 'qty', code: 'quantity', level: 'stop' });
+	if (faults.length || !need || !('qty' in need)) throw new Problem(faults);
+
+	const at = given.at ? new Date(given.at) : now;
+	const [rows, terms] = await Promise.all([
+		standing(sql, [of.id], '0'),
+		termsFor(sql, [of.id], {
+			place: given.site ?? null,
+			customer: given.customer ?? null,
+			purpose: given.purpose
+		})
+	]);
+	const [site] = place;
+	const stock = rows.map((r) => ({ ...r, today: dayIn(site?.zone ?? r.zone, at) }));
+	const asked = { ...terms(of.id), from: given.site ?? null };
+	const { picks, short, leftOut } = allocate(need.qty, stock, dayIn(site?.zone ?? 'UTC', at), asked);
+	const known = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
+	const named = (p: { mark: string; place: string; qty: string }) => {
+		const s = known.get(`${p.mark} ${p.place}`)!;
+		return {
+			lot: s.kind === 'lot' ? s.number : s.lot,
+			serial: s.kind === 'serial' ? s.number : null,
+			place: p.place,
+			qty: p.qty
+		};
+	};
+	return {
+		picks: picks.map((p) => ({
+			...named(p),
+			expiresOn: known.get(`${p.mark} ${p.place}`)!.expiresOn,
+			why: p.why
+		})),
+		leftOut: leftOut.map((l) => ({ ...named(l), reason: l.reason, message: l.message })),
+		short
+	};
+}
