@@ -30,7 +30,7 @@ import { findStation, scanAtStation } from '../src/lib/server/production/station
 import { saveStation } from '../src/lib/server/setup/stations.ts';
 import { changeItem, createItem, listItems, setPicture } from '../src/lib/server/setup/items.ts';
 import { addJob } from '../src/lib/server/setup/jobs.ts';
-import { addPartner, addPlace } from '../src/lib/server/setup/places.ts';
+import { addPartner, addPlace, savePartner } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
 import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
 import { saveWay } from '../src/lib/server/setup/ways.ts';
@@ -696,6 +696,12 @@ class Story {
 
 	/** From now on meters get their serials when their order is released: one is; and which membrane goes in is scanned. */
 	async goOn() {
+		// What stood in a note is asked from now on: at least nine months left of what goes to Thornmere.
+		await savePartner(this.sql, 'ines', 'THORNMERE', {
+			name: 'Thornmere Utilities',
+			kind: 'customer',
+			minimumDaysLeft: 270
+		});
 		const [membrane] = await listItems(this.sql, 'MEMBRANE');
 		await changeItem(this.sql, 'ines', 'MEMBRANE', {
 			name: membrane.name,

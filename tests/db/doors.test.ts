@@ -22,7 +22,7 @@ import { unitOrder } from '../../src/lib/server/production/units.ts';
 import { changeItem, createItem, listItems } from '../../src/lib/server/setup/items.ts';
 import { saveFact } from '../../src/lib/server/setup/facts.ts';
 import { addJob, setJobClosed } from '../../src/lib/server/setup/jobs.ts';
-import { addPartner, addPlace } from '../../src/lib/server/setup/places.ts';
+import { addPartner, addPlace, savePartner } from '../../src/lib/server/setup/places.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { saveRows, type RowData } from '../../src/lib/server/sheet/drafts.ts';
 import { bookSheet, sheetState } from '../../src/lib/server/sheet/state.ts';
@@ -51,6 +51,7 @@ interface Case {
 	event?: Partial<EventInput>;
 }
 const far = '2030-01-31';
+const soon = new Date(Date.now() + 3 * 86_400_000).toISOString().slice(0, 10);
 const lot = (n: string, more: Row = {}): Row => ({ lot: n, qty: '1', ...more });
 const serial = (n: string, more: Row = {}): Row => ({ serial: n, count: 1, ...more });
 const buys = (code: string, level: Case['level'], item: string, row: Row, more: Partial<Case> = {}): Case => ({
@@ -100,6 +101,8 @@ const CASES: Case[] = [
 	buys('file gone', 'stop', 'ASKED', lot('N-8', { facts: { certificate: `${'a'.repeat(64)} c.pdf` } })),
 	{ code: 'status', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-HELD') },
 	{ code: 'expired goes', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-OLD') },
+	{ code: 'little life', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-SOON') },
+	{ code: 'older than last', level: 'reason', kind: 'sale', item: 'AGED', row: takes('A-OLD') },
 	{ code: 'short', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-1', '7') },
 	{
 		code: 'outlives',
@@ -367,6 +370,14 @@ beforeAll(async () => {
 	await savePolicy(db.sql, 'ines', { outlives: 'reason', 'not announced': 'reason', 'not released': 'reason' });
 	const each = { unit: 'each', decimals: 0 };
 	await createItem(db.sql, 'ines', {
+		code: 'AGED',
+		name: 'Aged',
+		unit: 'kg',
+		decimals: 3,
+		tracking: 'lot',
+		expiry: 'asked'
+	});
+	await createItem(db.sql, 'ines', {
 		code: 'GEL',
 		name: 'Gel',
 		unit: 'kg',
@@ -479,6 +490,9 @@ beforeAll(async () => {
 			arrive('GEL', { lot: 'G-FORMER' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-HELD' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-OLD' }, { expiresOn: '2026-03-31' }),
+			arrive('GEL', { lot: 'G-SOON' }, { expiresOn: soon }),
+			arrive('AGED', { lot: 'A-NEW' }, { expiresOn: '2031-01-31' }),
+			arrive('AGED', { lot: 'A-OLD' }, { expiresOn: far }),
 			arrive('PACK-3', { lot: 'P-A' }),
 			arrive('PACK-3', { lot: 'P-B' }),
 			arrive('CELL', { serial: 'C-1' }),
@@ -492,6 +506,11 @@ beforeAll(async () => {
 			...['C-IN', 'C-U1', 'C-22', 'C-X'].map((serial) => arrive('CELL', { serial }))
 		]
 	});
+	await bookTest(db.sql, {
+		...{ kind: 'shipment', partner: 'C1', at: '2026-03-02T08:10:00Z' },
+		movements: [{ item: 'AGED', lot: 'A-NEW', qty: '1', from: 'QS/A1', to: '@customer' }]
+	});
+	await savePartner(db.sql, 'ines', 'C1', { name: 'Customer', kind: 'customer', minimumDaysLeft: 5, neverOlder: true });
 	await bookTest(db.sql, { key: 'back', kind: 'receipt', movements: [arrive('CELL', { serial: 'C-BACK' })] });
 	await bookTest(db.sql, { kind: 'undo', at: '2026-03-02T08:30:00Z', undoes: 'back', reason: 'for the test' });
 	await bookTest(db.sql, {

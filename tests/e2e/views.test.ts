@@ -26,7 +26,15 @@ const views: Record<'ines' | 'admin', string[]> = {
 		],
 		...['/setup/items', '/setup/items/CR-30', '/setup/items/WM', '/setup/kinds', '/setup/kinds/new', '/setup/facts'],
 		...['/setup/checks', '/setup/patterns', '/setup/patterns/new', '/setup/drawn'],
-		...['/setup/places', '/setup/partners', '/setup/partners/THORNMERE', '/setup/jobs', '/setup/stations', '/setup/ways', '/setup/orders'],
+		...[
+			'/setup/places',
+			'/setup/partners',
+			'/setup/partners/THORNMERE',
+			'/setup/jobs',
+			'/setup/stations',
+			'/setup/ways',
+			'/setup/orders'
+		],
 		...['/production/review', '/production/MO-737/cards', '/production/MO-737/pairs'],
 		...[
 			'/station',

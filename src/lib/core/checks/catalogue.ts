@@ -346,6 +346,22 @@ export const expiredGoes = define<{ on: Day }>(
 		`${s.text} expired on ${showDay(a.on)}.${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
 	'what is taken has expired'
 );
+/** What goes to a customer has less life left than the customer, or the item, asks. */
+export const littleLife = define<{ left: number; least: number }>(
+	'little life',
+	'reason',
+	(s, a, level) =>
+		`${s.text} ha${s.s ? 's' : 've'} ${a.left} ${a.left === 1 ? 'day' : 'days'} left; ${a.least} are asked at shipment.${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
+	'less of its life is left at shipment than the customer or the item asks'
+);
+/** What goes to a customer that wants nothing older expires before what it got last. */
+export const olderThanLast = define<{ on: Day; last: Day }>(
+	'older than last',
+	'reason',
+	(s, a, level) =>
+		`${s.text} expire${s.s} on ${showDay(a.on)}, before what was delivered last (${showDay(a.last)}).${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
+	'it expires before what a customer got last that wants nothing older'
+);
 /** What comes in has expired already. */
 export const expiredComes = define<{ on: Day }>(
 	'expired',

@@ -20,6 +20,8 @@ export interface World {
 	day: (place: Place) => Day;
 	/** of marks known: how much stands at each real place */
 	standing: ReadonlyMap<string, readonly { place: string; code: string; qty: string }[]>;
+	/** of what goes to a customer, by the item's id: the days that must be left, and what may not be older than what it got last */
+	asked: ReadonlyMap<string, { daysLeft: number | null; notBefore: Day | null }>;
 	/** of serials that come in from outside: where each went last */
 	last: ReadonlyMap<string, Last>;
 	/** of detached components: how much of each is in its run, by "run mark" */
@@ -422,6 +424,19 @@ function checkQuality(p: Pass, l: Line) {
 			{ on },
 			{ level: policy(p, say.expiredGoes), mark: l.mark.fresh ? undefined : l.mark.id }
 		);
+	else if (on && l.to.code === '@customer') checkLife(p, l, on);
+}
+
+/** What a customer gets lives as long as it asks, and is not older than what it got last. */
+function checkLife(p: Pass, l: Line, on: Day) {
+	const asked = p.world.asked.get(l.item.id);
+	if (!asked) return;
+	const mark = l.mark.fresh ? undefined : l.mark.id;
+	const left = daysBetween(p.world.day(l.from), on);
+	if (asked.daysLeft !== null && left < asked.daysLeft)
+		tell(p, l, say.littleLife, { left, least: asked.daysLeft }, { level: policy(p, say.littleLife), mark });
+	if (asked.notBefore && on < asked.notBefore)
+		tell(p, l, say.olderThanLast, { on, last: asked.notBefore }, { level: policy(p, say.olderThanLast), mark });
 }
 
 function checkLineFacts(p: Pass, l: Line, step: Step | null) {

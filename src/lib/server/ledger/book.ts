@@ -183,7 +183,7 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 		db,
 		lines,
 		{ ...known, standing: marks.standing, fresh: marks.fresh },
-		new Date(event.at)
+		{ at: new Date(event.at), partner: event.partner ?? null }
 	);
 	const checking = { kind: event.kind, lines, runs: declared, world };
 	let findings = checkMovements(checking);

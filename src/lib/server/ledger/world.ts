@@ -7,20 +7,22 @@ import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import type { Line, Mark, Place } from '../../core/ledger/line.ts';
 import { virtualPlace } from '../../core/ledger/places.ts';
 import { amount } from '../../core/quantity/quantity.ts';
+import { termsFor } from '../marks/terms.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 
 /**
  * Loads what the checks of some movements ask of the world: a fixed number of statements, whatever the count, sent
  * together.
- * @param at when the event happened: what "today" is for it
+ * @param of when the event happened, which is what "today" is for it; and with whom
  */
 export async function loadWorld(
 	tx: Db,
 	lines: readonly Line[],
 	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
-	at: Date
+	{ at, partner }: { at: Date; partner: string | null }
 ): Promise<World> {
-	const [last, contained, inRuns, numbers, files] = await Promise.all([
+	const [asked, last, contained, inRuns, numbers, files] = await Promise.all([
+		loadAsked(tx, lines, partner),
 		loadLast(tx, lines),
 		loadContained(tx, lines),
 		loadInRuns(tx, lines),
@@ -33,7 +35,15 @@ export async function loadWorld(
 		days.set(zone, known);
 		return known;
 	};
-	return { policy, facts, day, standing, last, contained, inRuns, ...numbers, files, takers: new Map() };
+	return { policy, facts, day, standing, asked, last, contained, inRuns, ...numbers, files, takers: new Map() };
+}
+
+/** What is asked of what goes to a customer. */
+async function loadAsked(tx: Db, lines: readonly Line[], customer: string | null): Promise<World['asked']> {
+	const items = [...new Set(lines.flatMap((l) => (l.to.code === '@customer' && !l.from.virtual ? [l.item.id] : [])))];
+	if (!items.length) return new Map();
+	const terms = await termsFor(tx, items, { place: null, customer, purpose: 'shipment' });
+	return new Map(items.map((id) => [id, terms(id)]));
 }
 
 /** Ids of the known serials that come in from outside. */
