@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import type { EventInput } from '../../core/ledger/input.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { createDocument } from '../document/create.ts';
 import { historyOf } from '../history/history.ts';
@@ -33,10 +34,10 @@ beforeAll(async () => {
 		expiry: 'asked'
 	});
 	await createItem(db.sql, 'ines', { code: 'METER', name: 'Meter', unit: 'each', tracking: 'lot and serial' });
-	const come = (at: string, ...movements: object[]) =>
+	const come = (at: string, ...movements: Partial<NonNullable<EventInput['movements']>[number]>[]) =>
 		bookTest(db.sql, {
 			...{ kind: 'receipt', partner: 'S1', at, reason: 'As it came' },
-			movements: movements.map((m) => ({ item: 'GEL', from: '@supplier', to: 'QS/A1', ...m })) as never
+			movements: movements.map((m) => ({ item: 'GEL', qty: '1', from: '@supplier', to: 'QS/A1', ...m }))
 		});
 	await come('2026-01-05T08:00:00Z', { lot: 'LATE', qty: '5', expiresOn: '2027-01-01' });
 	await come('2026-01-06T08:00:00Z', { lot: 'SOON', qty: '3', expiresOn: '2026-04-01' });
