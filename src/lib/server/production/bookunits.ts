@@ -3,7 +3,14 @@ import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import { sentence } from '../../core/checks/check.ts';
 import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
-import type { Actor, EventInput, ParsedEvent, ParsedMovement } from '../../core/ledger/input.ts';
+import {
+	MOST_MOVEMENTS,
+	type Actor,
+	type EventInput,
+	type ParsedEvent,
+	type ParsedMovement
+} from '../../core/ledger/input.ts';
+import { grouped } from '../../core/quantity/sign.ts';
 import { isScanned } from '../../core/pairing/slots.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { amount } from '../../core/quantity/quantity.ts';
@@ -148,6 +155,10 @@ function eventOf(
 ): ParsedEvent {
 	// What goes in comes before what comes out, unit by unit.
 	const movements = list.flatMap((m) => m.movements);
+	if (movements.length > MOST_MOVEMENTS)
+		throw new Problem(
+			`${grouped(list.length)} units with their parts are ${grouped(movements.length)} movements; one booking has at most ${grouped(MOST_MOVEMENTS)}. Book fewer of them at once.`
+		);
 	const runs = list.map(({ unit }) => ({
 		code: runOfUnit(order, unit.serial),
 		unit: { item: order.made.item, serial: unit.serial }
