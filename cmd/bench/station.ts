@@ -148,6 +148,8 @@ export async function measureStations(url: string, sql: Sql, owner: Sql): Promis
 			throw new Error(`${done.units} units were booked: ${JSON.stringify(done.faults).slice(0, 300)}`);
 		event = done.event!;
 	});
+	// Bare, a part's balance is changed where it lay, as booking has to.
+	const lay = `SELECT b.mark_id, b.place_id, m.qty, b.serial, b.virtual FROM balance b JOIN movement m ON m.event_id = ${event} AND m.mark_id = b.mark_id AND m.from_place = b.place_id AND m.role = 'use'`;
 	const bare: number[] = [];
 	for (let round = 0; round < 3; round++) {
 		for (const t of ['draft_row', 'unit_work'])
@@ -163,6 +165,7 @@ export async function measureStations(url: string, sql: Sql, owner: Sql): Promis
 					`INSERT INTO naked_${t} SELECT * FROM ${t} WHERE ${t === 'balance' ? `mark_id NOT IN (SELECT mark_id FROM movement WHERE event_id = ${event})` : `event_id <> ${event}`}`
 				);
 		}
+		await owner.unsafe(`INSERT INTO naked_balance ${lay}; ANALYZE naked_balance`);
 		bare.push(
 			await time(() =>
 				owner.begin(async (tx) => {
@@ -171,7 +174,10 @@ export async function measureStations(url: string, sql: Sql, owner: Sql): Promis
 					await tx`INSERT INTO naked_mark SELECT * FROM mark WHERE event_id = ${event}`;
 					await tx`INSERT INTO naked_run SELECT * FROM run WHERE event_id = ${event}`;
 					await tx`INSERT INTO naked_movement SELECT * FROM movement WHERE event_id = ${event}`;
-					await tx`INSERT INTO naked_balance SELECT * FROM balance WHERE mark_id IN (SELECT mark_id FROM movement WHERE event_id = ${event})`;
+					await tx`UPDATE naked_balance n SET qty = b.qty FROM movement m JOIN balance b ON b.mark_id = m.mark_id AND b.place_id = m.from_place
+						WHERE m.event_id = ${event} AND m.role = 'use' AND n.mark_id = b.mark_id AND n.place_id = b.place_id`;
+					await tx`INSERT INTO naked_balance SELECT * FROM balance b WHERE mark_id IN (SELECT mark_id FROM movement WHERE event_id = ${event})
+						AND NOT EXISTS (SELECT 1 FROM naked_balance n WHERE n.mark_id = b.mark_id AND n.place_id = b.place_id)`;
 					await tx`INSERT INTO naked_event SELECT * FROM event WHERE id = ${event}`;
 				})
 			)

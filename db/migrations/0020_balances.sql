@@ -150,3 +150,17 @@ BEGIN
 			SELECT * FROM f UNION ALL SELECT v.* FROM (SELECT DISTINCT f.parent_id FROM f WHERE f.parent_id IS NOT NULL) p JOIN mark_standing v ON v.id = p.parent_id;
 	END IF;
 END $$;
+
+-- What movements mirror is looked up once for all of them too.
+ALTER TABLE movement DROP CONSTRAINT movement_mirrors_fkey;
+CREATE OR REPLACE FUNCTION movement_names() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+	IF EXISTS (SELECT 1 FROM (SELECT DISTINCT run_id FROM inserted WHERE run_id IS NOT NULL) n LEFT JOIN run r ON r.id = n.run_id WHERE r.id IS NULL)
+		OR EXISTS (SELECT 1 FROM (SELECT DISTINCT order_line_id FROM inserted WHERE order_line_id IS NOT NULL) n WHERE NOT EXISTS (SELECT 1 FROM order_line l WHERE l.id = n.order_line_id)) THEN
+		RAISE EXCEPTION USING ERRCODE = '23503', MESSAGE = 'a movement names a run or a line that is none';
+	END IF;
+	IF EXISTS (SELECT 1 FROM inserted n WHERE n.mirrors IS NOT NULL AND NOT EXISTS (SELECT 1 FROM movement m WHERE m.id = n.mirrors)) THEN
+		RAISE EXCEPTION USING ERRCODE = '23503', MESSAGE = 'a movement mirrors one that is none';
+	END IF;
+	RETURN NULL;
+END $$;

@@ -52,8 +52,6 @@ interface RunState {
 	total: Fraction;
 	waiting: boolean;
 	measured: boolean;
-	/** what was put in and is given back later: it never mixed with the rest */
-	aside: Map<string, { qty: Fraction; content: Fraction }>;
 	// of one unit
 	shares: { mark: string; qty: Fraction; content: Fraction; reached: boolean }[];
 	parts: Set<MarkState>;
@@ -84,6 +82,8 @@ class Replay {
 	private unmarked = new Map<string, Where>();
 	/** how much of a use of a pooled run is given back by it later, by the use's id */
 	private back = new Map<string, Fraction>();
+	/** what was put into pooled runs and is given back later: it never mixed with the rest; by "run mark" */
+	private aside = new Map<string, { qty: Fraction; content: Fraction }>();
 	private read = reader();
 	private slice: LedgerSlice;
 	private roots: string[];
@@ -114,7 +114,6 @@ class Replay {
 				total: ZERO,
 				waiting: false,
 				measured: true,
-				aside: new Map(),
 				shares: [],
 				parts: new Set()
 			};
@@ -279,14 +278,9 @@ class Replay {
 			} else run.shares.push({ mark: m.mark, qty, content, reached: s.reached });
 			this.settle(run, m.at);
 		} else {
-			const back = this.back.get(m.id) ?? ZERO;
-			if (!isNone(back)) {
-				const aside = run.aside.get(m.mark) ?? { qty: ZERO, content: ZERO };
-				const waits = part(content, back, qty);
-				run.aside.set(m.mark, { qty: plus(aside.qty, back), content: plus(aside.content, waits) });
-				carried = minus(content, waits);
-			}
-			const stays = above(qty, back);
+			const back = this.back.get(m.id);
+			if (back) carried = minus(content, this.setAside(m, back, part(content, back, qty)));
+			const stays = !back || above(qty, back);
 			if (stays && s.info.kind === 'serial' && s.unitRun) {
 				carried = plus(carried, this.inUnit(s.unitRun));
 				this.drain(s.unitRun);
@@ -336,7 +330,7 @@ class Replay {
 
 	private detach(s: MarkState, m: Moved, qty: Fraction) {
 		const run = this.runs.get(m.run!)!;
-		if (!run.info.unit) return this.giveBack(run, s, m, qty);
+		if (!run.info.unit) return this.giveBack(s, m, qty);
 		let content = ZERO;
 		let was = s.reached;
 		if (s.info.kind === 'serial') {
@@ -362,11 +356,20 @@ class Replay {
 		if (was) this.flow(m, content);
 	}
 
+	/** What will be given back waits beside its run. @returns the content that waits with it */
+	private setAside(m: Moved, qty: Fraction, content: Fraction): Fraction {
+		const key = `${m.run} ${m.mark}`;
+		const was = this.aside.get(key);
+		this.aside.set(key, was ? { qty: plus(was.qty, qty), content: plus(was.content, content) } : { qty, content });
+		return content;
+	}
+
 	/** What was put into a pooled run and not used comes back as it went in. */
-	private giveBack(run: RunState, s: MarkState, m: Moved, qty: Fraction) {
-		const aside = run.aside.get(m.mark) ?? { qty: ZERO, content: ZERO };
+	private giveBack(s: MarkState, m: Moved, qty: Fraction) {
+		const key = `${m.run} ${m.mark}`;
+		const aside = this.aside.get(key) ?? { qty: ZERO, content: ZERO };
 		const content = isNone(aside.qty) ? ZERO : part(aside.content, qty, aside.qty);
-		run.aside.set(m.mark, { qty: minus(aside.qty, qty), content: minus(aside.content, content) });
+		this.aside.set(key, { qty: minus(aside.qty, qty), content: minus(aside.content, content) });
 		// Of a root that went in before it counts, what comes back counts like what comes from outside.
 		this.put(s, m, qty, content, true);
 		if (s.reached) this.flow(m, content);

@@ -285,8 +285,9 @@ async function take(tx: Tx, order: UnitOrder, units: readonly Unit[]): Promise<v
 	// The unit first: whoever puts a part into it holds it.
 	const taken = await tx<{ state: string }[]>`
 		DELETE FROM unit_work WHERE order_id = ${order.id} AND serial = ANY(${serials}) RETURNING state`;
-	const seen = units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => `${p.id} ${p.version}`)));
-	const same = (await takeUnitRows(tx, order.id, serials)) === seen.sort().join(',');
+	const seen = new Set(units.flatMap((u) => u.slots.flatMap((s) => s.puts.map((p) => `${p.id} ${p.version}`))));
+	const rows = await takeUnitRows(tx, order.id, serials);
+	const same = rows.length === seen.size && rows.every((r) => seen.has(r));
 	if (!same || taken.length !== units.length || taken.some((u) => u.state !== 'ready'))
 		throw new Problem(
 			'Somebody changed one of these units at the same moment. Look at them again, and book once more.',

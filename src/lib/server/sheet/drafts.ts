@@ -207,10 +207,12 @@ export const lockSheet = (tx: Tx, orderId: string) =>
 /** Drops the rows that a booking has used, in its transaction. */
 export const takeRows = (tx: Tx, ids: readonly string[]) => tx`DELETE FROM draft_row WHERE id = ANY(${ids}::uuid[])`;
 
-/** Takes the parts of some units out of a sheet, to book them. @returns each row as "id version", by id, with commas between */
-export const takeUnitRows = async (tx: Tx, orderId: string, serials: readonly string[]): Promise<string> =>
+/** Takes the parts of some units out of a sheet, to book them. @returns each row as "id version" */
+export const takeUnitRows = async (tx: Tx, orderId: string, serials: readonly string[]): Promise<string[]> =>
 	(
 		await tx<{ taken: string }[]>`
 	WITH gone AS (DELETE FROM draft_row WHERE order_id = ${orderId} AND data ? 'unit' AND data ->> 'unit' = ANY(${[...serials]}) RETURNING id, version)
-	SELECT coalesce(string_agg(id || ' ' || version, ',' ORDER BY id), '') AS taken FROM gone`
-	)[0].taken;
+	SELECT coalesce(string_agg(id || ' ' || version, ','), '') AS taken FROM gone`
+	)[0].taken
+		.split(',')
+		.filter(Boolean);
