@@ -2,15 +2,13 @@ import { randomUUID } from 'node:crypto';
 import Fraction from 'fraction.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
-import type { Mode } from '../../core/sheet/sheet.ts';
+import { sheets } from '../../../../tests/db/sheets.ts';
 import { closeShort } from '../document/close.ts';
-import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
 import { undoEvent } from '../document/undo.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { addPlace } from '../setup/places.ts';
-import { saveRows } from '../sheet/drafts.ts';
-import { bookSheet, sheetState } from '../sheet/state.ts';
+import { sheetState } from '../sheet/state.ts';
 import { backAnswer, forwardAnswer } from '../trace/answer.ts';
 import { findPairings } from '../pairing/find.ts';
 import { wentInto } from '../trace/real.ts';
@@ -18,22 +16,7 @@ import { addByproduct } from './beside.ts';
 import { giveBack } from './giveback.ts';
 
 const db = testDatabase();
-const make = (item: string, qty: string) =>
-	createDocument(db.sql, 'ines', { kind: 'production', place: 'QS/A1', lines: [{ item, qty }] });
-async function type(code: string, item: string, ...rows: object[]) {
-	const order = (await getOrder(db.sql, code))!;
-	const lineId = order.lines.find((l) => l.item === item)!.id;
-	await saveRows(
-		db.sql,
-		'ines',
-		order,
-		rows.map((data) => ({ id: randomUUID(), lineId, version: 0, data }))
-	);
-}
-const bookNow = async (code: string, mode: Mode = 'both') => {
-	const { stamp } = await sheetState(db.sql, code, mode);
-	return bookSheet(db.sql, ines, code, { key: randomUUID(), stamp, mode });
-};
+const { make, type, bookNow } = sheets(db);
 const markOf = async (number: string) =>
 	(await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${number}`)[0].id;
 const lineOf = async (code: string, item: string) =>

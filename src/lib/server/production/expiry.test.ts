@@ -1,36 +1,14 @@
-import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
-import type { Mode } from '../../core/sheet/sheet.ts';
-import { createDocument } from '../document/create.ts';
-import { getOrder } from '../document/orders.ts';
+import { bookTest, findingsOf, testDatabase } from '../../../../tests/db/cluster.ts';
+import { sheets } from '../../../../tests/db/sheets.ts';
 import { changeItem, createItem, listItems } from '../setup/items.ts';
 import { addPlace } from '../setup/places.ts';
-import { saveRows } from '../sheet/drafts.ts';
-import { bookSheet, sheetState } from '../sheet/state.ts';
+import { sheetState } from '../sheet/state.ts';
 import { movesOf } from './bookunits.ts';
 import { unitOrder, type Unit } from './units.ts';
 
 const db = testDatabase();
-const make = (item: string, qty: string) =>
-	createDocument(db.sql, 'ines', { kind: 'production', place: 'QS/A1', lines: [{ item, qty }] });
-async function type(code: string, item: string, ...rows: object[]) {
-	const order = (await getOrder(db.sql, code))!;
-	const lineId = order.lines.find((l) => l.item === item)!.id;
-	await saveRows(
-		db.sql,
-		'ines',
-		order,
-		rows.map((data) => ({ id: randomUUID(), lineId, version: 0, data }))
-	);
-}
-const bookNow = async (code: string, mode: Mode = 'both', reason?: string) =>
-	bookSheet(db.sql, ines, code, {
-		key: randomUUID(),
-		stamp: (await sheetState(db.sql, code, mode)).stamp,
-		mode,
-		reason
-	});
+const { make, type, bookNow } = sheets(db);
 const rowOf = async (code: string, item: string) =>
 	(await sheetState(db.sql, code)).lines.find((l) => l.item === item)!.rows.map((r) => [r.expiresOn, r.expiryFrom]);
 const mark = async (number: string) =>

@@ -282,24 +282,39 @@ async function setTerms(
 	id: string,
 	t: { minimumDaysLeft?: number | null; preference?: Preference | null; oneLot?: boolean | null }
 ) {
-	if (t.minimumDaysLeft !== undefined) await tx`UPDATE item SET days_left = ${t.minimumDaysLeft} WHERE id = ${id}`;
-	if (t.preference !== undefined) await tx`UPDATE item SET preference = ${t.preference} WHERE id = ${id}`;
-	if (t.oneLot !== undefined) await tx`UPDATE item SET one_lot = ${t.oneLot ?? false} WHERE id = ${id}`;
+	const set = {
+		...(t.minimumDaysLeft === undefined ? {} : { days_left: t.minimumDaysLeft }),
+		...(t.preference === undefined ? {} : { preference: t.preference }),
+		...(t.oneLot === undefined ? {} : { one_lot: t.oneLot ?? false })
+	};
+	if (Object.keys(set).length) await tx`UPDATE item SET ${tx(set)} WHERE id = ${id}`;
 }
+
+/** Replaces the items that belong to one of an item. @throws Problem when one is unknown, stands twice, or is the item itself */
+async function replaceItems(
+	tx: Db,
+	list: { table: 'part' | 'byproduct'; column: string; at: string; word: string },
+	of: { id: string; code: string },
+	items: readonly { item: string; qty: string }[]
+) {
+	await tx`DELETE FROM ${tx(list.table)} WHERE item_id = ${of.id}`;
+	const rows = await tx`INSERT INTO ${tx(list.table)} (item_id, ${tx(list.column)}, qty)
+		SELECT ${of.id}::bigint, i.id, p.qty FROM unnest(${items.map((p) => p.item)}::text[], ${items.map((p) => p.qty)}::numeric[]) p(code, qty)
+		JOIN item i ON i.code = p.code AND i.id <> ${of.id} ON CONFLICT DO NOTHING`;
+	if (rows.count !== items.length)
+		throw new Problem([
+			{
+				message: `A ${list.word} of ${of.code} is unknown, stands twice, or is ${of.code} itself. Check the list.`,
+				at: list.at
+			}
+		]);
+}
+const PARTS = { table: 'part', column: 'part_item_id', at: 'parts', word: 'part' } as const;
+const BYPRODUCTS = { table: 'byproduct', column: 'out_item_id', at: 'byproducts', word: 'by-product' } as const;
 
 /** Replaces an item's parts list. @throws Problem when a part is unknown or would contain the item itself */
 export async function setParts(tx: Db, id: string, code: string, parts: { item: string; qty: string }[]) {
-	await tx`DELETE FROM part WHERE item_id = ${id}`;
-	const rows = await tx`INSERT INTO part (item_id, part_item_id, qty)
-		SELECT ${id}::bigint, i.id, p.qty FROM unnest(${parts.map((p) => p.item)}::text[], ${parts.map((p) => p.qty)}::numeric[]) p(code, qty)
-		JOIN item i ON i.code = p.code AND i.id <> ${id} ON CONFLICT DO NOTHING`;
-	if (rows.count !== parts.length)
-		throw new Problem([
-			{
-				message: `A part of ${code} is unknown, stands twice, or is ${code} itself. Check the parts list.`,
-				at: 'parts'
-			}
-		]);
+	await replaceItems(tx, PARTS, { id, code }, parts);
 	const [loop] = await tx`
 		WITH RECURSIVE down AS (SELECT part_item_id AS id FROM part WHERE item_id = ${id}
 			UNION SELECT p.part_item_id FROM down JOIN part p ON p.item_id = down.id) SELECT 1 FROM down WHERE id = ${id}`;
@@ -322,17 +337,7 @@ async function setByproducts(
 				at: 'byproducts'
 			}
 		]);
-	await tx`DELETE FROM byproduct WHERE item_id = ${item.id}`;
-	const rows = await tx`INSERT INTO byproduct (item_id, out_item_id, qty)
-		SELECT ${item.id}::bigint, i.id, p.qty FROM unnest(${list.map((p) => p.item)}::text[], ${list.map((p) => p.qty)}::numeric[]) p(code, qty)
-		JOIN item i ON i.code = p.code AND i.id <> ${item.id} ON CONFLICT DO NOTHING`;
-	if (rows.count !== list.length)
-		throw new Problem([
-			{
-				message: `A by-product of ${item.code} is unknown, stands twice, or is ${item.code} itself. Check the list.`,
-				at: 'byproducts'
-			}
-		]);
+	await replaceItems(tx, BYPRODUCTS, item, list);
 }
 
 /** An item as the list shows it. */

@@ -1,0 +1,28 @@
+import { randomUUID } from 'node:crypto';
+import type { Sql } from '../../src/lib/server/database/connect.ts';
+import type { Mode } from '../../src/lib/core/sheet/sheet.ts';
+import { createDocument } from '../../src/lib/server/document/create.ts';
+import { getOrder } from '../../src/lib/server/document/orders.ts';
+import { saveRows } from '../../src/lib/server/sheet/drafts.ts';
+import { bookSheet, sheetState } from '../../src/lib/server/sheet/state.ts';
+import { ines } from './cluster.ts';
+
+/** What a person does with the sheets of production orders: makes one, types rows into a line, presses the button. */
+export const sheets = (db: { sql: Sql }) => ({
+	make: (item: string, qty: string) =>
+		createDocument(db.sql, 'ines', { kind: 'production', place: 'QS/A1', lines: [{ item, qty }] }),
+	async type(code: string, item: string, ...rows: object[]) {
+		const order = (await getOrder(db.sql, code))!;
+		const lineId = order.lines.find((l) => l.item === item)!.id;
+		await saveRows(
+			db.sql,
+			'ines',
+			order,
+			rows.map((data) => ({ id: randomUUID(), lineId, version: 0, data }))
+		);
+	},
+	async bookNow(code: string, mode: Mode = 'both', reason?: string) {
+		const { stamp } = await sheetState(db.sql, code, mode);
+		return bookSheet(db.sql, ines, code, { key: randomUUID(), stamp, mode, reason });
+	}
+});
