@@ -59,10 +59,7 @@ export const forwardSlice = (sql: Db, name: RootName, asOf: string | null) =>
 					SELECT r.unit_mark AS mark_id WHERE r.unit_mark IS NOT NULL
 					UNION ALL SELECT m.mark_id FROM movement m WHERE m.run_id = r.id AND m.role = 'make' AND r.unit_mark IS NULL) out
 				WHERE moved.way % 4 = 1) next
-			JOIN movement m ON m.mark_id = next.mark_id AND (NOT next.hidden OR (m.run_id = next.run_id AND m.role = 'make'))),
-	touched AS (
-		SELECT m.mark_id AS id FROM moved m UNION SELECT id FROM roots
-		UNION SELECT unit_mark FROM held WHERE unit_mark IS NOT NULL)`
+			JOIN movement m ON m.mark_id = next.mark_id AND (NOT next.hidden OR (m.run_id = next.run_id AND m.role = 'make')))`
 	);
 
 /** Makes, uses, detaches and arrivals of everything that could be in the roots. */
@@ -94,130 +91,85 @@ export const backSlice = (sql: Db, name: RootName, asOf: string | null) =>
 type Cell = string | number | boolean | null;
 interface Columns {
 	roots: string[] | null;
-	/** a movement after the other, separated by commas, its columns by blanks */
-	moved: string | null;
-	k_id: string | null;
-	k_kind: string;
-	/** as JSON: a number may hold any sign */
-	k_number: (string | null)[];
-	k_parent: (string | null)[];
-	k_expires: string;
-	k_status: string;
-	k_item: string;
+	id: string | null;
+	event: string;
+	mark: string;
+	qty: string;
+	from: string;
+	to: string;
+	run: string;
+	way: string;
+	/** the units that are built by the runs */
+	units: string;
 	events: Cell[][] | null;
 	runs: Cell[][] | null;
-	items: Cell[][] | null;
 	places: Cell[][] | null;
 	partners: Cell[][] | null;
 	jobs: Cell[][] | null;
 }
-const KINDS = ['lot', 'serial', 'unmarked'] as const;
+interface MarkColumns {
+	id: string | null;
+	kind: string;
+	number: string;
+	lot: string;
+	expires: string;
+	status: string;
+	item: string;
+	items: Cell[][];
+}
+const KINDS = { lot: 'lot', serial: 'serial', unmarked: 'unmarked' } as const;
 const KNOWN = [null, 'scanned', 'entered', 'accepted', 'reported'] as const;
 const ROLES = [null, 'use', 'make', 'detach'] as const;
-const list = (array: string) => array.slice(1, -1).split(',');
+/** Between the values of a column of text: no number may hold it. */
+const BREAK = '\x1f';
+const text = (c: Cell) => (c === null ? null : String(c));
+const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>
+	new Map((rows ?? []).map((r) => [String(r[0]), read(r)]));
 
 /**
- * Reads a slice in one statement. Movements come as one text, marks column by column: far less to build and to read than a
- * row each. What was undone is left out by its event, so that it is asked once an event.
- * @param parts the CTEs that end in `touched`, every mark that matters, and `moved`, its movements that do; they may use
- *   `held`, the runs of those
+ * Reads a slice in two statements: the movements with what they refer to, then the names of the marks, which the database
+ * looks up while the movements are read here. Both come column by column, each as one text: far less to build and to read
+ * than a row each. What was undone is left out by its event, so that it is asked once an event. A mark is never deleted,
+ * so that the second finds all that the first named.
+ * @param parts the CTE `moved`, the movements that matter, and what it is made from
  * @returns null when there is no such lot or serial
  */
 async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnType<Db>): Promise<Slice | null> {
-	const rows: Columns[] = await sql`
+	const [got] = await sql<[Columns]>`
 		WITH RECURSIVE ${rootsOf(sql, name)}, ${parts},
 		happened AS MATERIALIZED (
 			SELECT e.id, e.at, e.partner_id, e.job_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
 				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
-		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m)),
-		listed AS MATERIALIZED (
-			SELECT k.id, k.kind, k.number, k.of_lot, k.expires_on, k.status, k.item_id FROM touched JOIN mark_now k ON k.id = touched.id)
-		SELECT moves.*, marks.*, (SELECT array_agg(id ORDER BY nth, id) FROM roots) AS roots,
+		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m))
+		SELECT moves.*, (SELECT array_agg(id ORDER BY nth, id) FROM roots) AS roots,
+			coalesce((SELECT string_agg(unit_mark::text, ',') FROM held), '') AS units,
 			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id, job_id)) FROM happened) AS events,
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text,
 				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
-			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
-				WHERE id IN (SELECT DISTINCT item_id FROM listed)) AS items,
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
 			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
-		FROM (SELECT string_agg(concat_ws(' ', m.id, m.event_id, m.mark_id, m.qty, m.from_place, m.to_place, coalesce(m.run_id, 0), m.way), ',') AS moved
-			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves,
-			(SELECT array_agg(k.id)::text AS k_id, string_agg(k.kind, ' ') AS k_kind, json_agg(k.number) AS k_number,
-				json_agg(k.of_lot) AS k_parent, array_agg(k.expires_on)::text AS k_expires, string_agg(k.status, ' ') AS k_status,
-				array_agg(k.item_id)::text AS k_item FROM listed k) marks`;
-	const [got] = rows;
+		FROM (SELECT string_agg(m.id::text, ',') AS id, string_agg(m.event_id::text, ',') AS event, string_agg(m.mark_id::text, ',') AS mark,
+				string_agg(m.qty::text, ',') AS qty, string_agg(m.from_place::text, ',') AS from, string_agg(m.to_place::text, ',') AS to,
+				string_agg(coalesce(m.run_id::text, ''), ',') AS run, string_agg(m.way::text, ',') AS way
+			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves`;
 	if (!got.roots) return null;
-	const text = (c: Cell) => (c === null ? null : String(c));
-	const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>
-		new Map((rows ?? []).map((r) => [String(r[0]), read(r)]));
-	const events = keyed(got.events, ([, at, partner, job]) => ({
-		at: String(at),
-		partner: text(partner),
-		job: text(job)
-	}));
-	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({
-		item: String(item),
-		itemName: String(itemName),
-		unit: String(unit),
-		decimals: Number(decimals),
-		measure: text(measure),
-		measureUnit: text(measureUnit)
-	}));
-	const movements: Moved[] = [];
-	if (got.moved)
-		for (const row of got.moved.split(',')) {
-			const [id, event, mark, qty, from, to, run, known] = row.split(' ');
-			const { at, partner, job } = events.get(event)!;
-			const way = Number(known);
-			movements.push({
-				id,
-				at,
-				mark,
-				qty,
-				from,
-				to,
-				run: run === '0' ? null : run,
-				role: ROLES[way % 4],
-				partner,
-				job,
-				event,
-				evidence: KNOWN[way >> 2]
-			});
-		}
-	// By time, then in the order of booking; ids are far below what a float holds exactly.
-	const key = new Map([...new Set(movements.map((m) => m.at))].sort().map((at, i) => [at, i]));
-	const [time, no] = [movements.map((m) => key.get(m.at)!), movements.map((m) => Number(m.id))];
-	const order = movements.map((_m, i) => i).sort((a, b) => time[a] - time[b] || no[a] - no[b]);
-	const marks = new Map<string, MarkName>();
-	if (got.k_id) {
-		const [kinds, statuses] = [got.k_kind, got.k_status].map((t) => t.split(' '));
-		const [expires, item] = [list(got.k_expires), list(got.k_item)];
-		list(got.k_id).forEach((id, i) => {
-			const kind = KINDS.find((k) => k === kinds[i])!;
-			const number = got.k_number[i];
-			const of = items.get(item[i])!;
-			// Field by field: spreading takes longer than all the rest.
-			marks.set(id, {
-				id,
-				kind,
-				number,
-				lot: kind === 'lot' ? number : got.k_parent[i],
-				item: of.item,
-				itemName: of.itemName,
-				unit: of.unit,
-				decimals: of.decimals,
-				measure: of.measure,
-				measureUnit: of.measureUnit,
-				expiresOn: expires[i] === 'NULL' ? null : expires[i],
-				status: statuses[i]
-			});
-		});
-	}
+	const ids = `{${[...got.roots, got.mark, got.units].filter(Boolean).join(',')}}`;
+	const asked = sql<[MarkColumns]>`
+		WITH listed AS MATERIALIZED (
+			SELECT id, kind, number, of_lot, expires_on, status, item_id FROM mark_now WHERE id = ANY(${ids}::bigint[]))
+		SELECT string_agg(id::text, ',') AS id, string_agg(kind, ',') AS kind, string_agg(coalesce(number, ''), ${BREAK}) AS number,
+			string_agg(coalesce(of_lot, ''), ${BREAK}) AS lot, string_agg(coalesce(expires_on::text, ''), ',') AS expires,
+			string_agg(status, ',') AS status, string_agg(item_id::text, ',') AS item,
+			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
+				WHERE id IN (SELECT item_id FROM listed)) AS items
+		FROM listed`.execute();
+	const movements = movementsOf(got);
+	const [named] = await asked;
 	return {
 		roots: got.roots,
-		movements: order.map((i) => movements[i]),
-		marks,
+		movements,
+		marks: marksOf(named),
 		runs: keyed(got.runs, ([id, code, unit, planned, closed]) => ({
 			id: String(id),
 			code: String(code),
@@ -237,4 +189,83 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 		})),
 		partners: keyed(got.partners, ([, code, name]) => ({ code: String(code), name: String(name) }))
 	};
+}
+
+/** The movements, by time, then in the order of booking. */
+function movementsOf(got: Columns): Moved[] {
+	if (!got.id) return [];
+	const list = (got.events ?? []).map(([id, at, partner, job]) => ({
+		id: String(id),
+		at: String(at),
+		partner: text(partner),
+		job: text(job),
+		nth: 0
+	}));
+	// Times are compared once an event; for each movement it is numbers.
+	list.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0));
+	list.forEach((e, i) => (e.nth = i && e.at === list[i - 1].at ? list[i - 1].nth : i));
+	const events = new Map(list.map((e) => [e.id, e]));
+	const [id, event, mark, qty, from, to, run, way] = [
+		...[got.id, got.event, got.mark, got.qty],
+		...[got.from, got.to, got.run, got.way]
+	].map((column) => column.split(','));
+	const happened = event.map((e) => events.get(e)!);
+	// Ids are far below what a float holds exactly.
+	const no = id.map(Number);
+	const order = id.map((_id, i) => i).sort((a, b) => happened[a].nth - happened[b].nth || no[a] - no[b]);
+	return order.map((i): Moved => {
+		const { at, partner, job } = happened[i];
+		const known = Number(way[i]);
+		return {
+			id: id[i],
+			at,
+			mark: mark[i],
+			qty: qty[i],
+			from: from[i],
+			to: to[i],
+			run: run[i] || null,
+			role: ROLES[known % 4],
+			partner,
+			job,
+			event: event[i],
+			evidence: KNOWN[known >> 2]
+		};
+	});
+}
+
+/** The marks by their ids. */
+function marksOf(got: MarkColumns): Map<string, MarkName> {
+	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({
+		item: String(item),
+		itemName: String(itemName),
+		unit: String(unit),
+		decimals: Number(decimals),
+		measure: text(measure),
+		measureUnit: text(measureUnit)
+	}));
+	const [kind, expires, status, item] = [got.kind, got.expires, got.status, got.item].map((c) => c.split(','));
+	const [number, lot] = [got.number, got.lot].map((c) => c.split(BREAK));
+	return new Map(
+		got.id!.split(',').map((id, i) => {
+			const of = items.get(item[i])!;
+			// Field by field: spreading takes longer than all the rest.
+			return [
+				id,
+				{
+					id,
+					kind: KINDS[kind[i] as keyof typeof KINDS],
+					number: number[i] || null,
+					lot: (kind[i] === 'lot' ? number[i] : lot[i]) || null,
+					item: of.item,
+					itemName: of.itemName,
+					unit: of.unit,
+					decimals: of.decimals,
+					measure: of.measure,
+					measureUnit: of.measureUnit,
+					expiresOn: expires[i] || null,
+					status: status[i]
+				}
+			];
+		})
+	);
 }
