@@ -34,7 +34,8 @@ export const handle: Handle = async ({ event, resolve }) => {
 			if (!readable(url)) throw new Problem('The address holds signs that cannot be read. Check the link.', 400);
 			const refused = await whoAsks(event);
 			if (refused) return refused;
-			return await onBehalfOf(request.headers.get('x-earmark-page')?.slice(0, 60) ?? '', () => resolve(event));
+			const page = request.headers.get('x-earmark-page')?.slice(0, 60);
+			return await (page ? onBehalfOf(page, () => resolve(event)) : resolve(event));
 		} catch (error) {
 			if (error instanceof Problem) return problem(error);
 			if (!isLost(error)) throw error;
@@ -113,9 +114,10 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 		if (changes && (locals.person || !api) && request.headers.get('origin') !== url.origin)
 			return problem(new Problem('This came from another page. Open Earmark and do it there.', 403));
 	}
+	if (locals.person || locals.token) return null;
 	const open =
 		url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.operation.right === null);
-	if (locals.person || locals.token || open) return null;
+	if (open) return null;
 	if (api) return problem(new Problem('Send a token that is valid: Authorization: Bearer …', 401));
 	if (
 		request.method !== 'GET' ||

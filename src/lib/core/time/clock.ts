@@ -20,8 +20,17 @@ export function isZone(name: string): boolean {
 
 /** How a day is written: ISO 8601. */
 export const DAY = 'yyyy-MM-dd';
+/** The day that was asked for last in each zone: what is booked is mostly of now, and a zone's clock is whole seconds off. */
+const lastDay = new Map<Zone, { second: number; day: Day }>();
 /** The day at a place at some moment: what "today" is there for expiry, due dates, numbers and warranty. */
-export const dayIn = (zone: Zone, at: Date): Day => format(new TZDate(at, zone), DAY);
+export function dayIn(zone: Zone, at: Date): Day {
+	const second = Math.floor(at.getTime() / 1000);
+	const last = lastDay.get(zone);
+	if (last?.second === second) return last.day;
+	const day = format(new TZDate(at, zone), DAY);
+	lastDay.set(zone, { second, day });
+	return day;
+}
 
 /** How a time of today is shown where every second counts. */
 export const TIME_ONLY = 'HH:mm:ss';

@@ -447,29 +447,29 @@ export const OPERATIONS: readonly Operation[] = [
 	}
 ];
 
-/** The parts of a path that an operation names in braces; null where the path is another. */
-function paramsOf(pattern: string, path: string): Record<string, string> | null {
-	const [wanted, given] = [pattern.split('/'), path.split('/')];
-	if (wanted.length !== given.length) return null;
-	const params: Record<string, string> = {};
-	for (const [i, part] of wanted.entries()) {
-		const name = /^\{(\w+)\}$/.exec(part)?.[1];
-		if (name && given[i]) params[name] = decodeURIComponent(given[i]);
-		else if (part !== given[i]) return null;
-	}
-	return params;
+/** The parts of each call's path: a fixed word, or a name in braces. */
+const PARTS = new Map(
+	OPERATIONS.map((o) => [o, o.path.split('/').map((part) => ({ part, name: /^\{(\w+)\}$/.exec(part)?.[1] }))])
+);
+/** What a path gives for the names in an operation's; null when it is another path. */
+function paramsOf(operation: Operation, given: readonly string[]): Record<string, string> | null {
+	const parts = PARTS.get(operation)!;
+	if (parts.length !== given.length || !parts.every(({ part, name }, i) => (name ? given[i] : part === given[i])))
+		return null;
+	return Object.fromEntries(parts.flatMap(({ name }, i) => (name ? [[name, decodeURIComponent(given[i])]] : [])));
 }
 /** The call of a method and a path, with the parts that the path names; null when there is none. */
 export function operationOf(
 	method: string,
 	path: string
 ): { operation: Operation; params: Record<string, string> } | null {
+	const given = path.split('/');
 	for (const operation of OPERATIONS) {
-		const params = operation.method === method ? paramsOf(operation.path, path) : null;
+		const params = operation.method === method ? paramsOf(operation, given) : null;
 		if (params) return { operation, params };
 	}
 	return null;
 }
 /** The methods that a path knows. */
 export const methodsOf = (path: string): string[] =>
-	OPERATIONS.filter((o) => paramsOf(o.path, path)).map((o) => o.method);
+	OPERATIONS.filter((o) => paramsOf(o, path.split('/'))).map((o) => o.method);
