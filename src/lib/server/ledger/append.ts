@@ -82,25 +82,35 @@ export async function append(
 	write: (tx: Tx, draw: () => Promise<string>) => Promise<Written>,
 	options: AppendOptions = {}
 ): Promise<Booked> {
+	return tried(sql, occasion.key, () => transaction(sql, (tx) => appendWithin(tx, actor, occasion, write, options)));
+}
+
+/**
+ * The same within a transaction that does more: of two events that belong together, neither stays without the other.
+ * Whoever opened it tries again what only had a bad moment.
+ */
+export async function appendWithin(
+	tx: Tx,
+	actor: Actor,
+	occasion: Occasion,
+	write: (tx: Tx, draw: () => Promise<string>) => Promise<Written>,
+	options: AppendOptions = {}
+): Promise<Booked> {
 	checkTime(occasion, options.clock);
 	const request = digest(options.request ?? occasion);
-	return tried(sql, occasion.key, () =>
-		transaction(sql, async (tx) => {
-			const known = await openEvent(tx, occasion, request);
-			if (known) return known;
-			await options.before?.(tx);
-			let id = '';
-			const draw = async () => {
-				const [{ next }] = await tx<{ next: string }[]>`SELECT nextval('event_id') AS next`;
-				return (id = next);
-			};
-			const { movements, notes = [] } = await write(tx, draw);
-			await tx`SELECT close_event(${id}::bigint, ${occasionOf(actor, occasion, request)}::text::jsonb)`;
-			const booked = { id, again: false, movements, notes };
-			await options.after?.(tx, booked);
-			return booked;
-		})
-	);
+	const known = await openEvent(tx, occasion, request);
+	if (known) return known;
+	await options.before?.(tx);
+	let id = '';
+	const draw = async () => {
+		const [{ next }] = await tx<{ next: string }[]>`SELECT nextval('event_id') AS next`;
+		return (id = next);
+	};
+	const { movements, notes = [] } = await write(tx, draw);
+	await tx`SELECT close_event(${id}::bigint, ${occasionOf(actor, occasion, request)}::text::jsonb)`;
+	const booked = { id, again: false, movements, notes };
+	await options.after?.(tx, booked);
+	return booked;
 }
 
 /**

@@ -8,7 +8,7 @@ import { Problem } from '../../core/problem/problem.ts';
 import { id, key, text } from '../../core/text/input.ts';
 import { factsByCode } from '../marks/facts.ts';
 import { parse } from '../parse.ts';
-import { append, type AppendOptions, type Booked, type Written } from './append.ts';
+import { append, appendWithin, type AppendOptions, type Booked, type Written } from './append.ts';
 
 /** One change of what is recorded of a mark. */
 export interface Change {
@@ -27,29 +27,30 @@ export interface Change {
 export const appendChanges = (
 	sql: Sql,
 	actor: Actor,
-	occasion: {
-		key: string;
-		kind: 'correct' | keyof typeof STATUS_ACTS;
-		at?: string;
-		reason: string;
-		document?: string | null;
-	},
+	occasion: ChangeOccasion,
 	marks: readonly string[],
 	changes: (tx: Tx) => Promise<Change[]>,
 	options: AppendOptions = {}
-): Promise<Booked> =>
-	append(
-		sql,
-		actor,
-		{ ...occasion, at: occasion.at ?? (options.clock?.() ?? new Date()).toISOString() },
-		async (tx, draw): Promise<Written> => {
-			await tx`SELECT hold_marks(${[...marks]}::bigint[], NULL, true)`;
-			const changed = JSON.stringify(await changes(tx));
-			await tx`SELECT change_marks(${await draw()}::bigint, ${changed}::text::jsonb)`;
-			return { movements: 0 };
-		},
-		options
-	);
+): Promise<Booked> => append(sql, actor, timed(occasion, options), changing(marks, changes), options);
+interface ChangeOccasion {
+	key: string;
+	kind: 'correct' | keyof typeof STATUS_ACTS;
+	at?: string;
+	reason: string;
+	document?: string | null;
+}
+const timed = (occasion: ChangeOccasion, { clock }: AppendOptions = {}) => ({
+	...occasion,
+	at: occasion.at ?? (clock?.() ?? new Date()).toISOString()
+});
+const changing =
+	(marks: readonly string[], changes: (tx: Tx) => Promise<Change[]>) =>
+	async (tx: Tx, draw: () => Promise<string>): Promise<Written> => {
+		await tx`SELECT hold_marks(${[...marks]}::bigint[], NULL, true)`;
+		const changed = JSON.stringify(await changes(tx));
+		await tx`SELECT change_marks(${await draw()}::bigint, ${changed}::text::jsonb)`;
+		return { movements: 0 };
+	};
 
 const known = 'This lot or serial is not known. Look it up in the register.';
 /** A status to set, as parsed. */
@@ -68,24 +69,44 @@ export const statusGiven = z.strictObject({
  * @throws Problem when the mark is unknown, or is in that status already
  */
 export async function setStatus(sql: Sql, actor: Actor, input: unknown): Promise<Booked> {
-	const given = parse(statusGiven, input);
-	const { mark: of, act, reason } = given;
+	const { occasion, write, options } = statusChange(parse(statusGiven, input));
+	return append(sql, actor, timed(occasion), write, options);
+}
+
+/**
+ * The same within a booking that it belongs to, for several at once; what is in that status already stays so.
+ * @param given with a key each
+ */
+export async function setStatusWithin(tx: Tx, actor: Actor, given: readonly StatusGiven[]): Promise<void> {
+	const marks = given.map((g) => g.mark);
+	// All of them at once, in the one order that everybody holds marks in.
+	await tx`SELECT hold_marks(${marks}::bigint[], NULL, true)`;
+	const now = await tx<
+		{ id: string; status: string }[]
+	>`SELECT id, status FROM mark WHERE id = ANY(${marks}::bigint[])`;
+	const status = new Map(now.map((m) => [m.id, m.status]));
+	for (const g of given) {
+		if (status.get(g.mark) === STATUS_ACTS[g.act]) continue;
+		const { occasion, write, options } = statusChange(g);
+		await appendWithin(tx, actor, timed(occasion), write, options);
+	}
+}
+
+type StatusGiven = z.output<typeof statusGiven>;
+function statusChange({ key, mark: of, act, reason, at }: StatusGiven) {
 	const status = STATUS_ACTS[act];
-	return appendChanges(
-		sql,
-		actor,
-		{ key: given.key, kind: act, reason, at: given.at },
-		[of],
-		async (tx) => {
+	return {
+		occasion: { key, kind: act, reason, at },
+		options: { request: { act, mark: of, reason, at } },
+		write: changing([of], async (tx) => {
 			const [mark] = await tx<{ number: string; status: string }[]>`
 				SELECT number, status FROM mark WHERE id = ${of} AND kind <> 'unmarked'`;
 			if (!mark) throw new Problem([{ message: known, at: 'mark', code: 'unknown' }]);
 			if (mark.status === status)
 				throw new Problem([{ message: `${mark.number} is ${sayStatus(status)} already.`, at: 'act', code: 'status' }]);
 			return [{ mark: of, field: 'status', value: status }];
-		},
-		{ request: { act, mark: of, reason, at: given.at } }
-	);
+		})
+	};
 }
 
 /** Facts to record later, as parsed. */

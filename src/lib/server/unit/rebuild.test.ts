@@ -136,6 +136,10 @@ describe('a finished unit', () => {
 		expect(await refused([{ mark: gel, to: 'scrap', qty: '0.6' }])).toContain('0.5');
 		expect(await refused([{ mark: gel, to: 'scrap', qty: 'some', instead: 'G2' }])).toContain('Lot G1');
 		expect(await refused([{ mark: cell, to: 'scrap' }], { reason: '' })).toContain('Say why');
+		// What is refused leaves no part on hold.
+		expect(await refused([{ mark: cell, to: 'hold', place: 'QS/A1', instead: 'C1' }])).toContain('C1 is on hold');
+		expect(await refused([{ mark: cell, to: 'hold', place: 'QS/NOWHERE' }])).toContain('QS/NOWHERE');
+		expect(await db.sql`SELECT status FROM mark WHERE id = ${cell}`).toEqual([{ status: 'released' }]);
 		expect(await inside(meter)).toEqual(['CAP 2', 'C5 1', 'G1 0.5']);
 		await expect(rebuild(cell, [{ mark: gel, to: 'scrap' }])).rejects.toThrow('no unit with parts');
 	});

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Sql } from '../database/connect.ts';
+import type { Sql, Tx } from '../database/connect.ts';
 import { subjectOf } from '../../core/checks/check.ts';
 import { group } from '../../core/group/group.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
@@ -8,8 +8,8 @@ import type { UnitPage, UnitPart } from '../../core/pairing/unit.ts';
 import { isZero, least, less, parseQty, sub } from '../../core/quantity/quantity.ts';
 import { id, key, line, quantity, text } from '../../core/text/input.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
-import { book, checkEvent, faultOf, readEvent, type Booked } from '../ledger/book.ts';
-import { setStatus } from '../ledger/changes.ts';
+import { book, type Booked } from '../ledger/book.ts';
+import { setStatusWithin } from '../ledger/changes.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { parse } from '../parse.ts';
 import { unitPage } from './contents.ts';
@@ -65,21 +65,17 @@ export async function rebuildUnit(
 	if (!unit.place)
 		throw new Problem(`${unit.number} is not here. Enter its return first, or look on its page where it is.`);
 	const event = { ...(await eventOf(sql, unit, given)), at: now.toISOString() };
-	const { findings } = await checkEvent(sql, readEvent({ ...event, key: given.key }));
-	const stops = findings.filter((f) => f.level === 'stop');
-	if (stops.length) throw new Problem(stops.map(faultOf));
-	// On hold before it lies on a shelf: in between nobody may take it.
-	for (const p of given.parts.filter((x) => x.to === 'hold'))
-		await setStatus(sql, actor, {
+	const holds = given.parts
+		.filter((p) => p.to === 'hold')
+		.map((p) => ({
 			key: `${given.key.slice(0, 150)} hold ${p.mark}`,
 			mark: p.mark,
-			act: 'hold',
+			act: 'hold' as const,
 			reason: `out of ${unit.number}: ${given.reason}`.slice(0, 1000)
-		}).catch((e: unknown) => {
-			// Held already: then it stays so.
-			if (!(e instanceof Problem) || e.faults[0]?.code !== 'status') throw e;
-		});
-	return book(sql, actor, { ...event, key: given.key }, { request });
+		}));
+	// On hold as it comes out: at no moment may anybody take it, and where nothing comes out nothing is held.
+	const before = holds.length ? (tx: Tx) => setStatusWithin(tx, actor, holds) : undefined;
+	return book(sql, actor, { ...event, key: given.key }, { request, before });
 }
 
 /** The event of a rebuilding. @throws Problem naming what cannot be done with a part */
