@@ -102,6 +102,7 @@ const CASES: Case[] = [
 	{ code: 'status', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-HELD') },
 	{ code: 'expired goes', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-OLD') },
 	{ code: 'little life', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-SOON') },
+	{ code: 'fact', level: 'stop', kind: 'sale', item: 'WARM', row: takes('W-HOT') },
 	{ code: 'older than last', level: 'reason', kind: 'sale', item: 'AGED', row: takes('A-OLD') },
 	{ code: 'short', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-1', '7') },
 	{
@@ -461,11 +462,14 @@ beforeAll(async () => {
 		parts: [{ item: 'CELL', qty: '1' }]
 	});
 	await createItem(db.sql, 'ines', { code: 'SCANNED', name: 'Scanned', unit: 'kg', decimals: 3, tracking: 'lot' });
+	await saveFact(db.sql, 'ines', { code: 'warmth', name: 'Warmth', kind: 'number', outside: 'stop' });
+	await createItem(db.sql, 'ines', { code: 'WARM', name: 'Warm', unit: 'kg', decimals: 3, tracking: 'lot' });
 	const rule = async (code: string, change: (r: Rule) => Rule) => {
 		const [item] = await listItems(db.sql, code);
 		await changeItem(db.sql, 'ines', code, { name: item.name, parts: [], rules: item.rules.map(change) });
 	};
 	await rule('ASKED', (r) => (r.step === 'receipt' ? { ...r, facts: { certificate: 'required' } } : r));
+	await rule('WARM', (r) => (r.step === 'shipment' ? { ...r, facts: { warmth: 'required' } } : r));
 	await rule('SCANNED', (r) => (r.step === 'receipt' ? { ...r, evidence: 'scanned' } : r));
 	await rule('BOTH', (r) => (r.step === 'receipt' ? { ...r, facts: { origin: 'asked' } } : r));
 	await rule('LATE', (r) => ({ ...r, serial: r.step === 'shipment' ? 'required' : 'not asked' }));
@@ -493,6 +497,7 @@ beforeAll(async () => {
 			arrive('GEL', { lot: 'G-SOON' }, { expiresOn: soon }),
 			arrive('AGED', { lot: 'A-NEW' }, { expiresOn: '2031-01-31' }),
 			arrive('AGED', { lot: 'A-OLD' }, { expiresOn: far }),
+			arrive('WARM', { lot: 'W-HOT' }, { facts: { warmth: '9' } }),
 			arrive('PACK-3', { lot: 'P-A' }),
 			arrive('PACK-3', { lot: 'P-B' }),
 			arrive('CELL', { serial: 'C-1' }),
@@ -510,6 +515,12 @@ beforeAll(async () => {
 		...{ kind: 'shipment', partner: 'C1', at: '2026-03-02T08:10:00Z' },
 		movements: [{ item: 'AGED', lot: 'A-NEW', qty: '1', from: 'QS/A1', to: '@customer' }]
 	});
+	await saveFact(
+		db.sql,
+		'ines',
+		{ code: 'warmth', name: 'Warmth', kind: 'number', high: '8', outside: 'stop' },
+		'warmth'
+	);
 	await savePartner(db.sql, 'ines', 'C1', { name: 'Customer', kind: 'customer', minimumDaysLeft: 5, neverOlder: true });
 	await bookTest(db.sql, { key: 'back', kind: 'receipt', movements: [arrive('CELL', { serial: 'C-BACK' })] });
 	await bookTest(db.sql, { kind: 'undo', at: '2026-03-02T08:30:00Z', undoes: 'back', reason: 'for the test' });

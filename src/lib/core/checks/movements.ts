@@ -453,12 +453,13 @@ function checkLineFacts(p: Pass, l: Line, step: Step | null) {
 		return fact ? [{ ...fact, how: asks?.[code] ?? 'asked' }] : [];
 	});
 	// What is recorded is not asked again, nor what another movement of the event says of the same lot or serial.
-	const recorded: Facts = {};
+	const [recorded, beside]: Facts[] = [{}, {}];
 	for (const f of asked) {
 		const mark = bearer(f, l);
 		const said = p.said.get(mark.id)?.[f.code];
-		const value = mark.facts[f.code] ?? (given[f.code]?.trim() ? undefined : said);
-		if (value) recorded[f.code] = value;
+		// What another movement measures anew counts instead of what is recorded.
+		if (said !== undefined) beside[f.code] = said;
+		if (mark.facts[f.code] && (said === undefined || given[f.code]?.trim())) recorded[f.code] = mark.facts[f.code];
 		const mine = given[f.code]?.trim();
 		if (mine && said !== undefined && said !== mine && mark.kind === 'lot')
 			tell(p, l, say.factsDisagree, {
@@ -468,7 +469,7 @@ function checkLineFacts(p: Pass, l: Line, step: Step | null) {
 				other: showFact(f, mine)
 			});
 	}
-	const { values, findings } = checkFacts(asked, given, recorded);
+	const { values, findings } = checkFacts(asked, given, recorded, beside);
 	l.given.facts = values;
 	for (const f of findings) tell(p, l, say.fact, { problem: f.message }, { level: f.level, open: f.open });
 	for (const f of asked) {

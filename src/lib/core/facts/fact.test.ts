@@ -109,6 +109,21 @@ describe('the facts of one lot', () => {
 			{ level: 'note', message: 'Temperature was 4 °C; this replaces it, and both stay in its history.' }
 		]);
 	});
+	it.each([
+		['stop', ' Put it aside, or measure again.'],
+		['reason', ' Say why it is taken.'],
+		['note', '']
+	] as const)('recorded outside what are its limits here: %s, each time the step asks it', (outside, way) => {
+		const asks: AskedFact[] = [{ ...fact({ outside }), how: 'required' }];
+		expect(checkFacts(asks, {}, { TEMP: '31' })).toEqual({
+			values: {},
+			findings: [{ level: outside, message: `Temperature 31 °C is outside 2 to 8 °C.${way}` }]
+		});
+		// Measured again it counts as it is now.
+		expect(checkFacts(asks, { TEMP: '5' }, { TEMP: '31' }).findings.map((f) => f.level)).toEqual(['note']);
+		// What is said of it beside this is held where it is said.
+		expect(checkFacts(asks, {}, {}, { TEMP: '31' }).findings).toEqual([]);
+	});
 	it.each(['stop', 'reason', 'note'] as const)('outside their limits: %s, as the fact says', (outside) => {
 		const { values, findings } = checkFacts([{ ...fact({ outside }), how: 'asked' }], { TEMP: '31' });
 		expect(values).toEqual({ TEMP: '31' });

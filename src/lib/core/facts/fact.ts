@@ -101,6 +101,12 @@ export function showFact(fact: Pick<Fact, 'kind' | 'unit'>, value: string): stri
 	return value;
 }
 
+/** What to do about a value outside its limits. */
+const WAY_OUT: Record<Strength, string> = {
+	stop: ' Put it aside, or measure again.',
+	reason: ' Say why it is taken.',
+	note: ''
+};
 /** What is wrong with one fact, and how strongly it is taken. */
 export interface FactFinding {
 	level: Strength;
@@ -110,20 +116,30 @@ export interface FactFinding {
 }
 /**
  * What is wrong with the facts of one lot or serial at one step.
- * @param known what is recorded of it already: not asked again
+ * @param known what is recorded of it already: not asked again, and held to the limits once more where the step asks it
+ * @param beside what is said of it beside this, in the same act: not asked again
  * @returns the values as they are kept, and what was found about them
  */
 export function checkFacts(
 	asked: readonly AskedFact[],
 	typed: Facts,
-	known: Facts = {}
+	known: Facts = {},
+	beside: Facts = {}
 ): { values: Facts; findings: FactFinding[] } {
 	const values: Facts = {};
 	const findings: FactFinding[] = [];
+	const tellOutside = (fact: AskedFact, outside: string) =>
+		findings.push({ level: fact.outside, message: outside + WAY_OUT[fact.outside] });
 	for (const fact of asked) {
 		const given = typed[fact.code]?.trim();
 		if (!given) {
-			if (known[fact.code]) continue;
+			if (known[fact.code]) {
+				// It may have been taken with a reason elsewhere, or the limits are others now: here it counts again.
+				const read = readFact(fact, known[fact.code]);
+				if ('value' in read && read.outside) tellOutside(fact, read.outside);
+				continue;
+			}
+			if (beside[fact.code]) continue;
 			findings.push(
 				fact.how === 'required'
 					? {
@@ -141,11 +157,7 @@ export function checkFacts(
 			continue;
 		}
 		values[fact.code] = read.value;
-		if (read.outside)
-			findings.push({
-				level: fact.outside,
-				message: `${read.outside}${{ stop: ' Put it aside, or measure again.', reason: ' Say why it is taken.', note: '' }[fact.outside]}`
-			});
+		if (read.outside) tellOutside(fact, read.outside);
 		if (known[fact.code] && known[fact.code] !== read.value)
 			findings.push({
 				level: 'note',

@@ -33,7 +33,7 @@ export type PartTaken =
 export interface PutAt {
 	station: { id: string; place: string; review: boolean } | null;
 	now: Date;
-	/** what is set up, as far as it is known already; what is refused by it is looked at again when it is booked */
+	/** what is set up, as far as it is known already */
 	catalogue?: Catalogue;
 }
 
@@ -381,13 +381,9 @@ async function checked(
 			evidence: c.row.data.scanned ? ('scanned' as const) : ('entered' as const)
 		}))
 	});
-	let { findings } = await checkEvent(tx, event, catalogue);
-	// What is refused by something that was set up otherwise meanwhile is looked at again.
-	const refuses = findings.some((f) => f.level === 'stop' || f.level === 'reason');
-	if (catalogue && refuses && !(await catalogue.holds(tx))) {
-		catalogue.forget();
-		({ findings } = await checkEvent(tx, event, catalogue));
-	}
+	// What is taken by a rule of before would be refused only when the unit is booked, and the person is gone then.
+	if (catalogue && !(await catalogue.holds(tx))) catalogue.forget();
+	const { findings } = await checkEvent(tx, event, catalogue);
 	const at = new Map(mine.map((c, i) => [c, i]));
 	const byLine = group(findings, (f) => f.line);
 	return chosen.map((c) => {

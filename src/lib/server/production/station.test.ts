@@ -7,7 +7,8 @@ import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
 import { findPairings } from '../pairing/find.ts';
 import { savePattern } from '../numbering/patterns.ts';
-import { createItem } from '../setup/items.ts';
+import { saveFact } from '../setup/facts.ts';
+import { changeItem, createItem, listItems } from '../setup/items.ts';
 import { addPlace } from '../setup/places.ts';
 import { saveStation, setStationClosed } from '../setup/stations.ts';
 import { setStatus } from '../ledger/changes.ts';
@@ -218,6 +219,43 @@ describe('a station', () => {
 			new RegExp(`^${b} is inside ${serials[1]} since .* \\(oskar, not booked yet\\)`)
 		);
 		expect(code).toBeTruthy();
+	});
+
+	it('holds what was measured of a part before to its limits', async () => {
+		const { card, serials } = await order('1');
+		const drift = { code: 'DRIFT', name: 'Drift', kind: 'number', unit: '%', decimals: 2 } as const;
+		await saveFact(db.sql, 'ines', { ...drift, per: 'piece' });
+		const [board] = await receive(1);
+		const measured = ['VB-FAR', 'VB-NEAR'];
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S1',
+			movements: measured.map((serial, i) => ({
+				...{ item: 'BOARD', serial, qty: '1', from: '@supplier', to: 'QS/LINE1' },
+				facts: { DRIFT: i ? '0.3' : '0.72' }
+			}))
+		});
+		await saveFact(db.sql, 'ines', { ...drift, per: 'piece', high: '0.5', outside: 'stop' }, 'DRIFT');
+		const rules = async (facts: Record<string, 'required'>) => {
+			const [item] = await listItems(db.sql, 'BOARD');
+			await changeItem(db.sql, 'ines', 'BOARD', {
+				...{ name: item.name, parts: [] },
+				rules: item.rules.map((r) => (r.step === 'production use' ? { ...r, facts } : r))
+			});
+		};
+		await rules({ DRIFT: 'required' });
+		const bench = new Bench('S1');
+		await bench.scan(card(0));
+		expect(await bench.scan('VB-FAR')).toMatchObject({
+			taken: false,
+			said: 'Serial VB-FAR: Drift 0.72 % is outside at most 0.5 %. Put it aside, or measure again.'
+		});
+		// A reason is given at the desk, not at a station.
+		await saveFact(db.sql, 'ines', { ...drift, per: 'piece', high: '0.5', outside: 'reason' }, 'DRIFT');
+		expect((await bench.scan('VB-FAR')).said).toContain('Say why it is taken. A station takes no reasons');
+		expect(await bench.scan('VB-NEAR')).toMatchObject({ taken: true });
+		await rules({});
+		expect((await bench.scan(board)).said).toContain(`Board is complete in ${serials[0]}`);
 	});
 
 	it('knows a card of another order, site or item, and the order’s own card', async () => {
