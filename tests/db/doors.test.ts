@@ -21,6 +21,7 @@ import { openUnits } from '../../src/lib/server/production/open.ts';
 import { unitOrder } from '../../src/lib/server/production/units.ts';
 import { changeItem, createItem, listItems } from '../../src/lib/server/setup/items.ts';
 import { saveFact } from '../../src/lib/server/setup/facts.ts';
+import { makePromise } from '../../src/lib/server/stock/promises.ts';
 import { addJob, setJobClosed } from '../../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace, savePartner } from '../../src/lib/server/setup/places.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';
@@ -103,6 +104,7 @@ const CASES: Case[] = [
 	{ code: 'expired goes', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-OLD') },
 	{ code: 'little life', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-SOON') },
 	{ code: 'fact', level: 'stop', kind: 'sale', item: 'WARM', row: takes('W-HOT') },
+	{ code: 'promise', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-PROMISED') },
 	{ code: 'older than last', level: 'reason', kind: 'sale', item: 'AGED', row: takes('A-OLD') },
 	{ code: 'short', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-1', '7') },
 	{
@@ -495,6 +497,7 @@ beforeAll(async () => {
 			arrive('GEL', { lot: 'G-HELD' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-OLD' }, { expiresOn: '2026-03-31' }),
 			arrive('GEL', { lot: 'G-SOON' }, { expiresOn: soon }),
+			arrive('GEL', { lot: 'G-PROMISED' }, { expiresOn: far }),
 			arrive('AGED', { lot: 'A-NEW' }, { expiresOn: '2031-01-31' }),
 			arrive('AGED', { lot: 'A-OLD' }, { expiresOn: far }),
 			arrive('WARM', { lot: 'W-HOT' }, { facts: { warmth: '9' } }),
@@ -544,6 +547,13 @@ beforeAll(async () => {
 	});
 	const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'G-HELD'`;
 	await setStatus(db.sql, ines, { key: 'hold', act: 'hold', mark: id, reason: 'for the test' });
+	const sold = await createDocument(db.sql, 'ines', {
+		kind: 'sale',
+		partner: 'C1',
+		place: 'QS',
+		lines: [{ item: 'GEL', qty: '1' }]
+	});
+	await makePromise(db.sql, ines, { key: 'promised', order: sold, line: 1, item: 'GEL', lot: 'G-PROMISED', qty: '1' });
 	// A label was printed under a number that was corrected afterwards.
 	const [{ former }] = await db.sql<{ former: string }[]>`SELECT id AS former FROM mark WHERE number = 'G-FORMER'`;
 	await printLabels(db.sql, 'ines', { marks: [former], symbol: symbols[0], dpi: '300', copies: '1', size: '70 × 35' });
@@ -694,10 +704,10 @@ describe.each(NOTES)('%s (%s)', (code, item, row) => {
 	});
 });
 it('what another open sheet holds is noted at the pick', async () => {
-	await sheetWith('sale', 'GEL', '4', [takes('G-2', '4')]);
+	const other = await sheetWith('sale', 'GEL', '4', [takes('G-2', '4')]);
 	const order = await sheetWith('sale', 'GEL', '4', [takes('G-2', '4')]);
 	expect(only('promised', shownIn(await sheetState(db.sql, order.code)))).toEqual([
-		{ code: 'promised', level: 'note', message: 'Lot G-2: another open sheet holds 4 of it.' }
+		{ code: 'promised', level: 'note', message: `Lot G-2: 4 of it are picked for ${other.code}.` }
 	]);
 });
 

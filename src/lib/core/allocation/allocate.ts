@@ -34,7 +34,7 @@ export interface Candidate {
 	lot?: string | null;
 	place: string;
 	qty: Qty;
-	/** already taken by other drafts, and by whose */
+	/** how much of it others hold, and how: "promised to SO-1", "picked for SO-2" */
 	promised?: Qty;
 	promisedTo?: string | null;
 	serial: boolean;
@@ -58,6 +58,8 @@ export interface Terms {
 	notBefore: Day | null;
 	/** the site, or the bin, that it is taken from */
 	from: string | null;
+	/** what is promised to what it is for, by mark: it goes before all the rest */
+	mine?: ReadonlyMap<string, Qty>;
 }
 /** Nothing asked but what the firm does by default. */
 export const PLAIN: Terms = { preference: 'expires first', oneLot: false, daysLeft: null, notBefore: null, from: null };
@@ -67,8 +69,8 @@ export interface Pick {
 	mark: string;
 	place: string;
 	qty: Qty;
-	/** what put it before the next one; the last candidate says by what it follows */
-	why: Preference;
+	/** what put it before the next one; the last candidate says by what it follows; or that it is promised to what it is for */
+	why: Preference | 'promised';
 }
 /** A lot or serial that was not suggested, and why. */
 export interface LeftOut {
@@ -109,15 +111,36 @@ export function allocate(
 	}
 	const order = orderOf(terms.preference);
 	usable.sort((a, b) => order(a, b)[0]);
-	const chosen = terms.oneLot ? fewest(usable, new Fraction(need)) : usable;
 	let left = new Fraction(need);
 	const picks: Pick[] = [];
+	const taken = new Map<Free, Pick>();
+	const take = (c: Free, most: Fraction, why: Pick['why']) => {
+		const qty = left.compare(most) < 0 ? left : most;
+		if (qty.n === 0n) return;
+		left = left.sub(qty);
+		c.free = c.free.sub(qty);
+		const same = taken.get(c);
+		const pick = { mark: c.mark, place: c.place, qty: exact(same ? qty.add(same.qty) : qty), why };
+		if (same) same.qty = pick.qty;
+		else picks.push(pick);
+		taken.set(c, same ?? pick);
+	};
+	if (terms.mine?.size) {
+		const mine = new Map([...terms.mine].map(([mark, qty]) => [mark, new Fraction(qty)]));
+		for (const c of usable) {
+			const own = mine.get(c.mark);
+			if (!own) continue;
+			const before = c.free;
+			take(c, own.compare(c.free) < 0 ? own : c.free, 'promised');
+			mine.set(c.mark, own.sub(before.sub(c.free)));
+		}
+	}
+	const rest = terms.mine?.size ? usable.filter((c) => c.free.n !== 0n) : usable;
+	const chosen = terms.oneLot ? fewest(rest, left) : rest;
 	for (const [n, c] of chosen.entries()) {
 		if (left.n === 0n) break;
-		const take = left.compare(c.free) < 0 ? left : c.free;
 		const [before, after] = n + 1 < chosen.length ? [c, chosen[n + 1]] : [chosen[n - 1] ?? c, c];
-		picks.push({ mark: c.mark, place: c.place, qty: exact(take), why: order(before, after)[1] });
-		left = left.sub(take);
+		take(c, c.free, order(before, after)[1]);
 	}
 	return { picks, short: exact(left), leftOut };
 }
@@ -159,8 +182,7 @@ function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { re
 				message: `${days} ${days === 1 ? 'day' : 'days'} left, ${terms.daysLeft} are asked`
 			};
 	}
-	if (taken)
-		return { reason: 'promised', message: c.promisedTo ? `picked for ${c.promisedTo}` : 'picked for another order' };
+	if (taken) return { reason: 'promised', message: c.promisedTo ?? 'picked for another order' };
 	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore)
 		return {
 			reason: 'older than the last delivery',

@@ -6,6 +6,7 @@ import type { Evidence } from '../ledger/evidence.ts';
 import type { Facts } from '../facts/fact.ts';
 import type { Cell, PickRow } from '../sheet/sheet.ts';
 import { allocate, PLAIN, type Candidate, type LeftOut, type Terms } from './allocate.ts';
+import { layPromises, type Promised } from './promises.ts';
 
 /** What is at one place and could go, with all that a cell shows of it. */
 export interface Stock extends Candidate {
@@ -14,6 +15,8 @@ export interface Stock extends Candidate {
 	/** what is recorded of it, and of the lot that a serial belongs to */
 	facts: Facts;
 	lotFacts: Facts | null;
+	/** what is promised of it to lines of the order that it is for */
+	own?: readonly Promised[];
 }
 /** A pick made by hand. */
 export interface Chosen {
@@ -37,15 +40,18 @@ export interface Chosen {
  * @param wanted each cell with its need; a unit's cell, or one for the whole line
  * @param chosen picks by hand; a cell that has any gets no suggestion
  * @param how `suggests`: what may be suggested; the rest is only offered, for a person to say which one it is. `terms`: what
- *   is asked of what goes
+ *   is asked of what goes. `line`: the line that it is for: what is promised to it goes first, what is promised to another
+ *   line of the order stays for that
  */
 export function fillCells(
 	wanted: { unit: string | null; need: Qty }[],
 	chosen: Chosen[],
-	stock: Stock[],
+	all: readonly Stock[],
 	today: Day,
-	{ suggests = () => true, terms = PLAIN }: { suggests?: (s: Stock) => boolean; terms?: Terms } = {}
+	{ suggests = () => true, terms: asked = PLAIN, line = '' }: Filling = {}
 ): { cells: Cell[]; leftOut: LeftOut[] } {
+	const { stock, mine } = forLine(all, line);
+	const terms = mine.size ? { ...asked, mine } : asked;
 	const at = (mark: string, place: string) => `${mark} ${place}`;
 	const there = new Map(stock.map((s) => [at(s.mark, s.place), s]));
 	const taken = new Map<string, Fraction>();
@@ -95,6 +101,28 @@ export function fillCells(
 	const byHand = new Set(chosen.map((c) => at(c.mark, c.place)));
 	const numbers = new Set(stock.filter((s) => byHand.has(at(s.mark, s.place))).map((s) => s.number + s.place));
 	return { cells, leftOut: leftOut.filter((l) => !numbers.has(l.number + l.place)) };
+}
+
+interface Filling {
+	suggests?: (s: Stock) => boolean;
+	terms?: Terms;
+	line?: string;
+}
+
+/** Stock as one line of its order may take it: what is promised to the line, and less of what is to another. */
+function forLine(all: readonly Stock[], line: string): { stock: Stock[]; mine: Map<string, Qty> } {
+	const promises = new Map(all.flatMap((s) => (s.own ? [[s.mark, s.own] as const] : [])));
+	if (!promises.size) return { stock: [...all], mine: new Map() };
+	const [others, mine] = [new Map<string, Promised[]>(), new Map<string, Qty>()];
+	for (const [mark, list] of promises) {
+		others.set(
+			mark,
+			list.filter((p) => p.line !== line)
+		);
+		const own = total(list.filter((p) => p.line === line).map((p) => p.qty));
+		if (less('0', own)) mine.set(mark, own);
+	}
+	return { stock: layPromises(all, others), mine };
 }
 
 /** Names to each open cell what is at hand for it, in the order in which it would be taken; takes nothing. */

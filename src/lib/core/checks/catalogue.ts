@@ -3,7 +3,7 @@ import { sayDuration, showDay, type Day } from '../dates/dates.ts';
 import { HOW_KNOWN, type Enough, type Evidence } from '../ledger/evidence.ts';
 import { sayStatus } from '../ledger/status.ts';
 import { readBack, type Block } from '../numbering/pattern.ts';
-import { show } from '../quantity/quantity.ts';
+import { amount, show } from '../quantity/quantity.ts';
 import type { Check, Level, Strength } from './check.ts';
 
 /*
@@ -317,11 +317,22 @@ export const short = define<Shortage>('short', 'stop', (s, a) => {
 		: ' Take another, or check the number.';
 	return there + taken + else_;
 });
-/** Another open sheet holds what is taken here. */
-export const promised = define<{ qty: string }>(
+/** Others hold what is taken here: it is picked in another open sheet, or promised to another order. */
+export const promised = define<{ qty: string; to: string }>(
 	'promised',
 	'note',
-	(s, a) => `${s.text}: another open sheet holds ${show(a.qty)} of it.`
+	(s, a) => `${s.text}: ${show(a.qty)} of it ${a.qty === '1' ? 'is' : 'are'} ${a.to}.`
+);
+/** What is taken is promised to another order; with a reason it is taken over, and that order shows it. */
+export const promisedAway = define<{ of: readonly { order: string; qty: string }[]; unit: string; serial: boolean }>(
+	'promise',
+	'reason',
+	(s, a, level) => {
+		const to = a.of.map((o) => (a.serial ? o.order : `${o.order} (${amount(o.qty, a.unit)})`)).join(', ');
+		const what = a.serial ? `${s.text} ${s.is} promised to ${to}.` : `${s.text}: this takes what is promised to ${to}.`;
+		return what + ask(level, 'Take another, or say why it is taken over.', ' Take another if there is one.');
+	},
+	'what is taken is promised to another order'
 );
 /** A bin of another site than the one where it arrives. */
 export const binElsewhere = define<{ place: string; site: string }>(

@@ -1,4 +1,5 @@
 import Fraction from 'fraction.js';
+import { takenOver, type Promised } from '../allocation/promises.ts';
 import { addDuration, daysBetween, parseDay, sayDuration, showDay, workOut, type Day } from '../dates/dates.ts';
 import { checkFacts, fileOf, showFact, type AskedFact, type Fact, type Facts } from '../facts/fact.ts';
 import { fallsShort } from '../ledger/evidence.ts';
@@ -22,6 +23,8 @@ export interface World {
 	standing: ReadonlyMap<string, readonly { place: string; code: string; qty: string }[]>;
 	/** of what goes to a customer, by the item's id: the days that must be left, and what may not be older than what it got last */
 	asked: ReadonlyMap<string, { daysLeft: number | null; notBefore: Day | null }>;
+	/** what is promised to other orders of what leaves, by the mark's id */
+	promised: ReadonlyMap<string, readonly Promised[]>;
 	/** of serials that come in from outside: where each went last */
 	last: ReadonlyMap<string, Last>;
 	/** of detached components: how much of each is in its run, by "run mark" */
@@ -135,6 +138,7 @@ export function checkMovements(checking: Checking): Found[] {
 	checkOutlives(pass);
 	checkArrivals(pass, readable);
 	checkStock(pass, readable);
+	checkPromises(pass, readable);
 	return out;
 }
 
@@ -602,6 +606,18 @@ function checkStock(p: Pass, lines: readonly Line[]) {
 		);
 	}
 }
+/** What is promised to another order is taken over only with a reason. */
+function checkPromises(p: Pass, lines: readonly Line[]) {
+	for (const { line, of } of takenOver(lines, p.world.standing, p.world.promised))
+		tell(
+			p,
+			line,
+			say.promisedAway,
+			{ of, unit: line.item.unit, serial: line.mark.kind === 'serial' },
+			{ level: policy(p, say.promisedAway), mark: line.mark.id }
+		);
+}
+
 /** What is noted of a receipt: a lot that is known, and one that came before under the supplier's number. */
 export function notesOfReceipt(lines: readonly Line[], again: Again): Found[] {
 	const out: Found[] = [];

@@ -81,8 +81,8 @@ export interface PickRow {
 	facts: Facts;
 	/** how it is known that this one is taken */
 	evidence: Evidence;
-	/** why it is suggested before the next one */
-	why?: Preference;
+	/** why it is suggested before the next one; or that it is promised to this line */
+	why?: Preference | 'promised';
 	findings: Finding[];
 }
 /** What goes into one unit, or into the whole line when unit is null. */
@@ -141,7 +141,25 @@ export interface SheetLine {
 	/** how much of it goes now, when that was set by hand */
 	now: { id: string; version: number; qty: string } | null;
 	leftOut: LeftOut[];
+	/** what is promised to it */
+	promises: LinePromise[];
 	findings: Finding[];
+}
+/** So much of a lot, or a serial, that is promised to a line. */
+export interface LinePromise {
+	id: string;
+	mark: string;
+	kind: 'lot' | 'serial';
+	number: string;
+	/** what was promised, what of it has not gone out yet, and what of it was taken over */
+	qty: Qty;
+	rest: Qty;
+	taken: Qty;
+	/** "Mina Okafor took over 4 kg for SO-2 on 3 Mar 2027: urgent"; null where nothing was taken over */
+	takenBy: string | null;
+	until: Day | null;
+	/** why it does not count any more: its day has passed; null while it does */
+	over: 'run out' | null;
 }
 /** What was announced for a line, against what has arrived. */
 export interface AnnouncedLine {

@@ -19,6 +19,7 @@ import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { savePartner } from '../setup/places.ts';
 import { allocationFor } from '../stock/allocations.ts';
+import { makePromise, releasePromises } from '../stock/promises.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call } from './call.ts';
 import {
@@ -212,6 +213,14 @@ export async function answerConsistency({ query }: Call): Promise<Response> {
 /** What would be taken of an item, and why the rest would stay. */
 export const answerAllocation = async ({ body }: Call): Promise<Response> =>
 	Response.json(await allocationFor(pool(), body));
+
+/** Promises a lot quantity or a serial to a line of an order. */
+export const answerPromise = async ({ who, body }: Call): Promise<Response> =>
+	Response.json(await makePromise(pool(), who, body), { status: 201 });
+
+/** Gives a promise up. */
+export const answerRelease = async ({ who, params }: Call): Promise<Response> =>
+	Response.json((await releasePromises(pool(), who, [params.id]))[0]);
 
 /** Makes a customer or supplier, or changes one. */
 export async function putPartner({ who, params, body }: Call): Promise<Response> {

@@ -8,6 +8,7 @@ import { stepInput } from '../floor/steps.ts';
 import { itemInput } from '../setup/items.ts';
 import { partnerInput } from '../setup/places.ts';
 import { allocationInput } from '../stock/allocations.ts';
+import { promiseInput } from '../stock/promises.ts';
 import {
 	answerAllocation,
 	answerConsistency,
@@ -19,6 +20,8 @@ import {
 	answerInclusion,
 	answerItems,
 	answerPairings,
+	answerPromise,
+	answerRelease,
 	answerRoute,
 	answerStatus,
 	answerStep,
@@ -335,6 +338,43 @@ export const OPERATIONS: readonly Operation[] = [
 		},
 		refusals: { ...REFUSED, 422: 'There is no item NONE. Add it in Setup, or correct the code.' },
 		run: answerAllocation
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/promises',
+		summary:
+			'Promises a quantity of a lot, or a serial, to a line of an order. Nobody else is offered it then. What is promised to another order is taken over with a reason.',
+		right: 'read',
+		body: promiseInput,
+		answers: {
+			201: {
+				says: 'It is promised; the same key again gives the same promise.',
+				schema: z.object({
+					id: z.string(),
+					order: z.string(),
+					line: z.number(),
+					item: z.string(),
+					lot: z.string().nullable(),
+					serial: z.string().nullable(),
+					qty: z.string()
+				})
+			}
+		},
+		refusals: {
+			...REFUSED,
+			409: 'The key P-1 stands for another promise already. Give each request a key of its own.',
+			422: 'Lot GEL-0042: this takes what is promised to SO-3344 (4 kg). Take another, or say why it is taken over.'
+		},
+		run: answerPromise
+	},
+	{
+		method: 'DELETE',
+		path: '/api/v1/promises/{id}',
+		summary: 'Gives a promise up. What it held is free again.',
+		right: 'read',
+		answers: { 200: { says: 'It holds nothing any more.', schema: z.object({ id: z.string(), order: z.string() }) } },
+		refusals: { ...REFUSED, 404: 'There is no promise 12. It may have been released; reload the page.' },
+		run: answerRelease
 	},
 	{
 		method: 'PUT',

@@ -1,4 +1,5 @@
 import { transaction, type Db, type Sql } from '../database/connect.ts';
+import { takenOver } from '../../core/allocation/promises.ts';
 import { short } from '../../core/checks/catalogue.ts';
 import { sentence, type Found } from '../../core/checks/check.ts';
 import { bearer, checkMovements } from '../../core/checks/movements.ts';
@@ -24,7 +25,7 @@ import { Catalogue, catalogueOf } from './catalogue.ts';
 import type { Change } from './changes.ts';
 import { createNames, Marks, resolveLines, resolveNames, resolveRuns, type Create } from './resolve.ts';
 import { mirror } from './undo.ts';
-import { arrivingIn, loadTakers, loadWorld, noteReceipt } from './world.ts';
+import { arrivingIn, leavingIn, loadTakers, loadWorld, noteReceipt } from './world.ts';
 
 export type { Booked };
 /** What an event is booked with, beyond what any is written with. */
@@ -163,6 +164,11 @@ export interface Checked {
 	catalogue: string;
 	/** of serials that come in from outside: the last movement of each, where there is one */
 	arriving: { mark: string; last: string | null }[];
+	/** marks of which something leaves, and the promises of them that were not ended */
+	leaving: string[];
+	promises: string[];
+	/** what it takes over of promises to others */
+	taken: { id: string; qty: string }[];
 }
 
 /**
@@ -183,7 +189,7 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 		db,
 		lines,
 		{ ...known, standing: marks.standing, fresh: marks.fresh },
-		{ at: new Date(event.at), partner: event.partner ?? null }
+		{ at: new Date(event.at), partner: event.partner ?? null, order: event.order ?? null }
 	);
 	const checking = { kind: event.kind, lines, runs: declared, world };
 	let findings = checkMovements(checking);
@@ -195,7 +201,13 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 		findings = checkMovements({ ...checking, world: { ...world, takers } });
 	}
 	const arriving = arrivingIn(lines).map((mark) => ({ mark, last: world.last.get(mark)?.movement ?? null }));
-	return { lines, marks, runs: declared, facts: known.facts, findings, catalogue: known.version, arriving };
+	const taken = takenOver(lines, world.standing, world.promised).flatMap((t) =>
+		t.of.map(({ id, qty }) => ({ id, qty }))
+	);
+	return {
+		...{ lines, marks, runs: declared, facts: known.facts, findings, catalogue: known.version, arriving },
+		...{ leaving: leavingIn(lines), promises: world.promises, taken }
+	};
 }
 
 /** A finding as a fault of an event: the movement it is about, and the check that says so. */
@@ -207,7 +219,8 @@ export const faultOf = (f: Found): Fault => ({
 });
 
 /** An event as the database writes it: new marks and runs by -1, -2, …, and what all of it is held to. */
-function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked): object {
+function writingOf(checked: Checked): object {
+	const { lines, marks, runs, facts, catalogue, arriving, leaving, promises, taken } = checked;
 	const changes = takeFacts(lines, facts);
 	const files = filesIn(lines, facts);
 	const fresh = runs.filter((r) => !r.id);
@@ -224,6 +237,8 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 			versions: column([...held.values()], String),
 			...balancesOf(lines),
 			...some('arriving', arriving),
+			leaving: column(leaving, (id) => id),
+			promises: column(promises, (id) => id),
 			...some('runs', old)
 		},
 		...some(
@@ -243,6 +258,7 @@ function writingOf({ lines, marks, runs, facts, catalogue, arriving }: Checked):
 				twins: m.twins
 			}))
 		),
+		...some('taken', taken),
 		...some('changes', changes),
 		...some('files', files),
 		...some(

@@ -7,6 +7,8 @@ import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import type { Line, Mark, Place } from '../../core/ledger/line.ts';
 import { virtualPlace } from '../../core/ledger/places.ts';
 import { amount } from '../../core/quantity/quantity.ts';
+import type { Promised } from '../../core/allocation/promises.ts';
+import { group } from '../../core/group/group.ts';
 import { termsFor } from '../marks/terms.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 
@@ -19,10 +21,11 @@ export async function loadWorld(
 	tx: Db,
 	lines: readonly Line[],
 	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
-	{ at, partner }: { at: Date; partner: string | null }
-): Promise<World> {
-	const [asked, last, contained, inRuns, numbers, files] = await Promise.all([
+	{ at, partner, order }: { at: Date; partner: string | null; order: string | null }
+): Promise<World & { promises: string[] }> {
+	const [asked, { promised, promises }, last, contained, inRuns, numbers, files] = await Promise.all([
 		loadAsked(tx, lines, partner),
+		loadPromised(tx, lines, order),
 		loadLast(tx, lines),
 		loadContained(tx, lines),
 		loadInRuns(tx, lines),
@@ -35,7 +38,10 @@ export async function loadWorld(
 		days.set(zone, known);
 		return known;
 	};
-	return { policy, facts, day, standing, asked, last, contained, inRuns, ...numbers, files, takers: new Map() };
+	return {
+		...{ policy, facts, day, standing, asked, promised, promises, last, contained, inRuns },
+		...{ ...numbers, files, takers: new Map() }
+	};
 }
 
 /** What is asked of what goes to a customer. */
@@ -44,6 +50,29 @@ async function loadAsked(tx: Db, lines: readonly Line[], customer: string | null
 	if (!items.length) return new Map();
 	const terms = await termsFor(tx, items, { place: null, customer, purpose: 'shipment' });
 	return new Map(items.map((id) => [id, terms(id)]));
+}
+
+/** Ids of the known marks of which something leaves the firm's places. */
+export const leavingIn = (lines: readonly Line[]): string[] => [
+	...new Set(lines.flatMap((l) => (!l.from.virtual && l.to.virtual && !l.mark.fresh ? [l.mark.id] : [])))
+];
+
+/** What is promised to other orders of what leaves; and the ids of all promises of it that are not ended. */
+async function loadPromised(
+	tx: Db,
+	lines: readonly Line[],
+	order: string | null
+): Promise<{ promised: World['promised']; promises: string[] }> {
+	const leaving = leavingIn(lines);
+	if (!leaving.length) return { promised: new Map(), promises: [] };
+	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
+		SELECT p.mark_id AS mark, p.id, n.order_code AS order, p.order_line_id AS line, n.site, trim_scale(n.rest)::text AS qty, coalesce(n.order_id <> coalesce(${order}::bigint, 0), false) AS counts
+		FROM promise p LEFT JOIN promise_now n ON n.id = p.id WHERE p.mark_id = ANY(${leaving}::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty ORDER BY p.id`;
+	const promised = group(
+		rows.filter((r) => r.counts),
+		(r) => r.mark
+	);
+	return { promised, promises: rows.map((r) => r.id) };
 }
 
 /** Ids of the known serials that come in from outside. */

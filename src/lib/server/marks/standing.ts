@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import { layPromises, type Promised } from '../../core/allocation/promises.ts';
 import { group } from '../../core/group/group.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
 import type { Zone } from '../../core/time/clock.ts';
@@ -11,27 +12,62 @@ export interface Standing extends Stock {
 }
 
 /**
- * Everything of some items that stands at real places, as it is in force, with what the open sheets of other orders hold
- * of it; first expired first.
- * @param except the order whose own sheet does not count as promised
+ * Everything of some items that stands at real places, as it is in force, with what others hold of it: what is promised to
+ * other orders, and what their open sheets have picked; first expired first.
+ * @param except the order that it is for: what it holds itself does not count, and what is promised to it stands beside
  * @param site code of the site to look at; null for all
  */
-export const standing = (sql: Db, itemIds: readonly string[], except: string, site: string | null = null) => sql<
-	Standing[]
+export async function standing(
+	sql: Db,
+	itemIds: readonly string[],
+	except: string,
+	site: string | null = null
+): Promise<Standing[]> {
+	const ids = [...new Set(itemIds)];
+	const promises = await promisesOf(sql, ids, except);
+	// A promise to an order of another site lies on the stock there first, which is not asked for otherwise.
+	const only = site && !promises.length ? site : null;
+	const rows = await sql<Standing[]>`
+		SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
+			trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
+			to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
+			coalesce(p.zone, s.zone, f.zone) AS zone, p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
+		FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
+		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
+		LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
+				string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders
+			FROM draft_row x JOIN orders o ON o.id = x.order_id WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
+			ON d.mark = k.id AND d.place = p.code
+		WHERE i.id = ANY(${ids}::bigint[])
+			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}
+		ORDER BY k.expires_on NULLS LAST, e.at, k.number COLLATE natural_order`;
+	if (!promises.length) return rows;
+	const others = group(
+		promises.filter((p) => !p.own),
+		(p) => p.mark
+	);
+	const mine = group(
+		promises.filter((p) => p.own),
+		(p) => p.mark
+	);
+	return layPromises(rows, others)
+		.filter((s) => !site || s.place === site || s.place.startsWith(site + '/'))
+		.map((s) => (mine.has(s.mark) ? { ...s, own: mine.get(s.mark) } : s));
+}
+
+/**
+ * What is promised of some items; of other orders' promises what their open sheets hold already is left out.
+ * @param order the order whose own promises are told apart
+ */
+const promisesOf = (sql: Db, itemIds: readonly string[], order: string) => sql<
+	(Promised & { mark: string; own: boolean })[]
 >`
-	SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
-		trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
-		to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, d.orders AS "promisedTo",
-		coalesce(p.zone, s.zone, f.zone) AS zone, p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
-	FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
-	JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
-	LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
-			string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders
-		FROM draft_row x JOIN orders o ON o.id = x.order_id WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
-		ON d.mark = k.id AND d.place = p.code
-	WHERE i.id = ANY(${[...new Set(itemIds)]}::bigint[])
-		${site ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${site})` : sql``}
-	ORDER BY k.expires_on NULLS LAST, e.at, k.number COLLATE natural_order`;
+	SELECT n.mark_id AS mark, n.id, n.order_code AS order, n.order_line_id AS line, n.site, n.order_id = ${order} AS own,
+		trim_scale(CASE WHEN n.order_id = ${order} THEN n.rest ELSE greatest(n.rest - d.qty, 0) END)::text AS qty
+	FROM promise_now n JOIN mark k ON k.id = n.mark_id
+	CROSS JOIN LATERAL (SELECT coalesce(sum((x.data ->> 'qty')::numeric), 0) AS qty FROM draft_row x WHERE x.data ? 'mark' AND x.data ->> 'mark' = n.mark_id::text AND x.line_id = n.order_line_id
+		AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$') d
+	WHERE k.item_id = ANY(${[...itemIds]}::bigint[]) ORDER BY n.id`;
 
 /** Numbers by their ids, for what was picked and stands nowhere any more. */
 export const marksById = (sql: Db, ids: readonly string[]) => sql<

@@ -42,7 +42,7 @@ export async function buildShipment(sql: Db, { order, drafts, today, policy }: G
 		const need = goesNow(line, l, drafts, said);
 		const mine = stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);
-		const filled = fillCells([{ unit: null, need }], chosen, mine, today, { terms: terms(l.itemId) });
+		const filled = fillCells([{ unit: null, need }], chosen, mine, today, { terms: terms(l.itemId), line: l.id });
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);

@@ -75,7 +75,7 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 				chosen,
 				there,
 				today,
-				{ terms: terms?.(line.itemId) }
+				{ terms: terms?.(line.itemId), line: line.id }
 			);
 			for (const cell of cells) {
 				push(moves, cell.unit!, ...cell.picks.map((p) => used(line, p, runOfUnit(order, cell.unit!))));

@@ -215,7 +215,11 @@ function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[])
 	const inSheet = new Set<string | null>(wanted.map((w) => w.unit));
 	const chosen = chosenFor(l, drafts).filter((c) => inSheet.has(c.unit));
 	// Which serial went into which unit only a person or a scanner can say; the sheet names what is at hand.
-	const filled = fillCells(wanted, chosen, stock, today, { suggests: (s) => !units || s.kind !== 'serial', terms });
+	const filled = fillCells(wanted, chosen, stock, today, {
+		suggests: (s) => !units || s.kind !== 'serial',
+		terms,
+		line: l.id
+	});
 	line.cells = filled.cells;
 	line.leftOut = filled.leftOut;
 	line.entered = picked(line.cells);

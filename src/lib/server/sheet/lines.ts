@@ -56,6 +56,7 @@ export const sheetLine = (l: OrderLine): SheetLine => ({
 	cells: [],
 	now: null,
 	leftOut: [],
+	promises: [],
 	findings: []
 });
 

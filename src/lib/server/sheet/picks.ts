@@ -79,7 +79,17 @@ export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: 
 			const s = there.get(`${p.mark} ${p.place}`);
 			const over = s && p.id && less(s.qty, total([p.qty, s.promised ?? '0'])) && !less(s.qty, p.qty);
 			return over
-				? [{ line, of: p, found: found(promised, { qty: s.promised! }, { line: -1, about, mark: p.mark }) }]
+				? [
+						{
+							line,
+							of: p,
+							found: found(
+								promised,
+								{ qty: s.promised!, to: s.promisedTo ?? 'picked for another order' },
+								{ line: -1, about, mark: p.mark }
+							)
+						}
+					]
 				: [];
 		})
 	);

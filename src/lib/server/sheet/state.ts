@@ -8,7 +8,7 @@ import { unread } from '../../core/checks/catalogue.ts';
 import { key, text } from '../../core/text/input.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import type { Mode, SheetState } from '../../core/sheet/sheet.ts';
+import type { LinePromise, Mode, SheetState } from '../../core/sheet/sheet.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
@@ -16,6 +16,7 @@ import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
 import { getOrder, orderEvents, settleOrder, type Order } from '../document/orders.ts';
 import { builders } from '../builders.ts';
+import { promisesTo, takesStock } from '../stock/promises.ts';
 import type { Built } from './build.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { footBar, orderPart, showFindings, type Said } from './lines.ts';
@@ -39,7 +40,11 @@ interface Whole {
 
 /** Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found. */
 async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whole> {
-	const [drafts, policy] = await Promise.all([readDrafts(sql, order.id), readPolicy(sql)]);
+	const [drafts, policy, promises] = await Promise.all([
+		readDrafts(sql, order.id),
+		readPolicy(sql),
+		order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
+	]);
 	const built = await builders[order.kind].build(sql, {
 		order,
 		drafts,
@@ -48,6 +53,7 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 		now,
 		today: dayIn(order.zone, now)
 	});
+	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
 	const event = built.moves.length
 		? {
 				kind: built.kind,

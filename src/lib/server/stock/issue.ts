@@ -22,7 +22,8 @@ export async function buildIssue(sql: Db, { order, drafts, today, policy }: Give
 		const mine = stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);
 		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
-			terms: terms(l.itemId)
+			terms: terms(l.itemId),
+			line: l.id
 		});
 		line.cells = cells;
 		line.leftOut = leftOut;

@@ -108,7 +108,8 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	const chosen = chosenFor(input, drafts);
 	const fill = (lost: readonly string[]) =>
 		fillCells([{ unit: null, need: roundUp(total([content, ...lost]), holds, input.decimals) }], chosen, stock, today, {
-			terms
+			terms,
+			line: input.id
 		});
 	// What is lost has to go in too; a loss of a lot that does not go in counts for nothing.
 	const goesIn = new Set(fill([]).cells.flatMap((c) => c.picks.map((p) => p.mark)));

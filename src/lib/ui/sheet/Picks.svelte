@@ -11,6 +11,7 @@
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
 	import Candidates, { type Candidate } from './Candidates.svelte';
+	import Promises from './Promises.svelte';
 	import FactField from '../facts/FactField.svelte';
 	import { pickData, type Sheet } from './sheet.svelte';
 
@@ -236,6 +237,7 @@
 		{/if}
 	</div>
 {/if}
+{#if cell.unit === null}<Promises {sheet} {line} {cell} {readonly} />{/if}
 {#if choosing}<Candidates
 		code={sheet.state.code}
 		{line}

@@ -294,6 +294,16 @@ export class Sheet {
 		this.faults = [];
 		return this.queue(() => this.call('POST', { way }, 'way'));
 	}
+	/** Promises stock to a line: nobody else is offered it then. */
+	promise(lineId: string, picks: { mark: string; qty: string }[], more: { until: string; reason: string }) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { line: lineId, picks, ...more, key: crypto.randomUUID() }, 'promises'));
+	}
+	/** Gives promises up. */
+	release(ids: string[]) {
+		this.faults = [];
+		return this.queue(() => this.call('DELETE', ids, 'promises'));
+	}
 	/** Closes it before all of it is booked, or opens it again. */
 	closeShort(reason: string, open: boolean) {
 		this.faults = [];

@@ -1,3 +1,4 @@
+import { documentPath } from '$lib/core/document/kinds';
 import { Problem } from '$lib/core/problem/problem';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
@@ -10,6 +11,7 @@ import { numberSays } from '$lib/server/numbering/patterns';
 import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
 import { markPage } from '$lib/server/register/mark';
 import { action, fileAction, idOf, page } from '$lib/server/request';
+import { promisesOfMark } from '$lib/server/stock/promises';
 import type { Actions, PageServerLoad } from './$types';
 
 const gone = () => new Problem('There is no such lot or serial.', 404);
@@ -26,12 +28,13 @@ export const load: PageServerLoad = (event) =>
 		const id = known(event);
 		const mark = await markPage(pool(), id);
 		if (!mark) throw gone();
-		const [kept, says, defined, prints, way] = await Promise.all([
+		const [kept, says, defined, prints, way, promises] = await Promise.all([
 			attachments(pool(), id),
 			numberSays(pool(), id),
 			allFacts(pool()),
 			printsOf(pool(), `mark ${id}`),
-			mark.kind === 'serial' ? wayShown(pool(), mark.item, mark.number) : null
+			mark.kind === 'serial' ? wayShown(pool(), mark.item, mark.number) : null,
+			promisesOfMark(pool(), id)
 		]);
 		return {
 			mark,
@@ -40,6 +43,7 @@ export const load: PageServerLoad = (event) =>
 			defined: [...defined],
 			prints,
 			way,
+			promises: promises.map((p) => ({ ...p, path: documentPath(p.kind, p.order) })),
 			// A unit keeps a run of its own for its whole life.
 			isUnit: mark.unitRun !== null,
 			repackable: mark.kind === 'lot' && mark.holds && can(who.role, 'book production'),

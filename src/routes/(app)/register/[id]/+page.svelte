@@ -182,6 +182,12 @@
 		{:else}<p class="soft none">
 				{m.madeFrom.length ? 'Its parts are recorded; it is not finished yet.' : 'Nothing of it is in stock yet.'}
 			</p>{/if}
+		{#each data.promises as p (p.id)}<p class="none">
+				{#if p.what === 'lot'}{amount(p.qty, p.unit)}{:else if m.kind === 'lot'}<span class="mono">{p.number}</span
+					>{/if}
+				{p.what === 'lot' || m.kind === 'lot' ? 'promised' : 'Promised'} to
+				<a class="mono" href={p.path}>{p.order}</a>{p.until ? ` until ${showWhen(p.until)}` : ''}
+			</p>{/each}
 		{#if data.way}<p class="none">On the floor: {data.way.now}</p>{/if}
 	</section>
 </div>

@@ -1,0 +1,71 @@
+-- What is promised to a line of an order: so much of a lot, or a serial. Nothing moves by it. It counts until it is released,
+-- its day has passed, its order is closed, or all of it has gone out on its line. What somebody took over of it, with a
+-- reason, stands beside it.
+CREATE TABLE promise (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	-- what asked for it; one act may promise several numbers
+	key text NOT NULL CHECK (length(key) BETWEEN 1 AND 200),
+	request text NOT NULL CHECK (request ~ '^[0-9a-f]{64}$'),
+	order_line_id bigint NOT NULL REFERENCES order_line,
+	mark_id bigint NOT NULL REFERENCES mark,
+	qty numeric NOT NULL CHECK (qty > 0),
+	-- its last day, at the site of the order
+	until date,
+	-- why, where it was taken over from another order
+	reason text,
+	-- the last event that there was: what had gone out by then does not count against it
+	since bigint NOT NULL,
+	made_by text NOT NULL,
+	made_at timestamptz NOT NULL DEFAULT now(),
+	-- how much of it was taken over, and who did so last, when, for what and why
+	taken numeric NOT NULL DEFAULT 0 CHECK (taken BETWEEN 0 AND qty),
+	taken_by text,
+	taken_at timestamptz,
+	taken_for text,
+	taken_reason text,
+	CHECK ((taken > 0) = (taken_by IS NOT NULL) AND (taken > 0) = (taken_at IS NOT NULL)),
+	released_by text,
+	released_at timestamptz,
+	CHECK ((released_by IS NULL) = (released_at IS NULL)),
+	UNIQUE (key, mark_id)
+);
+CREATE INDEX promise_mark ON promise (mark_id) WHERE released_at IS NULL AND taken < qty;
+CREATE INDEX promise_line ON promise (order_line_id);
+GRANT SELECT, INSERT ON promise TO earmark_app;
+GRANT UPDATE (taken, taken_by, taken_at, taken_for, taken_reason, released_by, released_at) ON promise TO earmark_app;
+
+-- A row of it is an entry of the ledger.
+DO $$ DECLARE is_now text := pg_get_functiondef('covered()'::regprocedure);
+BEGIN
+	IF position('(''route'', ARRAY[' IN is_now) = 0 THEN RAISE EXCEPTION 'covered() is another one'; END IF;
+	EXECUTE replace(is_now, '(''route'', ARRAY[', '(''promise'', ARRAY[''id''], ''{}'', ''{}''), (''route'', ARRAY[');
+END $$;
+CREATE TRIGGER keep_record AFTER INSERT OR UPDATE OR DELETE ON promise FOR EACH ROW EXECUTE FUNCTION keep_record();
+
+-- Promises that count, with what is left of each.
+CREATE VIEW promise_now AS
+	SELECT p.id, p.mark_id, p.order_line_id, l.no AS line_no, l.order_id, o.code AS order_code, o.kind AS order_kind, coalesce(s.code, q.code) AS site, p.until, p.made_by, p.made_at,
+		p.qty - p.taken - g.qty AS rest
+	FROM firm f CROSS JOIN promise p JOIN order_line l ON l.id = p.order_line_id JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL
+	LEFT JOIN place q ON q.id = o.place_id LEFT JOIN place s ON s.id = q.site_id
+	CROSS JOIN LATERAL (SELECT coalesce(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END), 0) AS qty FROM effective_movement m
+		WHERE m.mark_id = p.mark_id AND m.order_line_id = p.order_line_id AND m.event_id > p.since) g
+	WHERE p.released_at IS NULL AND p.taken < p.qty AND p.qty > p.taken + g.qty
+		AND (p.until IS NULL OR p.until >= (now() AT TIME ZONE coalesce(q.zone, s.zone, f.zone))::date);
+GRANT SELECT ON promise_now TO earmark_app;
+
+-- An event that takes what is promised is held to the promises that it was checked by; what it takes over stands with them.
+DO $$ DECLARE is_now text := pg_get_functiondef('book_event(jsonb)'::regprocedure); before text := '	-- Drawn now, so that of two events';
+BEGIN
+	IF position(before IN is_now) = 0 THEN RAISE EXCEPTION 'book_event() is another one'; END IF;
+	EXECUTE replace(is_now, before, $new$	IF held ? 'leaving' AND coalesce((held ->> 'promises')::bigint[], '{}') <> ARRAY(SELECT p.id FROM promise p
+		WHERE p.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty ORDER BY p.id) THEN
+		RAISE EXCEPTION USING ERRCODE = 'EM040', MESSAGE = 'something was promised meanwhile';
+	END IF;
+	IF e ? 'taken' THEN
+		UPDATE promise p SET taken = p.taken + t.qty, taken_by = e ->> 'by', taken_at = clock_timestamp(), taken_for = e ->> 'document', taken_reason = e ->> 'reason'
+			FROM jsonb_to_recordset(e -> 'taken') t(id bigint, qty numeric) WHERE p.id = t.id;
+	END IF;
+
+$new$ || before);
+END $$;
