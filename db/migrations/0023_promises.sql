@@ -65,6 +65,9 @@ BEGIN
 	IF e ? 'taken' THEN
 		UPDATE promise p SET taken = p.taken + t.qty, taken_by = e ->> 'by', taken_at = clock_timestamp(), taken_for = e ->> 'document', taken_reason = e ->> 'reason'
 			FROM jsonb_to_recordset(e -> 'taken') t(id bigint, qty numeric) WHERE p.id = t.id;
+		-- Whoever has the sheet of such an order open sees it at once.
+		PERFORM pg_notify('order', json_build_object('code', n.code, 'by', '')::text) FROM (SELECT DISTINCT o.code FROM jsonb_to_recordset(e -> 'taken') t(id bigint)
+			JOIN promise p ON p.id = t.id JOIN order_line l ON l.id = p.order_line_id JOIN orders o ON o.id = l.order_id) n;
 	END IF;
 
 $new$ || before);

@@ -194,7 +194,11 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		[`/orders/${code}/draw`, 'POST', { lineId: order.line, kind: 'serial', count: 2 }],
 		[`/orders/${code}/way`, 'POST', { way: 'ROAD' }],
 		[`/orders/${code}/back`, 'POST', { key: uuid(r), rows: [{ mark: mark.id, qty: '1', place: mark.place }] }],
-		[`/orders/${code}/promises`, 'POST', { key: uuid(r), line: order.line, picks: [{ mark: mark.id, qty: '1' }], until: '' }],
+		[
+			`/orders/${code}/promises`,
+			'POST',
+			{ key: uuid(r), line: order.line, picks: [{ mark: mark.id, qty: '1' }], until: '' }
+		],
 		[`/orders/${code}/promises`, 'DELETE', ['1', mark.id]],
 		[`/orders/${code}/beside`, 'POST', { item: 'BUFFER-SALT', qty: '1' }],
 		[`/orders/${code}/close`, 'POST', { key: uuid(r), reason: '', open: false }],

@@ -10,7 +10,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 		'/',
 		...['/inbound', '/inbound/new', '/inbound/PO-2214', '/inbound/PO-2215'],
 		...['/production', '/production/new', '/production/MO-731', '/production/MO-733'],
-		...['/outbound', '/outbound/new', '/outbound/SO-3344'],
+		...['/outbound', '/outbound/new', '/outbound/SO-3344', '/outbound/SO-3344/pick'],
 		...['/stock', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
 		...['/stock/repacking', '/stock/repacking/new', '/stock/repacking/RP-12', '/stock/repacking/RP-13'],
 		...[

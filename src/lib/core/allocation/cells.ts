@@ -36,7 +36,8 @@ export interface Chosen {
 
 /**
  * Fills cells with stock: what was chosen by hand stands, the other cells get a suggestion from what is left, first
- * expired first, dealt out in the order of the cells.
+ * expired first, dealt out in the order of the cells. Where what was chosen is not enough, it says what would be taken for
+ * the rest, which does not go by itself.
  * @param wanted each cell with its need; a unit's cell, or one for the whole line
  * @param chosen picks by hand; a cell that has any gets no suggestion
  * @param how `suggests`: what may be suggested; the rest is only offered, for a person to say which one it is. `terms`: what
@@ -66,31 +67,37 @@ export function fillCells(
 			return { ...show(c, s), findings: [] };
 		});
 		const sum = total(mine.filter((c) => !c.problem).map((c) => c.qty));
-		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0', offers: [] };
+		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0', offers: [], still: [] };
 	});
 
 	const open = cells.filter((c) => !byUnit.has(c.unit) && less('0', c.need));
+	// A choice of none says that nothing goes.
+	const begun = cells.filter((c) => byUnit.get(c.unit)?.some((x) => !isZeroText(x.qty)) && less('0', c.short));
 	const left = stock.map((s) => {
 		const used = taken.get(at(s.mark, s.place));
 		return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
 	});
-	const need = total(open.map((c) => c.need));
+	const need = total([...open.map((c) => c.need), ...begun.map((c) => c.short)]);
 	const { picks, leftOut } = allocate(need, left.filter(suggests), today, terms);
 	let n = 0;
-	for (const cell of open)
-		while (less('0', cell.short) && n < picks.length) {
+	const deal = (into: PickRow[], wants: Qty): Qty => {
+		while (less('0', wants) && n < picks.length) {
 			const p = picks[n];
-			const q = less(cell.short, p.qty) ? cell.short : p.qty;
+			const q = less(wants, p.qty) ? wants : p.qty;
 			const s = there.get(at(p.mark, p.place))!;
-			cell.picks.push({
+			into.push({
 				...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q, facts: {}, evidence: 'accepted' }, s),
 				why: p.why,
 				findings: []
 			});
-			cell.short = sub(cell.short, q);
+			wants = sub(wants, q);
 			p.qty = sub(p.qty, q);
 			if (p.qty === '0') n++;
 		}
+		return wants;
+	};
+	for (const cell of open) cell.short = deal(cell.picks, cell.short);
+	for (const cell of begun) deal(cell.still, cell.short);
 	offer(
 		open,
 		left.filter((s) => !suggests(s)),
@@ -103,6 +110,7 @@ export function fillCells(
 	return { cells, leftOut: leftOut.filter((l) => !numbers.has(l.number + l.place)) };
 }
 
+const isZeroText = (qty: string) => /^0*(\.0*)?$/.test(qty);
 interface Filling {
 	suggests?: (s: Stock) => boolean;
 	terms?: Terms;

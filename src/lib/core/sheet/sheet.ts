@@ -93,6 +93,8 @@ export interface Cell {
 	short: Qty;
 	/** what is at hand for it, where nobody but a person may say which one goes in */
 	offers: Offer[];
+	/** what would be taken for the rest, where something was chosen by hand and it is not enough */
+	still: PickRow[];
 }
 /** Stock that may be taken, not taken yet. */
 export interface Offer {

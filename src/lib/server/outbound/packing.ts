@@ -5,6 +5,7 @@ import { total } from '../../core/quantity/quantity.ts';
 import { weigh } from '../../core/weight/weight.ts';
 import { dayIn } from '../../core/time/clock.ts';
 import { getOrder } from '../document/orders.ts';
+import { walkOf, type Stop } from '../../core/sheet/walk.ts';
 import { headNow } from '../ledger/seal.ts';
 import { sheetState } from '../sheet/state.ts';
 import { inThread } from '../work/pool.ts';
@@ -27,6 +28,7 @@ export async function packingList(
 	const order = await getOrder(sql, code);
 	if (order?.kind !== 'sale') return null;
 	let packed: Packed[];
+	let walk: Stop[] | null = null;
 	let when = '';
 	if (event) {
 		const [shipped] = await sql<{ at: Date }[]>`
@@ -40,28 +42,14 @@ export async function packingList(
 			FROM movement m JOIN mark_now k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id
 			JOIN order_line l ON l.id = m.order_line_id JOIN place f ON f.id = m.from_place WHERE m.event_id = ${event} ORDER BY l.no, m.id`;
 	} else {
-		const sheet = await sheetState(sql, code);
-		packed = sheet.lines.flatMap((l) =>
-			l.cells.flatMap((c) =>
-				c.picks.map((p) => ({
-					no: l.no,
-					item: l.item,
-					itemName: l.itemName,
-					unit: l.unit,
-					kind: p.kind,
-					number: p.kind === 'unmarked' ? '' : p.number,
-					lot: p.lot,
-					qty: p.qty,
-					expiresOn: p.expiresOn,
-					place: p.place
-				}))
-			)
-		);
+		walk = walkOf((await sheetState(sql, code)).lines);
+		packed = walk.map((w) => ({ ...w, number: '' }));
 	}
 	const paper = {
 		code: order.code,
 		partnerName: order.partnerName,
 		packed,
+		walk,
 		weighed: weigh(
 			[...group([...packed], (p) => p.no)].map(([no, list]) => ({
 				no,
@@ -71,7 +59,6 @@ export async function packingList(
 			order.way,
 			order.divisor
 		),
-		shipped: event !== null,
 		on: when || order.dueOn
 	};
 	if (!event) return inThread('packing', { ...paper, head: null });

@@ -3,6 +3,7 @@ import { showDay, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
 import { show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
+import type { Stop } from '../../core/sheet/walk.ts';
 import type { Weighed } from '../../core/weight/weight.ts';
 import type { PaperHead } from '../ledger/seal.ts';
 import { headOf } from '../pdf/head.ts';
@@ -26,8 +27,8 @@ export interface PackingPaper {
 	code: string;
 	partnerName: string | null;
 	packed: Packed[];
-	/** true for what has gone, false for what is to be picked */
-	shipped: boolean;
+	/** the way through the bins, for what is to be picked; null for what has gone */
+	walk: Stop[] | null;
 	on: Day | null;
 	/** what of it weighs what, and what carriage is asked */
 	weighed: Weighed;
@@ -37,7 +38,8 @@ export interface PackingPaper {
 
 /** Draws a packing or pick list. Consecutive serials stand as ranges. */
 export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
-	const { packed, shipped } = paper;
+	const { packed, walk } = paper;
+	const shipped = !walk;
 	return renderPaper({
 		info: { title: `${shipped ? 'Packing list' : 'Pick list'} ${paper.code}` },
 		content: [
@@ -50,9 +52,11 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 				],
 				margin: [0, 6, 0, 14]
 			},
-			table(packed, !shipped),
+			walk ? walking(walk) : table(packed),
 			{
-				text: `${new Set(packed.filter((p) => p.number).map((p) => `${p.item} ${p.number}`)).size} numbers in all`,
+				text: walk
+					? `${new Set(walk.map((w) => w.place)).size} bins`
+					: `${new Set(packed.filter((p) => p.number).map((p) => `${p.item} ${p.number}`)).size} numbers in all`,
 				style: 'soft',
 				margin: [0, 10, 0, 0]
 			},
@@ -62,9 +66,9 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 	});
 }
 
-function table(packed: Packed[], picking: boolean): Content {
+function table(packed: Packed[]): Content {
 	const groups = group([...packed], (p) =>
-		JSON.stringify([p.no, p.kind, p.lot, p.expiresOn, picking ? p.place : '', p.kind === 'serial' ? '' : p.number])
+		JSON.stringify([p.no, p.kind, p.lot, p.expiresOn, p.kind === 'serial' ? '' : p.number])
 	);
 	const rows = [...groups.values()].map((list) => {
 		const p = list[0];
@@ -84,15 +88,34 @@ function table(packed: Packed[], picking: boolean): Content {
 			String(p.no),
 			{ stack: [p.itemName, { text: p.item, style: 'soft' }] },
 			{ stack },
-			picking ? { text: p.place, font: 'Mono', fontSize: 9 } : p.expiresOn ? showDay(p.expiresOn) : '–',
+			p.expiresOn ? showDay(p.expiresOn) : '–',
 			{ text: `${show(total(list.map((x) => x.qty)))} ${p.unit}`, alignment: 'right' as const }
 		];
 	});
-	return paperTable(
-		['Line', 'Item', 'Lot or serial', picking ? 'Place' : 'Expires', 'Quantity'],
-		[24, 130, '*', 70, 70],
-		rows
-	);
+	return paperTable(['Line', 'Item', 'Lot or serial', 'Expires', 'Quantity'], [24, 130, '*', 70, 70], rows);
+}
+
+/** What is to be picked, bin by bin, with a box to tick. */
+function walking(walk: readonly Stop[]): Content {
+	const mono = (text: string): Content => ({ text, font: 'Mono', fontSize: 9 });
+	const rows = walk.map((w, n) => {
+		const notes = [
+			w.lot && `lot ${w.lot}`,
+			w.expiresOn && `expires ${showDay(w.expiresOn)}`,
+			w.promised && 'promised',
+			w.picked && 'in hand'
+		];
+		return [
+			n && walk[n - 1].place === w.place ? '' : mono(w.place),
+			{
+				stack: [mono(w.numbers.join(', ') || 'no number'), { text: notes.filter(Boolean).join(' · '), style: 'soft' }]
+			},
+			{ stack: [w.itemName, { text: `${w.item}, line ${w.no}`, style: 'soft' }] },
+			{ text: `${show(w.qty)} ${w.unit}`, alignment: 'right' as const },
+			{ canvas: [{ type: 'rect' as const, x: 2, y: 0, w: 11, h: 11, lineWidth: 0.7 }] }
+		];
+	});
+	return paperTable(['Bin', 'Lot or serial', 'Item', 'Quantity', ''], [70, '*', 130, 70, 18], rows);
 }
 
 /** What all of it weighs, how it goes and what that asks; nothing where nobody weighed anything. */

@@ -1,5 +1,6 @@
 import type { Scan } from '../../core/codes/scan.ts';
-import { add, amount, less, sub, total } from '../../core/quantity/quantity.ts';
+import { sayStatus } from '../../core/ledger/status.ts';
+import { add, amount, isZero, less, rest, sub, total } from '../../core/quantity/quantity.ts';
 import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
@@ -51,7 +52,14 @@ export async function pickFor(
 			`${said} stands nowhere${site ? ` at ${site}` : ''} as an item of ${order.code}. ${meant.length ? `Was it ${meant.join(' or ')}? ` : ''}Check the label, or find it in the register.`
 		);
 	}
-	const wants = (l: OrderLine) => there.some((s) => s.itemId === l.itemId);
+	const may = there.filter((s) => s.status === 'released');
+	if (!may.length)
+		throw new Refused(`${said} is ${sayStatus(there[0].status)} and stays here. Take another, or have it released.`);
+	if (may.every((s) => /promised to/.test(s.promisedTo ?? '') && isZero(rest(s.qty, s.promised ?? '0'))))
+		throw new Refused(
+			`${said} is ${may[0].promisedTo}. Take another; who takes it over chooses it at the desk, with a reason.`
+		);
+	const wants = (l: OrderLine) => may.some((s) => s.itemId === l.itemId);
 	const line =
 		lines.find((l) => l.id === hint && wants(l)) ??
 		lines.find((l) => wants(l) && less(l.done, l.qty)) ??
@@ -61,7 +69,7 @@ export async function pickFor(
 		row: pick(
 			line,
 			scan,
-			there.filter((s) => s.itemId === line.itemId).sort((a, b) => Number(b.place === at) - Number(a.place === at)),
+			may.filter((s) => s.itemId === line.itemId).sort((a, b) => Number(b.place === at) - Number(a.place === at)),
 			drafts
 		)
 	};

@@ -6,6 +6,8 @@
 		place: string;
 		qty: string;
 		free: string;
+		/** who holds what is not free */
+		promisedTo?: string | null;
 		expiresOn: string | null;
 		status: string;
 		/** why it may not be taken, in words */
@@ -85,6 +87,7 @@
 					<TableCell class="num" data-label="On hand">{show(c.qty)}</TableCell>
 					<TableCell class="num" data-label="Free">{show(c.free)}</TableCell>
 					<TableCell class="num">
+						{#if c.promisedTo}<span class="soft">{c.promisedTo}</span>{/if}
 						{#if isTaken(c)}<span class="soft">taken</span>
 						{:else if c.stopped}<span class="soft">{c.stopped}</span>
 						{:else}<Button kind="ghost" size="small" class="link" on:click={() => ontake(c)}

@@ -13,7 +13,7 @@
 	import Candidates, { type Candidate } from './Candidates.svelte';
 	import Promises from './Promises.svelte';
 	import FactField from '../facts/FactField.svelte';
-	import { pickData, type Sheet } from './sheet.svelte';
+	import { pickData, unpromised, type Sheet } from './sheet.svelte';
 
 	let {
 		sheet,
@@ -22,6 +22,8 @@
 		readonly = false
 	}: { sheet: Sheet; line: SheetLine; cell: Cell; readonly?: boolean } = $props();
 	let choosing = $state(false);
+	let promising = $state(false);
+	const open = $derived(cell.unit === null ? unpromised(line, cell) : []);
 	let opened = $state<Record<string, boolean>>({});
 	const byHand = $derived(cell.picks.some((p) => p.id));
 
@@ -111,10 +113,12 @@
 		});
 		const none = cell.picks.filter((p) => p.id && p.qty === '0').map((p) => p.id!);
 		if (none.length) await sheet.remove(none);
-		if (byHand) return sheet.put([row(c, serial ? '1' : least(cell.short !== '0' ? cell.short : cell.need, c.free))]);
+		// What others hold whole may still be taken over: then what stands there counts.
+		const most = c.free === '0' ? c.qty : c.free;
+		if (byHand) return sheet.put([row(c, serial ? '1' : least(cell.short !== '0' ? cell.short : cell.need, most))]);
 		// What is chosen takes the place of the suggestion: all of it for a lot, its last piece for serials.
 		const kept = serial ? (cell.short === '0' ? cell.picks.slice(0, -1) : cell.picks) : [];
-		return sheet.put([...kept.map((p) => row(p, p.qty)), row(c, serial ? '1' : least(cell.need, c.free))]);
+		return sheet.put([...kept.map((p) => row(p, p.qty)), row(c, serial ? '1' : least(cell.need, most))]);
 	}
 </script>
 
@@ -228,6 +232,9 @@
 				class="link"
 				on:click={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}>Suggest again</Button
 			>{/if}
+		{#if open.length}<Button kind="ghost" size="small" class="link" on:click={() => (promising = true)}
+				>{byHand ? 'Promise what is chosen…' : 'Promise as suggested…'}</Button
+			>{/if}
 		{#if line.leftOut.length}
 			<span class="soft"
 				>Skipped:
@@ -237,7 +244,7 @@
 		{/if}
 	</div>
 {/if}
-{#if cell.unit === null}<Promises {sheet} {line} {cell} {readonly} />{/if}
+{#if cell.unit === null}<Promises {sheet} {line} {cell} {readonly} bind:asking={promising} />{/if}
 {#if choosing}<Candidates
 		code={sheet.state.code}
 		{line}

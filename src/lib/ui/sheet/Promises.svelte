@@ -2,7 +2,7 @@
 	// What is promised to a line: made from what is suggested or chosen, and given up again.
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
-	import { isZero, show, total } from '$lib/core/quantity/quantity';
+	import { show, total } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { compress, expand, ranged } from '$lib/core/ranges/ranges';
@@ -12,28 +12,18 @@
 	import Text from '../fields/Text.svelte';
 	import Question from '../shell/Question.svelte';
 	import Tag from '../tag/Tag.svelte';
-	import type { Sheet } from './sheet.svelte';
+	import { unpromised, type Sheet } from './sheet.svelte';
 	interface Props {
 		sheet: Sheet;
 		line: SheetLine;
 		cell: Cell;
 		readonly: boolean;
+		/** is it asked just now what to promise */
+		asking: boolean;
 	}
-	let { sheet, line, cell, readonly }: Props = $props();
-	let asking = $state(false);
+	let { sheet, line, cell, readonly, asking = $bindable() }: Props = $props();
 	let [until, reason] = $state(['', '']);
-	const held = $derived(new Set(line.promises.filter((p) => !p.over && !isZero(p.rest)).map((p) => p.mark)));
-	/** What is suggested or chosen and not promised yet, added up over the bins. */
-	const open = $derived(
-		[
-			...group(
-				cell.picks.filter(
-					(p) => p.kind !== 'unmarked' && /^\d+(\.\d+)?$/.test(p.qty) && !isZero(p.qty) && !held.has(p.mark)
-				),
-				(p) => p.mark
-			)
-		].map(([mark, picks]) => ({ mark, number: picks[0].number, qty: total(picks.map((p) => p.qty)) }))
-	);
+	const open = $derived(unpromised(line, cell));
 	const says = (p: LinePromise) =>
 		p.takenBy ??
 		(p.over
@@ -108,13 +98,6 @@
 		</TableBody>
 	</Table>
 {/if}
-{#if !readonly && open.length}
-	<p class="below">
-		<Button kind="ghost" size="small" class="link" on:click={() => (asking = true)}
-			>{cell.picks.some((p) => p.id) ? 'Promise what is chosen…' : 'Promise as suggested…'}</Button
-		>
-	</p>
-{/if}
 {#if asking}
 	<Question
 		title="Promise to {sheet.state.code}, line {line.no}"
@@ -132,11 +115,6 @@
 {/if}
 
 <style>
-	.below {
-		margin: 0;
-		padding: 0 0.75rem 0.5rem;
-		font-size: 0.8125rem;
-	}
 	.whole {
 		flex-basis: 100%;
 		margin: 0;

@@ -13,12 +13,21 @@
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
+	import { sound, takeScans } from '$lib/ui/scan/scanner';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
 	// svelte-ignore state_referenced_locally
 	const sheet = new Sheet(data.sheet);
 	onMount(() => sheet.connect());
+	onMount(() =>
+		takeScans((text, into) => {
+			if (shut || (into && !into.closest('[role=search]'))) return false;
+			void sheet.scan(text, null, null).then((taken) => taken && sound(taken.taken ? 'good' : 'bad'));
+			return true;
+		})
+	);
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	let folded = $state<Record<number, boolean>>({});
@@ -33,7 +42,9 @@
 			? ` · shipped ${showDay(s.closedAt)}`
 			: ''}</span
 	>
-	{#if !s.closedAt}<a class="push" href={papers}>Pick list (PDF)</a>{/if}
+	{#if !s.closedAt}<a class="push" href="/outbound/{encodeURIComponent(s.code)}/pick">Pick list</a><a href={papers}
+			>Print it (PDF)</a
+		>{/if}
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 <Notice {sheet} />
@@ -78,6 +89,7 @@
 		{/if}
 	</section>
 {/each}
+{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} ways={data.ways} readonly={shut} />
 <Booked {sheet} mayUndo={data.mayUndo} {papers} />

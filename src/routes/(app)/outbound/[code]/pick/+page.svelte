@@ -1,0 +1,169 @@
+<script lang="ts">
+	// The pick list in walking order, for a phone: every scan takes what it names, or says why not.
+	import { onMount } from 'svelte';
+	import { Button } from 'carbon-components-svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	import { group } from '$lib/core/group/group';
+	import { amount, show } from '$lib/core/quantity/quantity';
+	import { walkOf } from '$lib/core/sheet/walk';
+	import { sound, takeScans } from '$lib/ui/scan/scanner';
+	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+
+	let { data } = $props();
+	// svelte-ignore state_referenced_locally
+	const sheet = new Sheet(data.sheet);
+	onMount(() => sheet.connect());
+	const s = $derived(sheet.state);
+	const shut = $derived(!data.may || !!s.closedAt);
+	const bins = $derived([...group(walkOf(s.lines), (stop) => stop.place)]);
+	const left = $derived(bins.filter(([, stops]) => stops.some((x) => !x.picked)).length);
+	const page = $derived(`/outbound/${encodeURIComponent(s.code)}`);
+	let last = $state<{ taken: boolean; said: string } | null>(null);
+	const says = $derived(
+		sheet.waiting ||
+			last?.said ||
+			(s.closedAt
+				? 'All of it has gone.'
+				: left
+					? `Scan what you take. ${left} ${left === 1 ? 'bin' : 'bins'} to go to.`
+					: 'Everything is in hand.')
+	);
+
+	async function take(text: string) {
+		last = null;
+		const taken = await sheet.scan(text, null, null);
+		if (!taken) return;
+		last = taken;
+		sound(taken.taken ? 'good' : 'bad');
+	}
+	onMount(() =>
+		takeScans((text, into) => !shut && !(into && !into.closest('[role=search]')) && (void take(text), true))
+	);
+	async function undo() {
+		const scan = s.scans.find((x) => x.canUndo);
+		if (!scan) return;
+		await sheet.undoScan(scan.id);
+		last = { taken: true, said: `Undone: ${scan.said}` };
+	}
+</script>
+
+<svelte:head><title>{s.code} · Pick list · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Pick {s.code}</h1>
+	<span class="soft">{s.partnerName}{s.dueOn ? ` · to ship by ${showDay(s.dueOn)}` : ''}</span>
+	<a class="push" href={page}>Order</a>
+	{#if !s.closedAt}<a href="{page}/packing-list">Print (PDF)</a>{/if}
+</div>
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+<p class="scan {last ? (last.taken ? 'good' : 'bad') : ''}" role="status">
+	{#if sheet.waiting}{sheet.waiting}
+	{:else if last}{last.said}
+	{:else if s.closedAt}All of it has gone.
+	{:else}Scan what you take. {left ? `${left} ${left === 1 ? 'bin' : 'bins'} to go to.` : 'Everything is in hand.'}{/if}
+	{#if !shut && s.scans.some((x) => x.canUndo)}<Button kind="ghost" size="small" class="link" on:click={undo}
+			>Undo the last scan</Button
+		>{/if}
+</p>
+{#each bins as [place, stops] (place)}
+	<section class="panel" aria-label={place}>
+		<h2 class="mono" class:done={stops.every((x) => x.picked)}>{place}</h2>
+		<ul>
+			{#each stops as x (x.no + x.first + x.picked)}
+				<li class:done={x.picked}>
+					<span class="mark" aria-hidden="true">{x.picked ? '✓' : ''}</span>
+					<span class="what">
+						{#if x.kind === 'unmarked'}no number{:else}<Tag
+								kind={x.kind}
+								number={x.first}
+								last={x.last}
+								count={x.kind === 'serial' ? x.count : 1}
+							/>{/if}
+						<span class="soft"
+							>{x.itemName}{x.lot ? ` · lot ${x.lot}` : ''}{x.expiresOn
+								? ` · expires ${showDay(x.expiresOn)}`
+								: ''}{x.promised ? ' · promised' : ''}</span
+						>
+					</span>
+					<span class="qty">{x.kind === 'serial' ? show(String(x.count)) : amount(x.qty, x.unit)}</span>
+					<span class="state soft">{x.picked ? 'in hand' : 'to take'}</span>
+				</li>
+			{/each}
+		</ul>
+	</section>
+{:else}<p class="soft">
+		{s.closedAt ? '' : 'Nothing can be taken: see on the order what is missing.'}
+	</p>{/each}
+{#if bins.length && !left}<p><a href={page}>Everything is in hand. Ship it on the page of {s.code}</a></p>{/if}
+
+<style>
+	.scan {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.5rem;
+		margin: 0 0 0.75rem;
+		padding: 0.75rem 1rem;
+		background: var(--paper);
+		border: 1px solid var(--rule);
+		border-left: 4px solid var(--amber);
+		font-size: 1rem;
+	}
+	.scan.good {
+		border-left-color: var(--green);
+	}
+	.scan.bad {
+		border-left-color: var(--red);
+	}
+	section {
+		margin-bottom: 0.5rem;
+	}
+	h2 {
+		margin: 0;
+		padding: 0.5rem 0.75rem;
+		font-size: 1.125rem;
+	}
+	ul {
+		list-style: none;
+		margin: 0;
+		padding: 0;
+	}
+	li {
+		display: flex;
+		gap: 0.75rem;
+		align-items: center;
+		padding: 0.6rem 0.75rem;
+		border-top: 1px solid var(--rule);
+	}
+	.mark {
+		flex: 0 0 1.5rem;
+		height: 1.5rem;
+		border: 2px solid var(--rule);
+		text-align: center;
+		line-height: 1.3rem;
+		color: var(--green);
+		font-weight: 600;
+	}
+	.what {
+		flex: 1;
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 0.75rem;
+		align-items: center;
+		min-width: 0;
+	}
+	.qty {
+		font-weight: 600;
+		white-space: nowrap;
+	}
+	.state {
+		flex: 0 0 4rem;
+		text-align: right;
+	}
+	li.done .qty,
+	h2.done {
+		color: var(--ink-soft);
+	}
+</style>
