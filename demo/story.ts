@@ -33,6 +33,7 @@ import { addJob } from '../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace, savePartner } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
 import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
+import { makePromises } from '../src/lib/server/stock/promises.ts';
 import { saveWay } from '../src/lib/server/setup/ways.ts';
 
 type Rows = Record<string, RowData[]>;
@@ -142,6 +143,17 @@ class Story {
 		await this.type(who, code, rows);
 		if (bookIt) await this.book(who, code, at, bookIt);
 		return code;
+	}
+	/** Promises what is suggested to a line of an order. */
+	private async promise(who: string, code: string, no: number) {
+		const { lines } = await sheetState(this.sql, code);
+		const { id: line, cells } = lines[no - 1];
+		const picks = cells.flatMap((c) => c.picks.map(({ mark, qty }) => ({ mark, qty })));
+		await makePromises(this.sql, actor(who), (await getOrder(this.sql, code))!, {
+			key: `promise ${code} ${no}`,
+			line,
+			picks
+		});
 	}
 	/** What a chemical's papers say when it arrives. */
 	private async papers(rows: Rows): Promise<Rows> {
@@ -692,6 +704,8 @@ class Story {
 			reason: 'Turbid on the retained sample',
 			at: this.ago(1, 11).toISOString()
 		});
+		// Thornmere rings for its kits now and then: they are kept for it.
+		await this.promise('tobi', 'SO-3344', 1);
 	}
 
 	/** From now on meters get their serials when their order is released: one is; and which membrane goes in is scanned. */

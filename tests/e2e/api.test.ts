@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { goldenItems } from '../db/cluster.ts';
 import { backDifferences, differences, readGolden } from '../golden/golden.ts';
+import { createDocument } from '../../src/lib/server/document/create.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { startApp } from './app.ts';
 
@@ -180,6 +181,49 @@ describe('the interface for programs', () => {
 			'Say direction=forward or direction=back.'
 		);
 		expect(await app.sql`SELECT max(id) AS last_event FROM event`).toEqual(before);
+	});
+
+	it('promises: the same key is the same promise; another order takes over only with a reason; given up it is free', async () => {
+		const token = await app.token('coordinator');
+		await call(token, 'items', { code: 'GEL', name: 'Gel', unit: 'kg', tracking: 'lot' });
+		const receipt = {
+			...{ key: 'gel', kind: 'receipt', at: '2026-03-01T08:00:00Z', partner: 'S9' },
+			movements: [{ item: 'GEL', lot: 'G-1', qty: 5, from: '@supplier', to: 'QS/A1' }]
+		};
+		expect((await call(token, 'events?create=places,partners', receipt)).status).toBe(201);
+		await fetch(`${app.base}/api/v1/partners/C9`, {
+			...{ method: 'PUT', headers: { 'content-type': 'application/json', authorization: `Bearer ${token}` } },
+			body: JSON.stringify({ name: 'Customer', kind: 'customer' })
+		});
+		const sale = () =>
+			createDocument(app.sql, 'ines', { kind: 'sale', partner: 'C9', place: 'QS', lines: [{ item: 'GEL', qty: '4' }] });
+		const [order, other] = [await sale(), await sale()];
+		const given = { key: 'promise-1', order, line: 1, item: 'GEL', lot: 'G-1', qty: '4' };
+		const made = await call(token, 'promises', given);
+		expect([made.status, made.body]).toMatchObject([201, { order, line: 1, lot: 'G-1', serial: null, qty: '4' }]);
+		expect((await call(token, 'promises', given)).body).toEqual(made.body);
+		expect((await call(token, 'promises', { ...given, qty: '3' })).status).toBe(409);
+		const free = async () => {
+			const { body } = await call(token, 'allocations', { item: 'GEL', qty: 5, purpose: 'shipment' });
+			return [body.picks.map((p: { qty: string }) => p.qty), body.short];
+		};
+		expect(await free()).toEqual([['1'], '4']);
+		const second = { ...given, key: 'promise-2', order: other, qty: 2 };
+		const refused = await call(token, 'promises', second);
+		expect([refused.status, refused.body.errors[0]]).toMatchObject([
+			422,
+			{ code: 'promise', level: 'reason', at: 'qty' }
+		]);
+		expect((await call(token, 'promises', { ...second, reason: 'Their line stands still' })).status).toBe(201);
+		expect(await free()).toEqual([[], '5']);
+		const release = (id: string, as = token) =>
+			fetch(`${app.base}/api/v1/promises/${id}`, { method: 'DELETE', headers: { authorization: `Bearer ${as}` } });
+		expect((await release(made.body.id, await app.token('auditor'))).status).toBe(403);
+		expect((await release('999999')).status).toBe(404);
+		expect((await release('x')).status).toBe(404);
+		expect(await (await release(made.body.id)).json()).toEqual({ id: made.body.id, order });
+		expect((await release(made.body.id)).status).toBe(200);
+		expect(await free()).toEqual([['3'], '2']);
 	});
 
 	it('a role may do what it may: by what the movements do, not by what the event is called', async () => {

@@ -60,10 +60,7 @@
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
 <p class="scan {last ? (last.taken ? 'good' : 'bad') : ''}" role="status">
-	{#if sheet.waiting}{sheet.waiting}
-	{:else if last}{last.said}
-	{:else if s.closedAt}All of it has gone.
-	{:else}Scan what you take. {left ? `${left} ${left === 1 ? 'bin' : 'bins'} to go to.` : 'Everything is in hand.'}{/if}
+	<span>{says}</span>
 	{#if !shut && s.scans.some((x) => x.canUndo)}<Button kind="ghost" size="small" class="link" on:click={undo}
 			>Undo the last scan</Button
 		>{/if}
