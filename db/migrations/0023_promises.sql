@@ -54,11 +54,15 @@ CREATE VIEW promise_now AS
 		AND (p.until IS NULL OR p.until >= (now() AT TIME ZONE coalesce(q.zone, s.zone, f.zone))::date);
 GRANT SELECT ON promise_now TO earmark_app;
 
--- An event that takes what is promised is held to the promises that it was checked by; what it takes over stands with them.
-DO $$ DECLARE is_now text := pg_get_functiondef('book_event(jsonb)'::regprocedure); before text := '	-- Drawn now, so that of two events';
+-- An event that takes what is promised is held to the promises that it was checked by, and to there being enough for those
+-- that it does not take over; what it takes over stands with them. Such marks are held alone: two that take from two bins of
+-- one lot see each other.
+DO $$ DECLARE is_now text := pg_get_functiondef('book_event(jsonb)'::regprocedure);
+	hold text := 'e ? ''changes'' OR held ? ''arriving'')'; before text := '	-- Drawn now, so that of two events'; closing text := '	PERFORM close_event(number, e);';
 BEGIN
-	IF position(before IN is_now) = 0 THEN RAISE EXCEPTION 'book_event() is another one'; END IF;
-	EXECUTE replace(is_now, before, $new$	IF held ? 'leaving' AND coalesce((held ->> 'promises')::bigint[], '{}') <> ARRAY(SELECT p.id FROM promise p
+	IF position(hold IN is_now) = 0 OR position(before IN is_now) = 0 OR position(closing IN is_now) = 0 THEN RAISE EXCEPTION 'book_event() is another one'; END IF;
+	is_now := replace(is_now, hold, 'e ? ''changes'' OR held ? ''arriving'' OR held ? ''promises'')');
+	is_now := replace(is_now, before, $new$	IF held ? 'leaving' AND coalesce((held ->> 'promises')::bigint[], '{}') <> ARRAY(SELECT p.id FROM promise p
 		WHERE p.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty ORDER BY p.id) THEN
 		RAISE EXCEPTION USING ERRCODE = 'EM040', MESSAGE = 'something was promised meanwhile';
 	END IF;
@@ -71,4 +75,11 @@ BEGIN
 	END IF;
 
 $new$ || before);
+	is_now := replace(is_now, closing, $new$	IF held ? 'promises' AND EXISTS (SELECT 1 FROM (SELECT n.mark_id, sum(n.rest) AS rest FROM promise_now n
+			WHERE n.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND n.order_id IS DISTINCT FROM (e ->> 'order')::bigint GROUP BY n.mark_id) n
+		WHERE n.rest > (SELECT coalesce(sum(b.qty), 0) FROM balance b WHERE b.mark_id = n.mark_id AND NOT b.virtual)) THEN
+		RAISE EXCEPTION USING ERRCODE = 'EM040', MESSAGE = 'what is promised was taken meanwhile';
+	END IF;
+$new$ || closing);
+	EXECUTE is_now;
 END $$;

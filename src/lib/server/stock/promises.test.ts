@@ -250,6 +250,18 @@ describe('a promise', () => {
 				SELECT coalesce(sum(rest), 0)::text AS held FROM promise_now WHERE mark_id = ${await markOf(g)}`;
 			expect(Number(held)).toBe(done[2].status === 'fulfilled' ? 0 : 3);
 		}
+		// What nobody was promised goes once, from whatever bin.
+		for (const bin of ['QS/A1', 'QS/B1', 'QS/A1', 'QS/B1']) {
+			const g = await lot('6');
+			await call([{ lot: g, qty: '3', to: 'QS/B1' }], { kind: 'move', partner: null });
+			const a = await sale('4');
+			await promise(a, g, '4');
+			const done = await Promise.allSettled([call([{ lot: g, qty: '2' }]), call([{ lot: g, qty: '1.5', from: bin }])]);
+			expect(done.filter((d) => d.status === 'fulfilled')).toHaveLength(1);
+			for (const d of done)
+				if (d.status === 'rejected') expect((d.reason as Error).message).toContain(`promised to ${a}`);
+			expect(await shown(a)).toEqual([[g, '4', '4', null, null]]);
+		}
 		expect(await findingsOf(db.sql)).toEqual([]);
 	});
 });

@@ -208,7 +208,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 		).map((m) => [m.id, m])
 	);
 	const [rows, promises] = [group(stock, (s) => s.mark), group([...open], (p) => p.mark)];
-	const mine = open.filter((p) => p.line === of.id);
+	const mine = new Map(open.flatMap((p) => (p.line === of.id ? [[p.mark, p] as const] : [])));
 	const faults: Fault[] = [];
 	const tell = (message: string, at: string, level: 'stop' | 'reason' = 'stop') =>
 		void faults.push({ message, at, code: 'promise', level });
@@ -220,7 +220,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 		const name = subjectOf([mark]).text;
 		const read = parseQty(p.qty, of.decimals, of.unit);
 		if ('problem' in read) return (tell(`${name}: ${read.problem}`, at), []);
-		const already = mine.find((m) => m.mark === p.mark);
+		const already = mine.get(p.mark);
 		if (already)
 			return (
 				tell(
@@ -257,7 +257,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 			);
 		return [{ mark: p.mark, qty: read.qty, over }];
 	});
-	const sum = total([...mine.map((m) => m.qty), ...wanted.map((w) => w.qty)]);
+	const sum = total([...[...mine.values()].map((m) => m.qty), ...wanted.map((w) => w.qty)]);
 	if (less(rest(of.qty, of.done), sum))
 		tell(
 			`Line ${of.no} of ${order.code} needs ${amount(rest(of.qty, of.done), of.unit)} more; ${amount(sum, of.unit)} would be promised to it. Promise less.`,
