@@ -318,6 +318,7 @@ export async function correct(sql: Sql, actor: Actor, input: unknown, options: A
 		const event = await draw();
 		if (plan.fresh) plan.changes[0].value = await makeLot(tx, event, plan);
 		const movements = merge ? await moveInto(tx, event, at, plan.mark, merge.into) : 0;
+		if (merge) await promiseInto(tx, actor, event, plan.mark, merge.into);
 		if (plan.changes.length)
 			await tx`SELECT change_marks(${event}::bigint, ${JSON.stringify(plan.changes)}::text::jsonb)`;
 		return { movements, notes: plan.findings.filter((f) => f.level === 'note') };
@@ -347,6 +348,15 @@ async function moveInto(tx: Tx, event: string, at: string, from: Subject, into: 
 		FROM unnest(${rows.map((r) => r.mark)}::bigint[], ${rows.map((r) => r.qty)}::numeric[], ${rows.map((r) => r.from)}::bigint[], ${rows.map((r) => r.to)}::bigint[], ${rows.map((r) => r.role)}::text[])
 			WITH ORDINALITY n(mark, qty, "from", "to", role, pos) ORDER BY pos`;
 	return 2 * places.length;
+}
+
+/** What was promised of a lot that moves into another is promised of that one. */
+async function promiseInto(tx: Tx, actor: Actor, event: string, from: Subject, into: Subject): Promise<void> {
+	await tx`
+		INSERT INTO promise (key, request, order_line_id, mark_id, qty, until, reason, since, made_by)
+		SELECT 'moved by ' || ${event} || ' from ' || p.id, p.request, p.order_line_id, ${into.id}, n.rest, p.until, p.reason, ${event}, p.made_by
+		FROM promise_now n JOIN promise p ON p.id = n.id WHERE n.mark_id = ${from.id} ORDER BY p.id`;
+	await tx`UPDATE promise SET released_at = now(), released_by = ${actor.name} WHERE mark_id = ${from.id} AND released_at IS NULL`;
 }
 
 /** Makes the lot that a serial belongs to, where it is not known yet. @returns its id */

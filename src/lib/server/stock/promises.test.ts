@@ -9,6 +9,7 @@ import { getOrder } from '../document/orders.ts';
 import { undoEvent } from '../document/undo.ts';
 import { book } from '../ledger/book.ts';
 import { setStatus } from '../ledger/changes.ts';
+import { correct } from '../ledger/corrections.ts';
 import { touchesOf } from '../register/touches.ts';
 import { createItem } from '../setup/items.ts';
 import { addPlace, savePartner } from '../setup/places.ts';
@@ -198,6 +199,19 @@ describe('a promise', () => {
 		await makePromise(db.sql, ines, { ...other, serial: 'P-1', reason: 'Ordered first' });
 		expect(await suggested(one)).toEqual(['P-2 1 promised', 'P-3 1 by number']);
 		expect(await suggested(two)).toEqual(['P-1 1 promised', 'P-3 1 by number', 'P-4 1 by number']);
+	});
+
+	it('goes along when its lot turns out to be another one', async () => {
+		const [g, right] = [await lot('5'), await lot('2')];
+		const code = await sale('4');
+		await promise(code, g, '4');
+		await correct(db.sql, ines, {
+			...{ key: randomUUID(), mark: await markOf(g), field: 'number', value: right, reason: 'misread' },
+			into: await markOf(right)
+		});
+		expect(await shown(code)).toEqual([[right, '4', '4', null, null]]);
+		expect(await free(right)).toEqual([['QS/A1 3'], []]);
+		await ship(code);
 	});
 
 	it('is refused for what cannot go, with the reason and the way out; nothing is promised then', async () => {
