@@ -1,12 +1,17 @@
--- What is promised to a line of an order: so much of a lot, or a serial. Nothing moves by it. It counts until it is released,
--- its day has passed, its order is closed, or all of it has gone out on its line. What somebody took over of it, with a
--- reason, stands beside it.
+-- What is promised to a line of an order, or to a customer for whom it was bought: so much of a lot, or a serial. Nothing moves
+-- by it. It counts until it is released, its day has passed, its order is closed, or all of it has gone out on its line, or to
+-- that customer. What somebody took over of it, with a reason, stands beside it.
 CREATE TABLE promise (
 	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
 	-- what asked for it; one act may promise several numbers
 	key text NOT NULL CHECK (length(key) BETWEEN 1 AND 200),
 	request text NOT NULL CHECK (request ~ '^[0-9a-f]{64}$'),
-	order_line_id bigint NOT NULL REFERENCES order_line,
+	order_line_id bigint REFERENCES order_line,
+	partner_id bigint REFERENCES partner,
+	CHECK (num_nonnulls(order_line_id, partner_id) = 1),
+	-- the receipt that brought it, where it was bought for a customer: undone, nothing is promised
+	arrived bigint REFERENCES event,
+	CHECK (arrived IS NULL OR partner_id IS NOT NULL),
 	mark_id bigint NOT NULL REFERENCES mark,
 	qty numeric NOT NULL CHECK (qty > 0),
 	-- its last day, at the site of the order
@@ -34,6 +39,10 @@ CREATE INDEX promise_line ON promise (order_line_id);
 GRANT SELECT, INSERT ON promise TO earmark_app;
 GRANT UPDATE (taken, taken_by, taken_at, taken_for, taken_reason, released_by, released_at) ON promise TO earmark_app;
 
+-- What is bought for a customer is promised to it as it arrives.
+ALTER TABLE order_line ADD for_partner_id bigint REFERENCES partner;
+SELECT record_again('order_line');
+
 -- A row of it is an entry of the ledger.
 DO $$ DECLARE is_now text := pg_get_functiondef('covered()'::regprocedure);
 BEGIN
@@ -45,13 +54,19 @@ CREATE TRIGGER keep_record AFTER INSERT OR UPDATE OR DELETE ON promise FOR EACH 
 -- Promises that count, with what is left of each.
 CREATE VIEW promise_now AS
 	SELECT p.id, p.mark_id, p.order_line_id, l.no AS line_no, l.order_id, o.code AS order_code, o.kind AS order_kind, coalesce(s.code, q.code) AS site, p.until, p.made_by, p.made_at,
-		p.qty - p.taken - g.qty AS rest
+		p.qty - p.taken - g.qty AS rest, NULL::text AS partner, o.code AS "to"
 	FROM firm f CROSS JOIN promise p JOIN order_line l ON l.id = p.order_line_id JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL
 	LEFT JOIN place q ON q.id = o.place_id LEFT JOIN place s ON s.id = q.site_id
 	CROSS JOIN LATERAL (SELECT coalesce(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END), 0) AS qty FROM effective_movement m
 		WHERE m.mark_id = p.mark_id AND m.order_line_id = p.order_line_id AND m.event_id > p.since) g
 	WHERE p.released_at IS NULL AND p.taken < p.qty AND p.qty > p.taken + g.qty
-		AND (p.until IS NULL OR p.until >= (now() AT TIME ZONE coalesce(q.zone, s.zone, f.zone))::date);
+		AND (p.until IS NULL OR p.until >= (now() AT TIME ZONE coalesce(q.zone, s.zone, f.zone))::date)
+	UNION ALL
+	SELECT p.id, p.mark_id, NULL, NULL, NULL, NULL, NULL, NULL, p.until, p.made_by, p.made_at, p.qty - p.taken - g.qty, c.code, c.name
+	FROM promise p JOIN partner c ON c.id = p.partner_id
+	CROSS JOIN LATERAL (SELECT coalesce(sum(m.qty), 0) AS qty FROM effective_movement m JOIN event e ON e.id = m.event_id AND e.partner_id = p.partner_id
+		JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.mark_id = p.mark_id AND m.event_id > p.since) g
+	WHERE p.released_at IS NULL AND p.taken < p.qty AND p.qty > p.taken + g.qty AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = p.arrived);
 GRANT SELECT ON promise_now TO earmark_app;
 
 -- An event that takes what is promised is held to the promises that it was checked by, and to there being enough for those
@@ -76,7 +91,8 @@ BEGIN
 
 $new$ || before);
 	is_now := replace(is_now, closing, $new$	IF held ? 'promises' AND EXISTS (SELECT 1 FROM (SELECT n.mark_id, sum(n.rest) AS rest FROM promise_now n
-			WHERE n.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND n.order_id IS DISTINCT FROM (e ->> 'order')::bigint GROUP BY n.mark_id) n
+			WHERE n.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND CASE WHEN n.partner IS NULL THEN n.order_id IS DISTINCT FROM (e ->> 'order')::bigint
+				ELSE n.partner IS DISTINCT FROM e ->> 'partner' END GROUP BY n.mark_id) n
 		WHERE n.rest > (SELECT coalesce(sum(b.qty), 0) FROM balance b WHERE b.mark_id = n.mark_id AND NOT b.virtual)) THEN
 		RAISE EXCEPTION USING ERRCODE = 'EM040', MESSAGE = 'what is promised was taken meanwhile';
 	END IF;

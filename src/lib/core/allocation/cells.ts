@@ -125,9 +125,9 @@ function forLine(all: readonly Stock[], line: string): { stock: Stock[]; mine: M
 	for (const [mark, list] of promises) {
 		others.set(
 			mark,
-			list.filter((p) => p.line !== line)
+			list.filter((p) => p.line !== line && p.line !== '0')
 		);
-		const own = total(list.filter((p) => p.line === line).map((p) => p.qty));
+		const own = total(list.filter((p) => p.line === line || p.line === '0').map((p) => p.qty));
 		if (less('0', own)) mine.set(mark, own);
 	}
 	return { stock: layPromises(all, others), mine };

@@ -5,8 +5,9 @@ import { group } from '../group/group.ts';
 /** What is left of a promise of a mark to a line of an order. */
 export interface Promised {
 	id: string;
-	/** code of the order, and the id of its line */
+	/** code of the order, or the name of the customer that it was bought for */
 	order: string;
+	/** id of the line; 0 where any line of such an order may take it */
 	line: string;
 	/** code of the site that the order is at; null where it is at none */
 	site: string | null;

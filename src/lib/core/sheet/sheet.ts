@@ -117,6 +117,8 @@ export interface SheetLine {
 	/** how strongly a serial is asked */
 	serialAsked: 'not asked' | 'asked' | 'required';
 	announced?: AnnouncedLine;
+	/** the customer that it is bought for, to whom it is promised as it arrives */
+	forPartner: string | null;
 	/** pieces that get their serials only now, at shipment */
 	toNumber?: Qty;
 	expiry: 'not asked' | 'asked' | 'required';

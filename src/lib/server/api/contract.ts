@@ -372,7 +372,9 @@ export const OPERATIONS: readonly Operation[] = [
 		path: '/api/v1/promises/{id}',
 		summary: 'Gives a promise up. What it held is free again.',
 		right: 'read',
-		answers: { 200: { says: 'It holds nothing any more.', schema: z.object({ id: z.string(), order: z.string() }) } },
+		answers: {
+			200: { says: 'It holds nothing any more.', schema: z.object({ id: z.string(), order: z.string().nullable() }) }
+		},
 		refusals: { ...REFUSED, 404: 'There is no promise 12. It may have been released; reload the page.' },
 		run: answerRelease
 	},

@@ -36,7 +36,9 @@ export const documentInput = z.strictObject({
 		.array(
 			z.strictObject({
 				item: line(60, 1, 'Name the item.', 'An item’s code has at most 60 characters.'),
-				qty: z.string().max(40, 'A quantity has at most 40 characters.')
+				qty: z.string().max(40, 'A quantity has at most 40 characters.'),
+				/** the customer that it is bought for, to whom it is promised as it arrives */
+				for: line(60, 0).nullish()
 			})
 		)
 		.min(1, 'An order needs at least one line.')
@@ -126,7 +128,9 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 				FROM byproduct p JOIN item x ON x.id = p.out_item_id WHERE p.item_id = i.id), '[]') AS byproducts
 			FROM item i WHERE i.code = ANY(${codesOf((d) => [d.from, ...d.lines.map((l) => l.item)])})`,
 		tx<{ code: string }[]>`SELECT code FROM orders WHERE code = ANY(${codesOf((d) => [d.code])})`,
-		tx<{ code: string }[]>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner])})`,
+		tx<
+			{ code: string }[]
+		>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner, ...d.lines.map((l) => l.for)])})`,
 		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${codesOf((d) => [d.place])})`,
 		tx<{ code: string; closed: boolean; partner: string | null }[]>`
 			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${codesOf((d) => [d.job])})`,
@@ -154,7 +158,7 @@ export interface Ready {
 	note: string;
 	review: boolean;
 	way: string | null;
-	lines: { itemId: string; qty: string; role: LineRole }[];
+	lines: { itemId: string; qty: string; role: LineRole; for?: string | null }[];
 }
 /** What is wrong with a document, by what its kind's row asks; and the document as it will be written. */
 export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fault[] } {
@@ -169,7 +173,10 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		if (!item) return (name('item', l.item, at), []);
 		const q = parseQty(l.qty, item.decimals, item.unit);
 		if ('problem' in q) return (fault(`${l.item}: ${q.problem}`, at), []);
-		if (kind.line.inputs !== 'parts list') return [{ itemId: item.id, qty: q.qty, role: kind.line.role }];
+		if (l.for && !kind.fromSupplier) fault('Only what is bought is bought for a customer. Leave it out.', at);
+		else if (l.for && !known.partners.has(l.for)) name('partner', l.for, at);
+		if (kind.line.inputs !== 'parts list')
+			return [{ itemId: item.id, qty: q.qty, role: kind.line.role, for: l.for || null }];
 		if (!given.from && !item.parts.length)
 			fault(`${l.item} has no parts list. Add one in Setup before it is made.`, at);
 		const parts = given.from ? [{ id: item.id, qty: '1' }] : item.parts;
@@ -292,9 +299,10 @@ export async function insertDocuments(
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));
 	const lines = documents.flatMap((d) => d.lines.map((l, i) => ({ ...l, no: i + 1, order: ids.get(d.code)! })));
-	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty)
-		SELECT * FROM unnest(${lines.map((l) => l.order)}::bigint[], ${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
-			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[])`;
+	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty, for_partner_id)
+		SELECT n.order_id, n.no, n.role, n.item, n.qty, p.id FROM unnest(${lines.map((l) => l.order)}::bigint[], ${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
+			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[], ${lines.map((l) => l.for ?? null)}::text[]) n(order_id, no, role, item, qty, "for")
+		LEFT JOIN partner p ON p.code = n.for ORDER BY n.order_id, n.no`;
 	await drawAtRelease(
 		tx,
 		by,

@@ -59,6 +59,8 @@ export interface OrderLine {
 	step: Step;
 	/** booked so far, net of what was undone */
 	done: string;
+	/** name of the customer that it is bought for */
+	forPartner: string | null;
 }
 /** An order with its lines. */
 export interface Order {
@@ -110,7 +112,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.picture, ${measuresOf(sql)} AS measures,
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
-			trim_scale(x.qty)::text AS qty,
+			trim_scale(x.qty)::text AS qty, (SELECT q.name FROM partner q WHERE q.id = x.for_partner_id) AS "forPartner",
 			(SELECT coalesce(trim_scale(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;

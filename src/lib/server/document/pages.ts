@@ -24,7 +24,7 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 /** What the form for a new document offers to choose from. */
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 	page(event, documentKind(kind).create, async (who) => {
-		const { partner, place, line, job } = documentKind(kind);
+		const { partner, place, line, job, fromSupplier } = documentKind(kind);
 		const [today, items, partners, places, jobs, before, ways] = await Promise.all([
 			firmToday(sql),
 			itemNames(sql),
@@ -55,6 +55,8 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 			ways: [...ways],
 			lastPlace: before[0]?.code ?? '',
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
+			// What is bought may be bought for one of them.
+			customers: fromSupplier ? partners.filter((p) => p.kind !== 'supplier') : [],
 			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),
 			jobs: jobs.filter((j) => !j.closedOn).map(({ code, name, partnerName }) => ({ code, name, partnerName }))
 		};

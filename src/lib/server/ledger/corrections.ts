@@ -353,8 +353,8 @@ async function moveInto(tx: Tx, event: string, at: string, from: Subject, into: 
 /** What was promised of a lot that moves into another is promised of that one. */
 async function promiseInto(tx: Tx, actor: Actor, event: string, from: Subject, into: Subject): Promise<void> {
 	await tx`
-		INSERT INTO promise (key, request, order_line_id, mark_id, qty, until, reason, since, made_by)
-		SELECT 'moved by ' || ${event} || ' from ' || p.id, p.request, p.order_line_id, ${into.id}, n.rest, p.until, p.reason, ${event}, p.made_by
+		INSERT INTO promise (key, request, order_line_id, partner_id, arrived, mark_id, qty, until, reason, since, made_by)
+		SELECT 'moved by ' || ${event} || ' from ' || p.id, p.request, p.order_line_id, p.partner_id, p.arrived, ${into.id}, n.rest, p.until, p.reason, ${event}, p.made_by
 		FROM promise_now n JOIN promise p ON p.id = n.id WHERE n.mark_id = ${from.id} ORDER BY p.id`;
 	await tx`UPDATE promise SET released_at = now(), released_by = ${actor.name} WHERE mark_id = ${from.id} AND released_at IS NULL`;
 }

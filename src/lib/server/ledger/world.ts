@@ -25,7 +25,7 @@ export async function loadWorld(
 ): Promise<World & { promises: string[] }> {
 	const [asked, { promised, promises }, last, contained, inRuns, numbers, files] = await Promise.all([
 		loadAsked(tx, lines, partner),
-		loadPromised(tx, lines, order),
+		loadPromised(tx, lines, order, partner),
 		loadLast(tx, lines),
 		loadContained(tx, lines),
 		loadInRuns(tx, lines),
@@ -57,16 +57,18 @@ export const leavingIn = (lines: readonly Line[]): string[] => [
 	...new Set(lines.flatMap((l) => (!l.from.virtual && l.to.virtual && !l.mark.fresh ? [l.mark.id] : [])))
 ];
 
-/** What is promised to other orders of what leaves; and the ids of all promises of it that are not ended. */
+/** What is promised to other orders, or to other customers, of what leaves; and the ids of all promises of it that are not ended. */
 async function loadPromised(
 	tx: Db,
 	lines: readonly Line[],
-	order: string | null
+	order: string | null,
+	partner: string | null
 ): Promise<{ promised: World['promised']; promises: string[] }> {
 	const leaving = leavingIn(lines);
 	if (!leaving.length) return { promised: new Map(), promises: [] };
 	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
-		SELECT p.mark_id AS mark, p.id, n.order_code AS order, p.order_line_id AS line, n.site, trim_scale(n.rest)::text AS qty, coalesce(n.order_id <> coalesce(${order}::bigint, 0), false) AS counts
+		SELECT p.mark_id AS mark, p.id, n.to AS order, coalesce(p.order_line_id, 0) AS line, n.site, trim_scale(n.rest)::text AS qty,
+			CASE WHEN n.id IS NULL THEN false WHEN n.partner IS NULL THEN n.order_id <> coalesce(${order}::bigint, 0) ELSE n.partner IS DISTINCT FROM ${partner}::text END AS counts
 		FROM promise p LEFT JOIN promise_now n ON n.id = p.id WHERE p.mark_id = ANY(${leaving}::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty ORDER BY p.id`;
 	const promised = group(
 		rows.filter((r) => r.counts),

@@ -62,9 +62,11 @@ export async function standing(
 const promisesOf = (sql: Db, itemIds: readonly string[], order: string) => sql<
 	(Promised & { mark: string; own: boolean })[]
 >`
-	SELECT n.mark_id AS mark, n.id, n.order_code AS order, n.order_line_id AS line, n.site, n.order_id = ${order} AS own,
-		trim_scale(CASE WHEN n.order_id = ${order} THEN n.rest ELSE greatest(n.rest - d.qty, 0) END)::text AS qty
+	SELECT n.mark_id AS mark, n.id, n.to AS order, coalesce(n.order_line_id, 0) AS line, n.site, w.own,
+		trim_scale(CASE WHEN w.own THEN n.rest ELSE greatest(n.rest - d.qty, 0) END)::text AS qty
 	FROM promise_now n JOIN mark k ON k.id = n.mark_id
+	-- What was bought for the customer of the order is its own as well.
+	CROSS JOIN LATERAL (SELECT coalesce(n.order_id = ${order}, n.partner = (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order}), false) AS own) w
 	CROSS JOIN LATERAL (SELECT coalesce(sum((x.data ->> 'qty')::numeric), 0) AS qty FROM draft_row x WHERE x.data ? 'mark' AND x.data ->> 'mark' = n.mark_id::text AND x.line_id = n.order_line_id
 		AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$') d
 	WHERE k.item_id = ANY(${[...itemIds]}::bigint[]) ORDER BY n.id`;

@@ -15,7 +15,7 @@ export interface Touches {
 	/** where it lies: "40 each at QS/A1" */
 	where: string[];
 	/** open orders that it is promised to or whose sheets hold it, and what went out on which paper */
-	promised: { code: string; path: string; what: string }[];
+	promised: { code: string; path: string | null; what: string }[];
 	shipped: { document: string; path: string | null; what: string }[];
 	/** labels that carry what is recorded now; null where none was printed */
 	labels: string | null;
@@ -55,13 +55,13 @@ export async function touchesOf(
 		sql<{ place: string; qty: string }[]>`
 			SELECT p.code AS place, trim_scale(sum(b.qty))::text AS qty FROM ${own} k JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 			JOIN place p ON p.id = b.place_id GROUP BY p.code ORDER BY p.code LIMIT 50`,
-		sql<{ code: string; kind: Kind; numbers: string[] | null; qty: string }[]>`
+		sql<{ code: string; kind: Kind | null; numbers: string[] | null; qty: string }[]>`
 			SELECT h.code, h.kind, array_agg(h.serial_no ORDER BY h.id) FILTER (WHERE h.serial_no IS NOT NULL) AS numbers, coalesce(trim_scale(sum(h.qty)), 0)::text AS qty FROM (
 				-- What is promised and picked counts once.
 				SELECT w.code, w.kind, k.id, k.serial_no, max(w.qty) AS qty FROM ${own} x JOIN mark k ON k.id = x.id CROSS JOIN LATERAL (
 					SELECT o.code, o.kind, d.line_id AS line, sum((d.data ->> 'qty')::numeric) AS qty FROM draft_row d JOIN orders o ON o.id = d.order_id AND o.closed_at IS NULL
 						WHERE d.data ? 'mark' AND d.data ->> 'mark' = k.id::text AND d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY o.id, d.line_id
-					UNION ALL SELECT n.order_code, n.order_kind, n.order_line_id, n.rest FROM promise_now n WHERE n.mark_id = k.id) w
+					UNION ALL SELECT n.to, n.order_kind, n.order_line_id, n.rest FROM promise_now n WHERE n.mark_id = k.id) w
 				GROUP BY w.code, w.kind, w.line, k.id, k.serial_no) h
 			GROUP BY h.code, h.kind ORDER BY h.code LIMIT 50`,
 		sql<
@@ -88,7 +88,7 @@ export async function touchesOf(
 		where: where.map((w) => `${amount(w.qty, of.unit)} at ${w.place}`),
 		promised: promised.map((p) => ({
 			code: p.code,
-			path: documentPath(p.kind, p.code),
+			path: p.kind && documentPath(p.kind, p.code),
 			what: p.numbers?.length ? ranged(p.numbers) : amount(p.qty, of.unit)
 		})),
 		shipped: shipped.map((s) => ({

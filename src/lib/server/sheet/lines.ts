@@ -45,6 +45,7 @@ export const sheetLine = (l: OrderLine): SheetLine => ({
 	facts: l.facts,
 	supplierNumber: l.supplierNumber,
 	picture: l.picture,
+	forPartner: l.forPartner,
 	bins: [],
 	tracking: l.tracking,
 	expiry: l.expiry,

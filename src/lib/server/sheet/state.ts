@@ -16,7 +16,7 @@ import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
 import { getOrder, orderEvents, settleOrder, type Order } from '../document/orders.ts';
 import { builders } from '../builders.ts';
-import { promisesTo, takesStock } from '../stock/promises.ts';
+import { promiseArrived, promisesTo, takesStock } from '../stock/promises.ts';
 import type { Built } from './build.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { footBar, orderPart, showFindings, type Said } from './lines.ts';
@@ -215,7 +215,8 @@ export async function bookSheet(
 			request,
 			clock,
 			before: (tx) => unchanged(tx, drafts, order.id, last),
-			after: async (tx) => {
+			after: async (tx, booked) => {
+				if (order.lines.some((l) => l.forPartner)) await promiseArrived(tx, actor, booked.id);
 				await takeRows(tx, used);
 				await settleOrder(tx, order.id);
 				await notify(tx, order.code);

@@ -16,7 +16,7 @@ import { addPlace, savePartner } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { allocationFor } from './allocations.ts';
-import { makePromise, makePromises, releasePromises } from './promises.ts';
+import { makePromise, makePromises, promisesOfMark, releasePromises } from './promises.ts';
 
 const db = testDatabase();
 const auditor = { name: 'audra', role: 'auditor', source: 'screen' } as const;
@@ -199,6 +199,74 @@ describe('a promise', () => {
 		await makePromise(db.sql, ines, { ...other, serial: 'P-1', reason: 'Ordered first' });
 		expect(await suggested(one)).toEqual(['P-2 1 promised', 'P-3 1 by number']);
 		expect(await suggested(two)).toEqual(['P-1 1 promised', 'P-3 1 by number', 'P-4 1 by number']);
+	});
+
+	it('to a customer is made as what was bought for it arrives; its orders take it first, others with a reason', async () => {
+		await savePartner(db.sql, 'ines', 'OTHER', { name: 'Other', kind: 'customer' });
+		const bought = (more: object) =>
+			createDocument(db.sql, 'ines', {
+				...{ kind: 'purchase', partner: 'S1', place: 'QS/A1' },
+				lines: [{ item: 'GEL', qty: '5', ...more }]
+			});
+		expect(await refused(bought({ for: 'NOBODY' }))).toContain('There is no partner NOBODY');
+		expect(
+			await refused(
+				createDocument(db.sql, 'ines', {
+					...{ kind: 'sale', partner: 'SKEN', place: 'QS' },
+					lines: [{ item: 'GEL', qty: '5', for: 'SKEN' }]
+				})
+			)
+		).toContain('Only what is bought is bought for a customer');
+		const plain = await lot('5');
+		const code = await bought({ for: 'SKEN' });
+		const order = (await getOrder(db.sql, code))!;
+		expect((await sheetState(db.sql, code)).lines[0].forPartner).toBe('Sken');
+		const g = `G-${++n}`;
+		await saveRows(db.sql, 'ines', order, [
+			{ id: randomUUID(), lineId: order.lines[0].id, version: 0, data: { lot: g, qty: '5' } }
+		]);
+		const arrived = await ship(code);
+		expect(await free(g)).toEqual([[], ['QS/A1 promised: promised to Sken']]);
+		expect((await suggested(await sale('7')))[0]).toBe(`${g} 5 promised`);
+		const [{ id, to, kind }] = await promisesOfMark(db.sql, await markOf(g));
+		expect([to, kind]).toEqual(['Sken', null]);
+		expect((await touchesOf(db.sql, await markOf(g), 'number', '', new Date()))!.promised).toEqual([
+			{ code: 'Sken', path: null, what: '5 kg' }
+		]);
+		const others = { partner: 'OTHER' };
+		expect(await refused(call([{ lot: g, qty: '1' }], others))).toContain('promised to Sken (1 kg)');
+		await call([{ lot: g, qty: '1' }], { ...others, reason: 'Agreed with Sken' });
+		// What the customer itself gets, by whatever order, is what was promised.
+		await call([{ lot: g, qty: '2' }]);
+		expect((await promisesOfMark(db.sql, await markOf(g))).map((p) => p.qty)).toEqual(['2']);
+		await releasePromises(db.sql, ines, [id]);
+		expect((await free(g))[0]).toEqual(['QS/A1 2']);
+		await call([
+			{ lot: g, qty: '2' },
+			{ lot: plain, qty: '5' }
+		]);
+		expect(arrived.movements).toBe(1);
+		expect(await findingsOf(db.sql)).toEqual([]);
+	});
+	it('to a customer is none where the receipt that brought it is undone', async () => {
+		const code = await createDocument(db.sql, 'ines', {
+			...{ kind: 'purchase', partner: 'S1', place: 'QS/A1' },
+			lines: [{ item: 'GEL', qty: '5', for: 'SKEN' }]
+		});
+		const order = (await getOrder(db.sql, code))!;
+		const g = `G-${++n}`;
+		const arrive = async () => {
+			await saveRows(db.sql, 'ines', order, [
+				{ id: randomUUID(), lineId: order.lines[0].id, version: 0, data: { lot: g, qty: '5' } }
+			]);
+			return ship(code);
+		};
+		const first = await arrive();
+		await undoEvent(db.sql, ines, { undo: first.id, key: randomUUID(), reason: 'Wrong line' });
+		expect(await promisesOfMark(db.sql, await markOf(g))).toEqual([]);
+		await arrive();
+		expect((await promisesOfMark(db.sql, await markOf(g))).map((p) => p.qty)).toEqual(['5']);
+		await call([{ lot: g, qty: '5' }]);
 	});
 
 	it('goes along when its lot turns out to be another one', async () => {

@@ -198,7 +198,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 			purpose: of.step === 'shipment' ? 'shipment' : 'use'
 		}),
 		tx<{ id: string; mark: string; line: string; order: string; own: boolean; qty: Qty }[]>`
-			SELECT n.id, n.mark_id AS mark, n.order_line_id AS line, n.order_code AS order, n.order_id = ${order.id} AS own, trim_scale(n.rest)::text AS qty
+			SELECT n.id, n.mark_id AS mark, coalesce(n.order_line_id, 0) AS line, n.to AS order, coalesce(n.order_id = ${order.id}, n.partner = ${order.partner}, false) AS own, trim_scale(n.rest)::text AS qty
 			FROM promise_now n JOIN mark k ON k.id = n.mark_id WHERE k.item_id = ${of.itemId} ORDER BY n.id`
 	]);
 	const names = new Map(
@@ -303,20 +303,20 @@ export async function releasePromises(
 	sql: Sql,
 	actor: Actor,
 	ids: readonly string[]
-): Promise<{ id: string; order: string }[]> {
+): Promise<{ id: string; order: string | null }[]> {
 	const known = z.array(id).max(20_000).safeParse(ids);
 	return transaction(sql, async (tx) => {
-		const found = await tx<{ id: string; order: string; kind: Order['kind'] }[]>`
-			SELECT p.id, o.code AS order, o.kind FROM promise p JOIN order_line l ON l.id = p.order_line_id JOIN orders o ON o.id = l.order_id
+		const found = await tx<{ id: string; order: string | null; kind: Order['kind'] | null }[]>`
+			SELECT p.id, o.code AS order, o.kind FROM promise p LEFT JOIN order_line l ON l.id = p.order_line_id LEFT JOIN orders o ON o.id = l.order_id
 			WHERE p.id = ANY(${known.success ? known.data : []}::bigint[]) ORDER BY p.id FOR UPDATE OF p`;
 		if (!found.length || found.length < new Set(ids).size)
 			throw new Problem(
 				`There is no promise ${String(ids.find((i) => !found.some((f) => f.id === i))).slice(0, 20)}. Reload the page.`,
 				404
 			);
-		for (const { kind } of found) demand(actor.role, documentKind(kind).right);
+		for (const { kind } of found) demand(actor.role, documentKind(kind ?? 'sale').right);
 		await tx`UPDATE promise SET released_at = now(), released_by = ${actor.name} WHERE id = ANY(${found.map((f) => f.id)}::bigint[]) AND released_at IS NULL`;
-		for (const order of new Set(found.map((f) => f.order))) await notify(tx, order);
+		for (const order of new Set(found.flatMap((f) => f.order ?? []))) await notify(tx, order);
 		return found.map((f) => ({ id: f.id, order: f.order }));
 	});
 }
@@ -360,12 +360,13 @@ export async function promisesTo(
 	);
 }
 
-/** What is promised of one lot or serial, or of the pieces of a lot: to which orders. */
+/** What is promised of one lot or serial, or of the pieces of a lot: to which orders, or to which customers. */
 export const promisesOfMark = (sql: Db, mark: string) => sql<
 	{
 		id: string;
-		order: string;
-		kind: Order['kind'];
+		/** code of the order, or the name of the customer */
+		to: string;
+		kind: Order['kind'] | null;
 		number: string;
 		what: 'lot' | 'serial';
 		qty: Qty;
@@ -373,5 +374,14 @@ export const promisesOfMark = (sql: Db, mark: string) => sql<
 		until: string | null;
 	}[]
 >`
-	SELECT n.id, n.order_code AS order, n.order_kind AS kind, k.number, k.kind AS what, trim_scale(n.rest)::text AS qty, i.unit, n.until
+	SELECT n.id, n.to, n.order_kind AS kind, k.number, k.kind AS what, trim_scale(n.rest)::text AS qty, i.unit, n.until
 	FROM promise_now n JOIN mark k ON k.id = n.mark_id JOIN item i ON i.id = k.item_id WHERE n.mark_id = ${mark} OR k.parent_id = ${mark} ORDER BY n.id LIMIT 50`;
+
+/** Promises what a receipt brought to the customers that it was bought for. */
+export async function promiseArrived(tx: Tx, actor: Actor, event: string): Promise<void> {
+	await tx`
+		INSERT INTO promise (key, request, partner_id, mark_id, qty, arrived, since, made_by)
+		SELECT 'arrived ' || ${event} || ' for ' || l.for_partner_id, ${digest({ arrived: event })}, l.for_partner_id, m.mark_id, sum(m.qty), ${event}, ${event}, ${actor.name}
+		FROM movement m JOIN order_line l ON l.id = m.order_line_id AND l.for_partner_id IS NOT NULL JOIN mark k ON k.id = m.mark_id AND k.kind <> 'unmarked'
+		WHERE m.event_id = ${event} GROUP BY l.for_partner_id, m.mark_id ORDER BY m.mark_id`;
+}

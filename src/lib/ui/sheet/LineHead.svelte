@@ -32,7 +32,7 @@
 			<span class="soft"
 				>{line.item}{line.tracking === 'none' ? '' : ` · ${line.tracking}`}{line.expiry === 'not asked'
 					? ''
-					: ', expiry'}</span
+					: ', expiry'}{line.forPartner ? ` · for ${line.forPartner}` : ''}</span
 			></span
 		>
 		<span class="ordered">{show(line.qty)} {unitWord(line.unit)}</span>

@@ -28,6 +28,8 @@
 		/** where this person made the last one */
 		lastPlace?: string;
 		partners: { code: string; name: string }[];
+		/** whom a line may be bought for */
+		customers?: { code: string; name: string }[];
 		jobs: { code: string; name: string; partnerName: string | null }[];
 		places: string[];
 		/** ways of delivery */
@@ -40,6 +42,7 @@
 		kind,
 		items,
 		partners,
+		customers = [],
 		jobs,
 		places,
 		ways = [],
@@ -54,8 +57,8 @@
 	const before = $derived<Record<string, unknown>>({ ...typed });
 	const was = (name: string) => String(before[name] ?? '');
 	// svelte-ignore state_referenced_locally
-	let lines = $state<{ item: string; qty: string }[]>(
-		before.lines && before.lines !== '[]' ? JSON.parse(String(before.lines)) : [{ item: '', qty: '' }]
+	let lines = $state<{ item: string; qty: string; for: string }[]>(
+		before.lines && before.lines !== '[]' ? JSON.parse(String(before.lines)) : [{ item: '', qty: '', for: '' }]
 	);
 	// svelte-ignore state_referenced_locally
 	let input = $state(was('from') || from);
@@ -155,7 +158,8 @@
 		<TableHead
 			><TableRow
 				><TableHeader>Line</TableHeader><TableHeader>Item</TableHeader><TableHeader class="num">Quantity</TableHeader
-				><TableHeader>Unit</TableHeader><TableHeader><span class="visually-hidden">What can be done</span></TableHeader
+				><TableHeader>Unit</TableHeader>{#if customers.length}<TableHeader>Bought for</TableHeader>{/if}<TableHeader
+					><span class="visually-hidden">What can be done</span></TableHeader
 				></TableRow
 			></TableHead
 		>
@@ -183,6 +187,17 @@
 						/></TableCell
 					>
 					<TableCell class="soft">{itemOf(line.item)?.unit ?? ''}</TableCell>
+					{#if customers.length}<TableCell
+							><Seek
+								label="Customer that line {i + 1} is bought for"
+								hide
+								words
+								ch={18}
+								options={customers.map((c) => [c.code, c.name] as const)}
+								bind:value={line.for}
+								placeholder="nobody yet"
+							/></TableCell
+						>{/if}
 					<TableCell class="num"
 						>{#if lines.length > 1}<Button kind="ghost" size="small" class="link" on:click={() => lines.splice(i, 1)}
 								>Remove</Button
@@ -197,7 +212,7 @@
 				kind="ghost"
 				size="small"
 				class="link"
-				on:click={() => lines.push({ item: '', qty: '' })}>Add a line</Button
+				on:click={() => lines.push({ item: '', qty: '', for: '' })}>Add a line</Button
 			>{/if}
 		<Button type="submit" size="small">{row.words.make}</Button>
 	</div>

@@ -11,7 +11,7 @@ import { numberSays } from '$lib/server/numbering/patterns';
 import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
 import { markPage } from '$lib/server/register/mark';
 import { action, fileAction, idOf, page } from '$lib/server/request';
-import { promisesOfMark } from '$lib/server/stock/promises';
+import { promisesOfMark, releasePromises } from '$lib/server/stock/promises';
 import type { Actions, PageServerLoad } from './$types';
 
 const gone = () => new Problem('There is no such lot or serial.', 404);
@@ -43,7 +43,8 @@ export const load: PageServerLoad = (event) =>
 			defined: [...defined],
 			prints,
 			way,
-			promises: promises.map((p) => ({ ...p, path: documentPath(p.kind, p.order) })),
+			promises: promises.map((p) => ({ ...p, path: p.kind && documentPath(p.kind, p.to) })),
+			mayRelease: can(who.role, 'book outbound'),
 			// A unit keeps a run of its own for its whole life.
 			isUnit: mark.unitRun !== null,
 			repackable: mark.kind === 'lot' && mark.holds && can(who.role, 'book production'),
@@ -56,6 +57,11 @@ export const load: PageServerLoad = (event) =>
 	});
 
 export const actions: Actions = {
+	release: action('book outbound', async ({ who, typed, event }) => {
+		known(event);
+		await releasePromises(pool(), who, [typed.promise ?? '']);
+		return { said: 'Released: it is free again.' };
+	}),
 	note: action('add notes', async ({ who, typed, event }) => {
 		await addNote(pool(), who.name, known(event), typed.text);
 		return { said: 'The note is kept.' };

@@ -5,6 +5,7 @@
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import { enhance } from '$app/forms';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
@@ -182,12 +183,20 @@
 		{:else}<p class="soft none">
 				{m.madeFrom.length ? 'Its parts are recorded; it is not finished yet.' : 'Nothing of it is in stock yet.'}
 			</p>{/if}
-		{#each data.promises as p (p.id)}<p class="none">
+		{#each data.promises as p (p.id)}<div class="none">
 				{#if p.what === 'lot'}{amount(p.qty, p.unit)}{:else if m.kind === 'lot'}<span class="mono">{p.number}</span
 					>{/if}
 				{p.what === 'lot' || m.kind === 'lot' ? 'promised' : 'Promised'} to
-				<a class="mono" href={p.path}>{p.order}</a>{p.until ? ` until ${showWhen(p.until)}` : ''}
-			</p>{/each}
+				{#if p.path}<a class="mono" href={p.path}>{p.to}</a>{:else}{p.to}{/if}{p.until
+					? ` until ${showWhen(p.until)}`
+					: ''}
+				{#if data.mayRelease}<form class="inline" method="POST" action="?/release" use:enhance>
+						<Hidden name="promise" value={p.id} />
+						<Button kind="ghost" size="small" class="link" type="submit"
+							>Release<span class="visually-hidden"> what is promised to {p.to}</span></Button
+						>
+					</form>{/if}
+			</div>{/each}
 		{#if data.way}<p class="none">On the floor: {data.way.now}</p>{/if}
 	</section>
 </div>
@@ -307,5 +316,9 @@
 		.two {
 			grid-template-columns: 1fr;
 		}
+	}
+	.inline {
+		display: inline;
+		margin-left: 0.5rem;
 	}
 </style>

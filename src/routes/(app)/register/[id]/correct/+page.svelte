@@ -152,7 +152,10 @@
 				</dd>{/if}
 			{#if touches.promised.length}<dt>Promised</dt>
 				<dd>
-					{#each touches.promised as p (p.code)}<div><a class="mono" href={p.path}>{p.code}</a> {p.what}</div>{/each}
+					{#each touches.promised as p (p.code)}<div>
+							{#if p.path}<a class="mono" href={p.path}>{p.code}</a>{:else}{p.code}{/if}
+							{p.what}
+						</div>{/each}
 				</dd>{/if}
 			{#if touches.shipped.length}<dt>Went out</dt>
 				<dd>
