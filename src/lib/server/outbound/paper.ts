@@ -1,7 +1,7 @@
 import type { Content } from 'pdfmake/interfaces';
 import { showDay, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
-import { show, total } from '../../core/quantity/quantity.ts';
+import { amount, show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
 import type { Stop } from '../../core/sheet/walk.ts';
 import type { Weighed } from '../../core/weight/weight.ts';
@@ -111,7 +111,7 @@ function walking(walk: readonly Stop[]): Content {
 				stack: [mono(w.numbers.join(', ') || 'no number'), { text: notes.filter(Boolean).join(' · '), style: 'soft' }]
 			},
 			{ stack: [w.itemName, { text: `${w.item}, line ${w.no}`, style: 'soft' }] },
-			{ text: `${show(w.qty)} ${w.unit}`, alignment: 'right' as const },
+			{ text: amount(w.qty, w.unit), alignment: 'right' as const },
 			{ canvas: [{ type: 'rect' as const, x: 2, y: 0, w: 11, h: 11, lineWidth: 0.7 }] }
 		];
 	});
