@@ -16,15 +16,17 @@ export interface Standing extends Stock {
  * other orders, and what their open sheets have picked; first expired first.
  * @param except the order that it is for: what it holds itself does not count, and what is promised to it stands beside
  * @param site code of the site to look at; null for all
+ * @param customer who it is for, where no order says so: what was bought for it is free
  */
 export async function standing(
 	sql: Db,
 	itemIds: readonly string[],
 	except: string,
-	site: string | null = null
+	site: string | null = null,
+	customer: string | null = null
 ): Promise<Standing[]> {
 	const ids = [...new Set(itemIds)];
-	const promises = await promisesOf(sql, ids, except);
+	const promises = await promisesOf(sql, ids, except, customer);
 	// A promise to an order of another site lies on the stock there first, which is not asked for otherwise.
 	const only = site && !promises.length ? site : null;
 	const rows = await sql<Standing[]>`
@@ -57,16 +59,16 @@ export async function standing(
 
 /**
  * What is promised of some items; of other orders' promises what their open sheets hold already is left out.
- * @param order the order whose own promises are told apart
+ * @param order the order, and the customer, whose own promises are told apart
  */
-const promisesOf = (sql: Db, itemIds: readonly string[], order: string) => sql<
+const promisesOf = (sql: Db, itemIds: readonly string[], order: string, customer: string | null) => sql<
 	(Promised & { mark: string; own: boolean })[]
 >`
 	SELECT n.mark_id AS mark, n.id, n.to AS order, coalesce(n.order_line_id, 0) AS line, n.site, w.own,
 		trim_scale(CASE WHEN w.own THEN n.rest ELSE greatest(n.rest - d.qty, 0) END)::text AS qty
 	FROM promise_now n JOIN mark k ON k.id = n.mark_id
 	-- What was bought for the customer of the order is its own as well.
-	CROSS JOIN LATERAL (SELECT coalesce(n.order_id = ${order}, n.partner = (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order}), false) AS own) w
+	CROSS JOIN LATERAL (SELECT coalesce(n.order_id = ${order}, n.partner = coalesce(${customer}, (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order})), false) AS own) w
 	CROSS JOIN LATERAL (SELECT coalesce(sum((x.data ->> 'qty')::numeric), 0) AS qty FROM draft_row x WHERE x.data ? 'mark' AND x.data ->> 'mark' = n.mark_id::text AND x.line_id = n.order_line_id
 		AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$') d
 	WHERE k.item_id = ANY(${[...itemIds]}::bigint[]) ORDER BY n.id`;

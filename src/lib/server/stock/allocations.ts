@@ -52,7 +52,7 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 
 	const at = given.at ? new Date(given.at) : now;
 	const [rows, terms] = await Promise.all([
-		standing(sql, [of.id], '0'),
+		standing(sql, [of.id], '0', null, given.customer ?? null),
 		termsFor(sql, [of.id], {
 			place: given.site ?? null,
 			customer: given.customer ?? null,

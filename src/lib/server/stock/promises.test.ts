@@ -228,6 +228,8 @@ describe('a promise', () => {
 		const arrived = await ship(code);
 		expect(await free(g)).toEqual([[], ['QS/A1 promised: promised to Sken']]);
 		expect((await suggested(await sale('7')))[0]).toBe(`${g} 5 promised`);
+		const { picks } = await allocationFor(db.sql, { item: 'GEL', qty: '99', purpose: 'shipment', customer: 'SKEN' });
+		expect(picks.filter((p) => p.lot === g).map((p) => p.qty)).toEqual(['5']);
 		const [{ id, to, kind }] = await promisesOfMark(db.sql, await markOf(g));
 		expect([to, kind]).toEqual(['Sken', null]);
 		expect((await touchesOf(db.sql, await markOf(g), 'number', '', new Date()))!.promised).toEqual([
