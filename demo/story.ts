@@ -8,6 +8,7 @@ import { book } from '../src/lib/server/ledger/book.ts';
 import { correct } from '../src/lib/server/ledger/corrections.ts';
 import { recordFact, setStatus } from '../src/lib/server/ledger/changes.ts';
 import { documentKind, type Kind } from '../src/lib/core/document/kinds.ts';
+import { dayIn } from '../src/lib/core/time/clock.ts';
 import { createDocument } from '../src/lib/server/document/create.ts';
 import { saveRows, type RowData } from '../src/lib/server/sheet/drafts.ts';
 import { bookSheet, sheetState } from '../src/lib/server/sheet/state.ts';
@@ -964,9 +965,12 @@ class Story {
 			...(['rework', 'rework', 'scrapped', 'held', 'rework', 'held', 'kitting'] as const),
 			...(['at test', 'at calibration', 'at assembly'] as const)
 		];
+		// Soon after midnight what begins three hours back begins the day before: the first ones would be fifteen days old.
+		const [began, today] = [12_600_000, 0].map((ago) => dayIn('Europe/London', new Date(this.now.getTime() - ago)));
+		const oldest = began === today ? 13 : 12;
 		for (const [i, serial] of [...made.map((m) => m.serial), ...late, ...now].entries()) {
 			// Two a day, a quarter of an hour apart; the last ones today.
-			const day = fates[i - made.length] === 'kitting' ? 0 : Math.max(0, 13 - Math.floor(i / 2));
+			const day = fates[i - made.length] === 'kitting' ? 0 : Math.max(0, oldest - Math.floor(i / 2));
 			const start = this.now.getTime() - day * 86_400_000 - (i % 2 ? 11_700_000 : 12_600_000);
 			const going = this.onFloor(serial, start);
 			const fate = i < made.length ? ([2, 7, 12].includes(i) ? 'mended' : 'passed') : fates[i - made.length];

@@ -60,6 +60,10 @@
 	let lines = $state<{ item: string; qty: string; for: string }[]>(
 		before.lines && before.lines !== '[]' ? JSON.parse(String(before.lines)) : [{ item: '', qty: '', for: '' }]
 	);
+	/** What is sent: lines that say something, and whom they are bought for where that is said. */
+	const sent = $derived(
+		lines.flatMap(({ for: customer, ...l }) => (l.item || l.qty ? [customer ? { ...l, for: customer } : l] : []))
+	);
 	// svelte-ignore state_referenced_locally
 	let input = $state(was('from') || from);
 	// svelte-ignore state_referenced_locally
@@ -79,7 +83,7 @@
 <div class="head"><h1>{title}</h1></div>
 <Faults {faults} />
 <form method="POST" class="panel">
-	<Hidden name="lines" value={JSON.stringify(lines.filter((l) => l.item || l.qty))} />
+	<Hidden name="lines" value={JSON.stringify(sent)} />
 	<div class="fields">
 		<Text
 			label={row.partner ? 'Order or delivery note no.' : 'Order no.'}
