@@ -51,23 +51,30 @@ BEGIN
 END $$;
 CREATE TRIGGER keep_record AFTER INSERT OR UPDATE OR DELETE ON promise FOR EACH ROW EXECUTE FUNCTION keep_record();
 
--- Promises that count, with what is left of each.
+-- What is left of each promise that was not released: what was promised, less what was taken over, less what has gone since on
+-- its line, or to its customer. It is never written, so that an undo gives it back.
+CREATE VIEW promise_left AS
+	SELECT p.*, greatest(p.qty - p.taken - g.qty, 0) AS rest FROM promise p
+	CROSS JOIN LATERAL (
+		SELECT coalesce(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END), 0) AS qty FROM effective_movement m
+		WHERE m.mark_id = p.mark_id AND m.event_id > p.since AND CASE WHEN p.partner_id IS NULL THEN m.order_line_id = p.order_line_id
+			ELSE EXISTS (SELECT 1 FROM event e JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE e.id = m.event_id AND e.partner_id = p.partner_id) END) g
+	WHERE p.released_at IS NULL;
+
+-- Promises that count: to which line of which order, or to which customer.
 CREATE VIEW promise_now AS
-	SELECT p.id, p.mark_id, p.order_line_id, l.no AS line_no, l.order_id, o.code AS order_code, o.kind AS order_kind, coalesce(s.code, q.code) AS site, p.until, p.made_by, p.made_at,
-		p.qty - p.taken - g.qty AS rest, NULL::text AS partner, o.code AS "to"
-	FROM firm f CROSS JOIN promise p JOIN order_line l ON l.id = p.order_line_id JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL
-	LEFT JOIN place q ON q.id = o.place_id LEFT JOIN place s ON s.id = q.site_id
-	CROSS JOIN LATERAL (SELECT coalesce(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END), 0) AS qty FROM effective_movement m
-		WHERE m.mark_id = p.mark_id AND m.order_line_id = p.order_line_id AND m.event_id > p.since) g
-	WHERE p.released_at IS NULL AND p.taken < p.qty AND p.qty > p.taken + g.qty
-		AND (p.until IS NULL OR p.until >= (now() AT TIME ZONE coalesce(q.zone, s.zone, f.zone))::date)
-	UNION ALL
-	SELECT p.id, p.mark_id, NULL, NULL, NULL, NULL, NULL, NULL, p.until, p.made_by, p.made_at, p.qty - p.taken - g.qty, c.code, c.name
-	FROM promise p JOIN partner c ON c.id = p.partner_id
-	CROSS JOIN LATERAL (SELECT coalesce(sum(m.qty), 0) AS qty FROM effective_movement m JOIN event e ON e.id = m.event_id AND e.partner_id = p.partner_id
-		JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.mark_id = p.mark_id AND m.event_id > p.since) g
-	WHERE p.released_at IS NULL AND p.taken < p.qty AND p.qty > p.taken + g.qty AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = p.arrived);
-GRANT SELECT ON promise_now TO earmark_app;
+	SELECT p.id, p.mark_id, p.order_line_id, l.order_id, o.code AS order_code, o.kind AS order_kind, coalesce(s.code, q.code) AS site, p.until, p.rest,
+		c.code AS partner, coalesce(o.code, c.name) AS "to"
+	FROM firm f CROSS JOIN promise_left p LEFT JOIN order_line l ON l.id = p.order_line_id LEFT JOIN orders o ON o.id = l.order_id
+	LEFT JOIN place q ON q.id = o.place_id LEFT JOIN place s ON s.id = q.site_id LEFT JOIN partner c ON c.id = p.partner_id
+	WHERE p.rest > 0 AND o.closed_at IS NULL AND (p.until IS NULL OR p.until >= (now() AT TIME ZONE coalesce(q.zone, s.zone, f.zone))::date)
+		AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = p.arrived);
+GRANT SELECT ON promise_left, promise_now TO earmark_app;
+
+-- Is a promise an order's own: to a line of it, or to its customer? Everybody else's is taken over only with a reason.
+CREATE FUNCTION own_promise(p promise_now, of_order bigint, of_partner text) RETURNS boolean LANGUAGE sql IMMUTABLE AS $$
+	SELECT coalesce(p.order_id = of_order, p.partner = of_partner, false)
+$$;
 
 -- An event that takes what is promised is held to the promises that it was checked by, and to there being enough for those
 -- that it does not take over; what it takes over stands with them. Such marks are held alone: two that take from two bins of
@@ -91,8 +98,7 @@ BEGIN
 
 $new$ || before);
 	is_now := replace(is_now, closing, $new$	IF held ? 'promises' AND EXISTS (SELECT 1 FROM (SELECT n.mark_id, sum(n.rest) AS rest FROM promise_now n
-			WHERE n.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND CASE WHEN n.partner IS NULL THEN n.order_id IS DISTINCT FROM (e ->> 'order')::bigint
-				ELSE n.partner IS DISTINCT FROM e ->> 'partner' END GROUP BY n.mark_id) n
+			WHERE n.mark_id = ANY ((held ->> 'leaving')::bigint[]) AND NOT own_promise(n, (e ->> 'order')::bigint, e ->> 'partner') GROUP BY n.mark_id) n
 		WHERE n.rest > (SELECT coalesce(sum(b.qty), 0) FROM balance b WHERE b.mark_id = n.mark_id AND NOT b.virtual)) THEN
 		RAISE EXCEPTION USING ERRCODE = 'EM040', MESSAGE = 'what is promised was taken meanwhile';
 	END IF;

@@ -37,6 +37,8 @@ export interface Candidate {
 	/** how much of it others hold, and how: "promised to SO-1", "picked for SO-2" */
 	promised?: Qty;
 	promisedTo?: string | null;
+	/** how much of that is promised to them, not only picked */
+	reserved?: Qty;
 	serial: boolean;
 	expiresOn: Day | null;
 	status: string;

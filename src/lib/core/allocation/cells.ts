@@ -1,5 +1,5 @@
 import Fraction from 'fraction.js';
-import { exact, less, sub, total, type Qty } from '../quantity/quantity.ts';
+import { exact, isSome, less, sub, total, type Qty } from '../quantity/quantity.ts';
 import { group } from '../group/group.ts';
 import type { Day } from '../dates/dates.ts';
 import type { Evidence } from '../ledger/evidence.ts';
@@ -72,7 +72,7 @@ export function fillCells(
 
 	const open = cells.filter((c) => !byUnit.has(c.unit) && less('0', c.need));
 	// A choice of none says that nothing goes.
-	const begun = cells.filter((c) => byUnit.get(c.unit)?.some((x) => !isZeroText(x.qty)) && less('0', c.short));
+	const begun = cells.filter((c) => byUnit.get(c.unit)?.some((x) => isSome(x.qty)) && less('0', c.short));
 	const left = stock.map((s) => {
 		const used = taken.get(at(s.mark, s.place));
 		return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
@@ -110,7 +110,6 @@ export function fillCells(
 	return { cells, leftOut: leftOut.filter((l) => !numbers.has(l.number + l.place)) };
 }
 
-const isZeroText = (qty: string) => /^0*(\.0*)?$/.test(qty);
 interface Filling {
 	suggests?: (s: Stock) => boolean;
 	terms?: Terms;

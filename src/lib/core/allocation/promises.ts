@@ -21,6 +21,8 @@ export interface Held {
 	/** what others hold of it already, and how */
 	promised?: Qty;
 	promisedTo?: string | null;
+	/** how much of that is promised to them, not only picked */
+	reserved?: Qty;
 }
 
 /**
@@ -44,6 +46,7 @@ export function layPromises<S extends Held>(stock: readonly S[], of: ReadonlyMap
 				if (isZero(qty)) continue;
 				left = sub(left, qty);
 				s.promised = add(s.promised ?? '0', qty);
+				s.reserved = add(s.reserved ?? '0', qty);
 				const to = `promised to ${p.order}`;
 				if (!s.promisedTo?.split(', ').includes(to)) s.promisedTo = s.promisedTo ? `${s.promisedTo}, ${to}` : to;
 			}
@@ -55,9 +58,24 @@ export function layPromises<S extends Held>(stock: readonly S[], of: ReadonlyMap
 /** So much of a mark is taken that is promised to others. */
 export interface TakenOver {
 	line: Line;
+	of: Overtaken[];
+}
+/** So much of one promise is taken over. */
+export interface Overtaken {
+	id: string;
+	order: string;
 	qty: Qty;
-	/** of which promises, the youngest first */
-	of: { id: string; order: string; qty: Qty }[];
+}
+/** Whose promise gives way where so much is taken over: the youngest first. */
+export function youngestFirst(promises: readonly Pick<Promised, 'id' | 'order' | 'qty'>[], qty: Qty): Overtaken[] {
+	let left = qty;
+	return promises
+		.toSorted((a, b) => Number(b.id) - Number(a.id))
+		.flatMap(({ id, order, qty: held }) => {
+			const mine = least(left, held);
+			left = sub(left, mine);
+			return isZero(mine) ? [] : [{ id, order, qty: mine }];
+		});
 }
 /**
  * What movements take of what is promised to others: of each mark, what leaves the firm's places beyond what nobody was
@@ -82,16 +100,7 @@ export function takenOver(
 		const to = promised.get(mark)!;
 		const all = total(to.map((p) => p.qty));
 		if (!less(stays, all)) continue;
-		const qty = sub(all, stays);
-		let left = qty;
-		const of = to
-			.toSorted((a, b) => Number(b.id) - Number(a.id))
-			.flatMap((p) => {
-				const mine = least(left, p.qty);
-				left = sub(left, mine);
-				return isZero(mine) ? [] : [{ id: p.id, order: p.order, qty: mine }];
-			});
-		out.push({ line: leaving[leaving.length - 1], qty, of });
+		out.push({ line: leaving[leaving.length - 1], of: youngestFirst(to, sub(all, stays)) });
 	}
 	return out;
 }

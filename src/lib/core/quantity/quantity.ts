@@ -63,6 +63,8 @@ export const less = (a: Qty, b: Qty): boolean =>
 	);
 /** Whether it is nothing. */
 export const isZero = (a: Qty): boolean => a === '0' || new Fraction(a).n === 0n;
+/** Is it decimal text of more than nothing? What was typed into a sheet may be anything. */
+export const isSome = (typed: string): boolean => /^\d+(\.\d+)?$/.test(typed) && !isZero(typed);
 /** The exact sum of a list; "0" of none. */
 export const total = (list: Qty[]): Qty => exact(list.reduce((s, q) => s.add(q), new Fraction(0)));
 

@@ -165,6 +165,9 @@ export interface LinePromise {
 	/** why it does not count any more: its day has passed; null while it does */
 	over: 'run out' | null;
 }
+/** The marks that are promised to a line now, by their ids. */
+export const promisedTo = (line: Pick<SheetLine, 'promises'>): Set<string> =>
+	new Set(line.promises.flatMap((p) => (p.over || p.rest === '0' ? [] : [p.mark])));
 /** What was announced for a line, against what has arrived. */
 export interface AnnouncedLine {
 	/** serials and lots */

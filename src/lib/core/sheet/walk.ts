@@ -1,7 +1,7 @@
 import { group } from '../group/group.ts';
-import { total, type Qty } from '../quantity/quantity.ts';
+import { isSome, total, type Qty } from '../quantity/quantity.ts';
 import { compare, compress, text } from '../ranges/ranges.ts';
-import type { PickRow, SheetLine } from './sheet.ts';
+import { promisedTo, type PickRow, type SheetLine } from './sheet.ts';
 
 /** One thing to take from a bin: a lot, or serials of which the same is said. */
 export interface Stop {
@@ -31,13 +31,9 @@ export interface Stop {
  */
 export function walkOf(lines: readonly SheetLine[]): Stop[] {
 	const rows = lines.flatMap((line) =>
-		line.cells.flatMap((c) =>
-			[...c.picks, ...c.still].filter((p) => !/^0+(\.0+)?$/.test(p.qty)).map((p) => ({ line, p }))
-		)
+		line.cells.flatMap((c) => [...c.picks, ...c.still].filter((p) => isSome(p.qty)).map((p) => ({ line, p })))
 	);
-	const promised = new Map(
-		lines.map((l) => [l.id, new Set(l.promises.flatMap((x) => (x.over || x.rest === '0' ? [] : [x.mark])))])
-	);
+	const promised = new Map(lines.map((l) => [l.id, promisedTo(l)]));
 	const alike = group(rows, ({ line, p }) =>
 		JSON.stringify([
 			p.place,

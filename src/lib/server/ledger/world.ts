@@ -68,7 +68,7 @@ async function loadPromised(
 	if (!leaving.length) return { promised: new Map(), promises: [] };
 	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
 		SELECT p.mark_id AS mark, p.id, n.to AS order, coalesce(p.order_line_id, 0) AS line, n.site, trim_scale(n.rest)::text AS qty,
-			CASE WHEN n.id IS NULL THEN false WHEN n.partner IS NULL THEN n.order_id <> coalesce(${order}::bigint, 0) ELSE n.partner IS DISTINCT FROM ${partner}::text END AS counts
+			n.id IS NOT NULL AND NOT own_promise(n, ${order}::bigint, ${partner}) AS counts
 		FROM promise p LEFT JOIN promise_now n ON n.id = p.id WHERE p.mark_id = ANY(${leaving}::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty ORDER BY p.id`;
 	const promised = group(
 		rows.filter((r) => r.counts),

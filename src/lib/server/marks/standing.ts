@@ -68,7 +68,7 @@ const promisesOf = (sql: Db, itemIds: readonly string[], order: string, customer
 		trim_scale(CASE WHEN w.own THEN n.rest ELSE greatest(n.rest - d.qty, 0) END)::text AS qty
 	FROM promise_now n JOIN mark k ON k.id = n.mark_id
 	-- What was bought for the customer of the order is its own as well.
-	CROSS JOIN LATERAL (SELECT coalesce(n.order_id = ${order}, n.partner = coalesce(${customer}, (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order})), false) AS own) w
+	CROSS JOIN LATERAL (SELECT own_promise(n, ${order}, coalesce(${customer}, (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order}))) AS own) w
 	CROSS JOIN LATERAL (SELECT coalesce(sum((x.data ->> 'qty')::numeric), 0) AS qty FROM draft_row x WHERE x.data ? 'mark' AND x.data ->> 'mark' = n.mark_id::text AND x.line_id = n.order_line_id
 		AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$') d
 	WHERE k.item_id = ANY(${[...itemIds]}::bigint[]) ORDER BY n.id`;

@@ -3,7 +3,7 @@ import type { Chosen } from '../../core/allocation/cells.ts';
 import { promised, unread } from '../../core/checks/catalogue.ts';
 import { found } from '../../core/checks/check.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
-import { less, parseQty, total } from '../../core/quantity/quantity.ts';
+import { isSome, less, parseQty, total } from '../../core/quantity/quantity.ts';
 import { Positions } from '../../core/ranges/positions.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
@@ -96,7 +96,7 @@ export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: 
 }
 
 /** May a pick be made a movement: is it a quantity, and is it known what is taken? */
-export const canGo = (p: PickRow) => /^\d+(\.\d+)?$/.test(p.qty) && !/^0+(\.0+)?$/.test(p.qty) && p.number !== '?';
+export const canGo = (p: PickRow) => isSome(p.qty) && p.number !== '?';
 
 /** What a pick takes, as a movement names it: by what it is, whatever is printed on it. */
 export const pickedAs = (

@@ -55,7 +55,7 @@ export async function pickFor(
 	const may = there.filter((s) => s.status === 'released');
 	if (!may.length)
 		throw new Refused(`${said} is ${sayStatus(there[0].status)} and stays here. Take another, or have it released.`);
-	if (may.every((s) => /promised to/.test(s.promisedTo ?? '') && isZero(rest(s.qty, s.promised ?? '0'))))
+	if (may.every((s) => isZero(rest(s.qty, s.reserved ?? '0'))))
 		throw new Refused(
 			`${said} is ${may[0].promisedTo}. Take another; who takes it over chooses it at the desk, with a reason.`
 		);

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { allocate, type Terms } from '../../core/allocation/allocate.ts';
 import { subjectOf, type About } from '../../core/checks/check.ts';
+import { youngestFirst, type Overtaken } from '../../core/allocation/promises.ts';
 import { promisedAway } from '../../core/checks/catalogue.ts';
 import { parseDay, showDay, showWhen } from '../../core/dates/dates.ts';
 import { documentKind } from '../../core/document/kinds.ts';
@@ -9,7 +10,7 @@ import { group } from '../../core/group/group.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { demand } from '../../core/people/can.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import { amount, least, less, parseQty, rest, sub, total, type Qty } from '../../core/quantity/quantity.ts';
+import { amount, less, parseQty, rest, sub, total, type Qty } from '../../core/quantity/quantity.ts';
 import type { LinePromise } from '../../core/sheet/sheet.ts';
 import { id, key, line, number, quantity, text } from '../../core/text/input.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
@@ -185,7 +186,7 @@ interface Wanted {
 	mark: string;
 	qty: Qty;
 	/** how much of it is promised to others, of which promises */
-	over: { id: string; order: string; qty: Qty }[];
+	over: Overtaken[];
 }
 /** Holds what is to be promised against what is there. @throws Problem naming each that cannot be */
 async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, now: Date): Promise<Wanted[]> {
@@ -198,7 +199,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 			purpose: of.step === 'shipment' ? 'shipment' : 'use'
 		}),
 		tx<{ id: string; mark: string; line: string; order: string; own: boolean; qty: Qty }[]>`
-			SELECT n.id, n.mark_id AS mark, coalesce(n.order_line_id, 0) AS line, n.to AS order, coalesce(n.order_id = ${order.id}, n.partner = ${order.partner}, false) AS own, trim_scale(n.rest)::text AS qty
+			SELECT n.id, n.mark_id AS mark, coalesce(n.order_line_id, 0) AS line, n.to AS order, own_promise(n, ${order.id}, ${order.partner}) AS own, trim_scale(n.rest)::text AS qty
 			FROM promise_now n JOIN mark k ON k.id = n.mark_id WHERE k.item_id = ${of.itemId} ORDER BY n.id`
 	]);
 	const names = new Map(
@@ -241,12 +242,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 		const others = (promises.get(p.mark) ?? []).filter((x) => !x.own);
 		const there = total((rows.get(p.mark) ?? []).map((s) => s.qty));
 		const own = total((promises.get(p.mark) ?? []).filter((x) => x.own).map((x) => x.qty));
-		let left = rest(total([...others.map((o) => o.qty), own, read.qty]), there);
-		const over = others.toReversed().flatMap((o) => {
-			const qty = least(left, o.qty);
-			left = sub(left, qty);
-			return less('0', qty) ? [{ id: o.id, order: o.order, qty }] : [];
-		});
+		const over = youngestFirst(others, rest(total([...others.map((o) => o.qty), own, read.qty]), there));
 		if (over.length && !given.reason)
 			tell(
 				promisedAway.say(subjectOf([mark]), { of: over, unit: of.unit, serial: mark.kind === 'serial' }, 'reason', [
@@ -340,12 +336,10 @@ export async function promisesTo(
 			why: string | null;
 		})[]
 	>`
-		SELECT p.id, p.order_line_id AS line, p.mark_id AS mark, k.kind, k.number, i.unit, trim_scale(p.qty)::text AS qty, trim_scale(greatest(p.qty - p.taken - g.qty, 0))::text AS rest,
+		SELECT p.id, p.order_line_id AS line, p.mark_id AS mark, k.kind, k.number, i.unit, trim_scale(p.qty)::text AS qty, trim_scale(p.rest)::text AS rest,
 			trim_scale(p.taken)::text AS taken, p.until, coalesce(n.name, p.taken_by) AS by, p.taken_at AS at, p.taken_for AS for, p.taken_reason AS why
-		FROM order_line l JOIN promise p ON p.order_line_id = l.id AND p.released_at IS NULL JOIN mark k ON k.id = p.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN person n ON n.login = p.taken_by
-		CROSS JOIN LATERAL (SELECT coalesce(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END), 0) AS qty FROM effective_movement m
-			WHERE m.mark_id = p.mark_id AND m.order_line_id = p.order_line_id AND m.event_id > p.since) g
-		WHERE l.order_id = ${order.id} AND (p.taken > 0 OR p.qty > g.qty) ORDER BY k.number COLLATE natural_order`;
+		FROM order_line l JOIN promise_left p ON p.order_line_id = l.id JOIN mark k ON k.id = p.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN person n ON n.login = p.taken_by
+		WHERE l.order_id = ${order.id} AND (p.taken > 0 OR p.rest > 0) ORDER BY k.number COLLATE natural_order`;
 	const today = dayIn(order.zone, now);
 	return group(
 		rows.map(({ by, at, for: taker, why, unit, ...r }) => ({

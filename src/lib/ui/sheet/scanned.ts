@@ -1,6 +1,6 @@
 import { readScan } from '../../core/codes/scan.ts';
-import { sound } from '../scan/scanner.ts';
-import type { Sheet } from './sheet.svelte.ts';
+import { sound, takeScans } from '../scan/scanner.ts';
+import type { Sheet, Taken } from './sheet.svelte.ts';
 
 type Rows = (line: string) => { holdLot(number: string, expiresOn?: string): void } | undefined;
 
@@ -28,3 +28,20 @@ export function handScan(sheet: Sheet, text: string, line: string | null, lot: s
 		if (taken.hold) rows(taken.hold.lineId)?.holdLot(taken.hold.lot, taken.hold.expiresOn);
 	});
 }
+
+/**
+ * Takes scans for a document that takes stock, until the returned function is called: each picks what it names. A field for
+ * numbers that are given only now keeps what is scanned into it.
+ * @param may whether the sheet takes any now
+ * @param heard what became of each
+ */
+export const takePicks = (sheet: Sheet, may: () => boolean, heard: (taken: Taken) => void = () => {}) =>
+	takeScans((text, into) => {
+		if (!may() || into?.closest('[data-field]')) return false;
+		void sheet.scan(text, null, null).then((taken) => {
+			if (!taken) return;
+			sound(taken.taken ? 'good' : 'bad');
+			heard(taken);
+		});
+		return true;
+	});

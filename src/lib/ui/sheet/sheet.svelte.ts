@@ -2,8 +2,16 @@ import { invalidate } from '$app/navigation';
 import type { Facts } from '$lib/core/facts/fact';
 import type { Fault } from '$lib/core/problem/problem';
 import { group } from '$lib/core/group/group';
-import { total } from '$lib/core/quantity/quantity';
-import type { Cell, Mode, PickRow, SheetLine, SheetRow, SheetState } from '$lib/core/sheet/sheet';
+import { isSome, total } from '$lib/core/quantity/quantity';
+import {
+	promisedTo,
+	type Cell,
+	type Mode,
+	type PickRow,
+	type SheetLine,
+	type SheetRow,
+	type SheetState
+} from '$lib/core/sheet/sheet';
 
 export type Data = Record<string, string | number | boolean | Facts | undefined>;
 /** What one act did to rows of the sheet; a row that was not there, or is not any more, is null. */
@@ -383,15 +391,14 @@ export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): 
 
 /** What of a line is suggested or chosen and not promised to it yet, added up over the bins. */
 export function unpromised(line: SheetLine, cell: Cell): { mark: string; number: string; qty: string }[] {
-	const held = new Set(line.promises.flatMap((p) => (p.over || p.rest === '0' ? [] : [p.mark])));
-	const open = cell.picks.filter((p) => p.kind !== 'unmarked' && isQuantity(p.qty) && !held.has(p.mark));
+	const held = promisedTo(line);
+	const open = cell.picks.filter((p) => p.kind !== 'unmarked' && isSome(p.qty) && !held.has(p.mark));
 	return [...group(open, (p) => p.mark)].map(([mark, picks]) => ({
 		mark,
 		number: picks[0].number,
 		qty: total(picks.map((p) => p.qty))
 	}));
 }
-const isQuantity = (qty: string) => /^\d+(\.\d+)?$/.test(qty) && !/^0+(\.0+)?$/.test(qty);
 
 /** Text that survives a reload: what stands in a field before Enter. */
 export class Remembered {

@@ -14,20 +14,14 @@
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
-	import { sound, takeScans } from '$lib/ui/scan/scanner';
+	import { takePicks } from '$lib/ui/sheet/scanned';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
 	// svelte-ignore state_referenced_locally
 	const sheet = new Sheet(data.sheet);
 	onMount(() => sheet.connect());
-	onMount(() =>
-		takeScans((text, into) => {
-			if (shut || (into && !into.closest('[role=search]'))) return false;
-			void sheet.scan(text, null, null).then((taken) => taken && sound(taken.taken ? 'good' : 'bad'));
-			return true;
-		})
-	);
+	onMount(() => takePicks(sheet, () => !shut));
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	let folded = $state<Record<number, boolean>>({});

@@ -6,7 +6,7 @@
 	import { group } from '$lib/core/group/group';
 	import { amount, show } from '$lib/core/quantity/quantity';
 	import { walkOf } from '$lib/core/sheet/walk';
-	import { sound, takeScans } from '$lib/ui/scan/scanner';
+	import { takePicks } from '$lib/ui/sheet/scanned';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -32,15 +32,12 @@
 					: 'Everything is in hand.')
 	);
 
-	async function take(text: string) {
-		last = null;
-		const taken = await sheet.scan(text, null, null);
-		if (!taken) return;
-		last = taken;
-		sound(taken.taken ? 'good' : 'bad');
-	}
 	onMount(() =>
-		takeScans((text, into) => !shut && !(into && !into.closest('[role=search]')) && (void take(text), true))
+		takePicks(
+			sheet,
+			() => !shut,
+			(taken) => (last = taken)
+		)
 	);
 	async function undo() {
 		const scan = s.scans.find((x) => x.canUndo);

@@ -11,14 +11,14 @@
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
-	import { takeScans } from '$lib/ui/scan/scanner';
+	import { takePicks } from '$lib/ui/sheet/scanned';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
 	// svelte-ignore state_referenced_locally
 	const sheet = new Sheet(data.sheet);
 	onMount(() => sheet.connect());
-	onMount(() => takeScans((text) => !shut && (void sheet.scan(text, null, null), true)));
+	onMount(() => takePicks(sheet, () => !shut));
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	let folded = $state<Record<number, boolean>>({});
