@@ -56,9 +56,13 @@
 	const title = $derived(row.words.add);
 	const before = $derived<Record<string, unknown>>({ ...typed });
 	const was = (name: string) => String(before[name] ?? '');
+	const empty = { item: '', qty: '', for: '' };
+	// What was sent says only what was said: the fields want all three.
 	// svelte-ignore state_referenced_locally
-	let lines = $state<{ item: string; qty: string; for: string }[]>(
-		before.lines && before.lines !== '[]' ? JSON.parse(String(before.lines)) : [{ item: '', qty: '', for: '' }]
+	let lines = $state<(typeof empty)[]>(
+		before.lines && before.lines !== '[]'
+			? JSON.parse(String(before.lines)).map((sentLine: object) => ({ ...empty, ...sentLine }))
+			: [{ ...empty }]
 	);
 	/** What is sent: lines that say something, and whom they are bought for where that is said. */
 	const sent = $derived(
@@ -212,11 +216,8 @@
 		</TableBody>
 	</Table>
 	<div class="below">
-		{#if row.line.several}<Button
-				kind="ghost"
-				size="small"
-				class="link"
-				on:click={() => lines.push({ item: '', qty: '', for: '' })}>Add a line</Button
+		{#if row.line.several}<Button kind="ghost" size="small" class="link" on:click={() => lines.push({ ...empty })}
+				>Add a line</Button
 			>{/if}
 		<Button type="submit" size="small">{row.words.make}</Button>
 	</div>
