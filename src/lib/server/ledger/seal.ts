@@ -34,13 +34,19 @@ export async function sealAll(sql: Db): Promise<number> {
 
 /**
  * Seals what is booked, twice a second, for as long as the process runs. Any number of instances may: one of them does it.
+ * A round ends with what was booked when it began: what comes in meanwhile waits for the next, so that few large
+ * transactions seal what many small ones book.
  * @returns how to stop it; settles when nothing of it runs any more
  */
 export const keepSealing = (pool: () => Sql): (() => Promise<void>) =>
 	keepDoing(EVERY, 'Sealing failed; it is tried again.', async (stopped) => {
-		for (let more = true; more && !stopped();) {
-			const [done] = await pool()<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, false)`;
-			more = !!done?.added;
+		const sql = pool();
+		const [{ last }] = await sql<{ last: string | null }[]>`SELECT max(id) AS last FROM unsealed`;
+		const waits = async () => (await sql`SELECT 1 FROM unsealed WHERE id <= ${last} LIMIT 1`).length;
+		while (last && !stopped() && (await waits())) {
+			const [done] = await sql<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, false)`;
+			// Another instance does it.
+			if (!done?.added) return;
 		}
 	});
 
