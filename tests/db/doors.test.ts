@@ -41,7 +41,7 @@ interface Case {
 	/** the check that speaks */
 	code: string;
 	level: 'stop' | 'reason';
-	kind: 'purchase' | 'sale' | 'production' | 'repack';
+	kind: 'purchase' | 'sale' | 'production' | 'repack' | 'transfer';
 	item: string;
 	row: Row;
 	/** rows beside it */
@@ -107,6 +107,14 @@ const CASES: Case[] = [
 	{ code: 'promise', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-PROMISED') },
 	{ code: 'older than last', level: 'reason', kind: 'sale', item: 'AGED', row: takes('A-OLD') },
 	{ code: 'short', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-1', '7') },
+	{
+		code: 'in transit',
+		level: 'stop',
+		kind: 'sale',
+		item: 'GEL',
+		row: { mark: 'G-1', place: 'IN-TRANSIT', qty: '1' },
+		movement: { from: 'IN-TRANSIT' }
+	},
 	{
 		code: 'outlives',
 		level: 'reason',
@@ -285,6 +293,19 @@ const SHEETS: SheetCase[] = [
 		item: 'GEL',
 		rows: [lot('NA', { expiresOn: far })],
 		first: (o) => takeNotice(db.sql, 'ines', o, { name: 'n.csv', text: 'item,lot,qty\nGEL,OTHER,1' })
+	},
+	{
+		code: 'more than sent',
+		level: 'stop',
+		kind: 'transfer',
+		item: 'GEL',
+		rows: [{ mark: 'G-2', place: 'IN-TRANSIT', qty: '2' }],
+		mode: 'output',
+		first: (o) =>
+			bookTest(db.sql, {
+				...{ kind: 'transfer', order: o.id, document: o.code },
+				movements: [{ item: 'GEL', lot: 'G-2', qty: '1', from: 'QS/A1', to: 'IN-TRANSIT', orderLine: o.lines[0].id }]
+			})
 	},
 	{ code: 'not released', level: 'reason', kind: 'purchase', item: 'RELEASED', rows: [serial('R-9999')] },
 	{ code: 'too few serials', level: 'stop', kind: 'sale', item: 'LATE', qty: '2', rows: [serial('LA-1')] },
@@ -587,10 +608,11 @@ async function sheetWith(
 	rows: readonly Row[],
 	first?: (o: Order) => Promise<unknown>
 ) {
-	const partner = { purchase: 'S1', sale: 'C1', production: null, repack: null }[kind];
+	const partner = { purchase: 'S1', sale: 'C1', production: null, repack: null, transfer: null }[kind];
 	const from = kind === 'repack' ? 'PACK-3' : null;
-	const place = kind === 'sale' ? 'QS' : 'QS/A1';
-	const code = await createDocument(db.sql, 'ines', { kind, partner, place, from, lines: [{ item, qty }] });
+	const place = kind === 'sale' || kind === 'transfer' ? 'QS' : 'QS/A1';
+	const to = kind === 'transfer' ? 'HH' : null;
+	const code = await createDocument(db.sql, 'ines', { kind, partner, place, to, from, lines: [{ item, qty }] });
 	const order = (await getOrder(db.sql, code))!;
 	await first?.(order);
 	const marks = rows.flatMap((r) => r.mark ?? r.lossOf ?? []);

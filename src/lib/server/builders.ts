@@ -6,6 +6,7 @@ import { begun, buildProduction } from './production/build.ts';
 import type { Builder } from './sheet/build.ts';
 import { buildIssue } from './stock/issue.ts';
 import { buildRepack } from './stock/repack.ts';
+import { transfers } from './stock/transfer.ts';
 
 /** Who builds the sheet of each kind of document. */
 export const builders: Record<Kind, Builder> = {
@@ -13,5 +14,6 @@ export const builders: Record<Kind, Builder> = {
 	production: { build: buildProduction, begun },
 	sale: { build: buildShipment },
 	issue: { build: buildIssue },
-	repack: { build: buildRepack }
+	repack: { build: buildRepack },
+	transfer: transfers
 };

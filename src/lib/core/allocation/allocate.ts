@@ -21,6 +21,7 @@ export const REASONS = [
 	'older than the last delivery',
 	'other site',
 	'other bin',
+	'in transit',
 	'not put away'
 ] as const;
 /** Why stock is left out. */
@@ -46,6 +47,8 @@ export interface Candidate {
 	since: string;
 	/** the day at its site, where that is not the one asked about */
 	today?: Day;
+	/** on its way from one site to another */
+	transit?: boolean;
 	/** on a dock of a site where goods go to bins first */
 	waits?: boolean;
 }
@@ -62,6 +65,8 @@ export interface Terms {
 	from: string | null;
 	/** what is promised to what it is for, by mark: it goes before all the rest */
 	mine?: ReadonlyMap<string, Qty>;
+	/** nothing is left out, whatever its state: it only arrives */
+	arrives?: boolean;
 }
 /** Nothing asked but what the firm does by default. */
 export const PLAIN: Terms = { preference: 'expires first', oneLot: false, daysLeft: null, notBefore: null, from: null };
@@ -170,6 +175,7 @@ function orderOf(preference: Preference) {
 
 /** Why something does not go, the first reason that there is; null where it goes. */
 function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { reason: Reason; message: string } | null {
+	if (terms.arrives) return null;
 	const stopped = stopReason(c, today);
 	if (stopped)
 		return {
@@ -190,11 +196,12 @@ function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { re
 			reason: 'older than the last delivery',
 			message: `expires ${showDay(c.expiresOn)}, what was delivered last ${showDay(terms.notBefore)}`
 		};
-	if (terms.from && c.place !== terms.from && !c.place.startsWith(terms.from + '/'))
+	if (terms.from && !c.transit && c.place !== terms.from && !c.place.startsWith(terms.from + '/'))
 		return {
 			reason: c.place.split('/')[0] === terms.from.split('/')[0] ? 'other bin' : 'other site',
 			message: `at ${c.place}`
 		};
+	if (c.transit) return { reason: 'in transit', message: 'in transit' };
 	if (c.waits) return { reason: 'not put away', message: `on ${c.place}, not put away` };
 	return null;
 }

@@ -4,7 +4,7 @@ import { allocate, PLAIN, PREFERENCES, REASONS, type Candidate, type Reason, typ
 
 const TODAY = '2026-11-24';
 const DAYS = [null, '2026-11-01', '2026-11-23', '2026-11-24', '2026-12-01', '2026-12-24', '2027-05-01'];
-const PLACES = ['QS/A1', 'QS/A2', 'QS/DOCK', 'QN/B1'];
+const PLACES = ['QS/A1', 'QS/A2', 'QS/DOCK', 'QN/B1', 'IN-TRANSIT'];
 
 const row = fc.record({
 	number: fc.integer({ min: 1, max: 12 }),
@@ -30,7 +30,8 @@ const stockOf = (rows: (typeof row extends fc.Arbitrary<infer T> ? T : never)[])
 				...{ mark: String(r.number), number: `L${r.number}`, place: r.place, serial: false },
 				...{ qty: String(r.qty), promised: String(r.promised) },
 				...{ expiresOn: is.expiresOn, status: is.status, since: is.since },
-				waits: r.waits && r.place === 'QS/DOCK'
+				waits: r.waits && r.place === 'QS/DOCK',
+				transit: r.place === 'IN-TRANSIT'
 			}
 		];
 	});
@@ -56,8 +57,9 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 		['too little life left', t.daysLeft !== null && left < t.daysLeft],
 		['promised', Number(c.promised) >= Number(c.qty)],
 		['older than the last delivery', !!t.notBefore && !!c.expiresOn && c.expiresOn < t.notBefore],
-		['other site', !!site && !c.place.startsWith(site)],
-		['other bin', t.from?.length === 5 && c.place !== t.from],
+		['other site', !!site && !c.transit && !c.place.startsWith(site)],
+		['other bin', t.from?.length === 5 && !c.transit && c.place !== t.from],
+		['in transit', !!c.transit],
 		['not put away', !!c.waits]
 	];
 	expect(table.map(([reason]) => reason)).toEqual([...REASONS]);

@@ -334,6 +334,19 @@ export const promisedAway = define<{ of: readonly { order: string; qty: string }
 	},
 	'what is taken is promised to another order'
 );
+/** What is in transit arrives before anything else is done with it. */
+export const inTransit = define<{ place: string }>(
+	'in transit',
+	'stop',
+	(s, a) => `${s.text} ${s.is} in transit, at ${a.place}. Receive the transfer first.`
+);
+/** More arrives than its transfer sent. */
+export const moreThanSent = define<{ sent: string; order: string }>(
+	'more than sent',
+	'stop',
+	(s, a) =>
+		`${s.text}: ${a.sent} of it ${a.sent.startsWith('1 ') ? 'is' : 'are'} in transit for ${a.order}, and no more can arrive. Receive that much; send the rest with ${a.order} first, if it is here.`
+);
 /** A bin of another site than the one where it arrives. */
 export const binElsewhere = define<{ place: string; site: string }>(
 	'bin elsewhere',

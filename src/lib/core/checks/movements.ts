@@ -3,6 +3,7 @@ import { takenOver, type Promised } from '../allocation/promises.ts';
 import { addDuration, daysBetween, parseDay, sayDuration, showDay, workOut, type Day } from '../dates/dates.ts';
 import { checkFacts, fileOf, showFact, type AskedFact, type Fact, type Facts } from '../facts/fact.ts';
 import { fallsShort } from '../ledger/evidence.ts';
+import type { Kind } from '../ledger/events.ts';
 import type { Line, Mark, Place, Run } from '../ledger/line.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
@@ -204,10 +205,13 @@ function checkOpened(p: Pass, lines: readonly Line[]) {
 	}
 }
 
+/** What may happen to something in transit: it arrives, or never does. */
+const FROM_TRANSIT: ReadonlySet<string> = new Set<Kind>(['transfer', 'scrap', 'adjust', 'count']);
 function checkPlaces(p: Pass, l: Line) {
 	const { from, to } = l;
 	const role = l.given.role ?? null;
 	if (from.code === to.code) return tell(p, l, say.samePlace, { place: from.code });
+	if (from.transit && !FROM_TRANSIT.has(p.kind)) return tell(p, l, say.inTransit, { place: from.code });
 	const right =
 		role === 'use'
 			? to.code === '@process' && from.code !== '@process'

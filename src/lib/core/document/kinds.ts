@@ -22,6 +22,8 @@ export interface DocumentKind {
 	job: boolean;
 	/** where it arrives or leaves: which places fit, and what the field is called */
 	place: { label: string; needed: boolean; sites: boolean };
+	/** where it goes to, of one that leaves a place for another: what the field is called */
+	to: { label: string } | null;
 	due: string;
 	/**
 	 * the role of the lines that are typed; more than one line; and what goes into them: what the parts list says, an item
@@ -56,6 +58,7 @@ export const DOCUMENT_KINDS = {
 		partner: { label: 'Supplier', kinds: ['supplier', 'both'] },
 		job: false,
 		place: { label: 'Arrives at', needed: true, sites: false },
+		to: null,
 		due: 'Expected',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'receipt' },
@@ -81,6 +84,7 @@ export const DOCUMENT_KINDS = {
 		partner: null,
 		job: false,
 		place: { label: 'Output to', needed: true, sites: false },
+		to: null,
 		due: 'Due',
 		line: { role: 'output', several: false, inputs: 'parts list' },
 		steps: { output: 'production output', byproduct: 'production output', component: 'production use' },
@@ -101,6 +105,7 @@ export const DOCUMENT_KINDS = {
 		partner: { label: 'Customer', kinds: ['customer', 'both'] },
 		job: false,
 		place: { label: 'From site', needed: false, sites: true },
+		to: null,
 		due: 'Ship by',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'shipment' },
@@ -121,6 +126,7 @@ export const DOCUMENT_KINDS = {
 		partner: null,
 		job: true,
 		place: { label: 'From site', needed: false, sites: true },
+		to: null,
 		due: 'Needed by',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'job use' },
@@ -141,6 +147,7 @@ export const DOCUMENT_KINDS = {
 		partner: null,
 		job: false,
 		place: { label: 'Packs go to', needed: true, sites: false },
+		to: null,
 		due: 'Due',
 		line: { role: 'output', several: true, inputs: 'content' },
 		steps: { output: 'repack', component: 'repack' },
@@ -150,6 +157,27 @@ export const DOCUMENT_KINDS = {
 		sent: false,
 		siteOnly: true,
 		words: { list: 'Repacking', today: 'To repack', add: 'Repack goods', make: 'Start repacking' }
+	},
+	transfer: {
+		area: 'stock',
+		path: '/stock/transfers',
+		prefix: 'TR',
+		name: 'transfer',
+		right: 'move stock',
+		create: 'move stock',
+		partner: null,
+		job: false,
+		place: { label: 'From site', needed: false, sites: true },
+		to: { label: 'To' },
+		due: 'Needed by',
+		line: { role: 'goods', several: true, inputs: null },
+		steps: { goods: 'transfer' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		sent: false,
+		siteOnly: true,
+		words: { list: 'Transfers', today: 'To transfer', add: 'New transfer', make: 'Add transfer' }
 	}
 } as const satisfies Record<string, DocumentKind>;
 /** A kind of document, by its name. */

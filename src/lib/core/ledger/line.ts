@@ -43,6 +43,8 @@ export interface Place {
 	site: string | null;
 	/** the time zone of its site, or the firm's */
 	zone: string;
+	/** what goes between sites stands there until it arrives */
+	transit?: boolean;
 }
 /** A lot, a serial, or an item's stock without numbers. */
 export interface Mark {

@@ -287,11 +287,16 @@ export interface SheetState {
 	weighed: Weighed;
 	/** of a batch: what went in and could be given back */
 	leftOver?: LeftOver[];
+	/** of a transfer: where it goes to, what is recorded now, and how many numbers are in transit */
+	transfer?: { to: string; side: 'leaves' | 'arrives'; inTransit: number };
 	/** of a repacking: what becomes of each lot */
 	repack?: RepackPart;
 	/** the latest scans, newest first */
 	scans: ScanEntry[];
 	events: SheetEvent[];
 }
-/** What is recorded of a production: what goes in, what comes out, or both. */
+/**
+ * What is recorded of a production: what goes in, what comes out, or both; of a transfer: what leaves (use), what arrives
+ * (output), or whatever is next (both).
+ */
 export type Mode = 'both' | 'use' | 'output';

@@ -24,6 +24,8 @@ export const documentInput = z.strictObject({
 	partner: line(60, 0).nullish(),
 	job: line(60, 0).nullish(),
 	place: line(45, 0).nullish(),
+	/** where it goes to, of a transfer */
+	to: line(45, 0).nullish(),
 	dueOn: line(40, 0).nullish(),
 	note: text(1000, 0, undefined, 'A note has at most 1,000 characters.').nullish(),
 	/** what stations put together for it waits for a review */
@@ -131,7 +133,9 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 		tx<
 			{ code: string }[]
 		>`SELECT code FROM partner WHERE code = ANY(${codesOf((d) => [d.partner, ...d.lines.map((l) => l.for)])})`,
-		tx<{ code: string }[]>`SELECT code FROM place WHERE NOT virtual AND code = ANY(${codesOf((d) => [d.place])})`,
+		tx<
+			{ code: string }[]
+		>`SELECT code FROM place WHERE NOT virtual AND NOT transit AND code = ANY(${codesOf((d) => [d.place, d.to])})`,
 		tx<{ code: string; closed: boolean; partner: string | null }[]>`
 			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${codesOf((d) => [d.job])})`,
 		tx<
@@ -154,6 +158,7 @@ export interface Ready {
 	partner: string | null;
 	job: string | null;
 	place: string | null;
+	to: string | null;
 	dueOn: Day | null;
 	note: string;
 	review: boolean;
@@ -220,6 +225,11 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 	else if (!given.job && kind.job) fault('Choose the job.', 'job');
 	if (given.place && !known.places.has(given.place)) name('place', given.place, 'place');
 	else if (!given.place && kind.place.needed) fault('Choose the place where it arrives.', 'place');
+	if (given.to && !kind.to) fault(`A ${kind.name} goes to no place of ours. Leave it out.`, 'to');
+	else if (given.to && !known.places.has(given.to)) name('place', given.to, 'to');
+	else if (!given.to && kind.to) fault('Choose where it goes.', 'to');
+	else if (given.to && given.place && given.to.split('/')[0] === given.place.split('/')[0])
+		fault(`${given.to} is at ${given.place}, where it comes from. Move it in Stock, or choose another site.`, 'to');
 	if (given.way && kind.sent && !known.ways.has(given.way))
 		fault(`There is no open way of delivery ${given.way}. Add it in Setup, Ways of delivery.`, 'way');
 	return {
@@ -229,6 +239,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		partner: given.partner || job?.partner || null,
 		job: given.job || null,
 		place: given.place || null,
+		to: given.to || null,
 		dueOn,
 		note: given.note ?? '',
 		review: given.review ?? false,
@@ -291,11 +302,11 @@ export async function insertDocuments(
 ): Promise<void> {
 	if (!documents.length) return;
 	const made = await tx<{ id: string; code: string }[]>`
-		INSERT INTO orders (code, kind, partner_id, job_id, place_id, due_on, note, review, way_id, created_by)
-		SELECT n.code, n.kind, p.id, j.id, l.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
-			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[],
-			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[]) n(code, kind, partner, job, place, due, note, review, way)
-		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place LEFT JOIN delivery_way w ON w.code = n.way
+		INSERT INTO orders (code, kind, partner_id, job_id, place_id, to_place_id, due_on, note, review, way_id, created_by)
+		SELECT n.code, n.kind, p.id, j.id, l.id, t.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
+			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[], ${documents.map((d) => d.to)}::text[],
+			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[]) n(code, kind, partner, job, place, destination, due, note, review, way)
+		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place LEFT JOIN place t ON t.code = n.destination LEFT JOIN delivery_way w ON w.code = n.way
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));
 	const lines = documents.flatMap((d) => d.lines.map((l, i) => ({ ...l, no: i + 1, order: ids.get(d.code)! })));

@@ -14,7 +14,7 @@ export interface ImportResult {
 	/** true when the orders were made */
 	made: boolean;
 }
-const COLUMNS = ['order', 'kind', 'partner', 'job', 'place', 'due', 'item', 'qty'];
+const COLUMNS = ['order', 'kind', 'partner', 'job', 'place', 'to', 'due', 'item', 'qty'];
 const NEEDED = ['order', 'kind', 'item', 'qty'];
 const MOST_ROWS = 20_000;
 
@@ -27,13 +27,14 @@ interface Group {
 		partner: string;
 		job: string;
 		place: string;
+		to: string;
 		dueOn: string;
 		lines: { item: string; qty: string }[];
 	};
 }
 
 /**
- * Reads orders from CSV with the headings order, kind, partner, job, place, due, item, qty; one row a line. All or
+ * Reads orders from CSV with the headings order, kind, partner, job, place, to, due, item, qty; one row a line. All or
  * nothing.
  * @param dryRun true only checks
  * @returns what it holds, with each faulty row named by its number in the file
@@ -115,6 +116,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 				partner: of('partner'),
 				job: of('job'),
 				place: of('place'),
+				to: of('to'),
 				dueOn: of('due'),
 				lines: []
 			}

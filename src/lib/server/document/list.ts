@@ -3,6 +3,7 @@ import type { ListSource } from '../list/source.ts';
 
 const done = `o.closed_at IS NOT NULL`;
 const started = `EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id AND e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id))`;
+const moving = `EXISTS (SELECT 1 FROM order_transit t WHERE t.order_id = o.id)`;
 const drafts = `EXISTS (SELECT 1 FROM draft_row d WHERE d.order_id = o.id)`;
 const content = `(SELECT string_agg(i.name || ' ' || shown_qty(x.qty) || CASE i.unit WHEN 'each' THEN ' pcs' ELSE ' ' || i.unit END, ', ' ORDER BY x.no)
 	FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id AND x.role IN ('goods', 'output'))`;
@@ -21,14 +22,17 @@ export function documentList(kind: Kind): ListSource {
 		empty: 'Nothing is open here.',
 		id: ['o.id'],
 		sort: { key: 'due', down: false },
-		from: `orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id LEFT JOIN place l ON l.id = o.place_id WHERE o.kind = '${kind}'`,
+		from: `orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place d ON d.id = o.to_place_id WHERE o.kind = '${kind}'`,
 		also: { late: `o.closed_at IS NULL AND o.due_on < shown_day(now())::date` },
 		unasked: () => ({ which: { is: 'open' } }),
 		columns: [
 			{ key: 'code', label: 'Order', kind: 'text', from: 'o.code', filled: true, mono: true },
 			...(who ? [{ key: 'who', label: who.label, kind: 'text', from: who.from } as const] : []),
 			{ key: 'content', label: 'What', kind: 'text', from: content },
-			{ key: 'place', label: 'Place', kind: 'text', from: 'l.code', mono: true },
+			{ key: 'place', label: row.to ? row.place.label : 'Place', kind: 'text', from: 'l.code', mono: true },
+			...(row.to
+				? [{ key: 'to', label: row.to.label, kind: 'text', from: 'd.code', filled: true, mono: true } as const]
+				: []),
 			{ key: 'due', label: row.due, kind: 'day', from: 'o.due_on' },
 			{ key: 'closed', label: 'Complete', kind: 'moment', from: 'o.closed_at', extra: true },
 			{ key: 'entered', label: 'Entered', kind: 'moment', from: 'o.created_at', filled: true, extra: true },
@@ -37,12 +41,14 @@ export function documentList(kind: Kind): ListSource {
 				key: 'state',
 				label: 'State',
 				kind: 'choice',
-				from: `CASE WHEN ${done} THEN 'complete' WHEN ${drafts} THEN 'being entered' WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
+				from: `CASE WHEN ${done} THEN 'complete' WHEN ${drafts} THEN 'being entered'${row.to ? ` WHEN ${moving} THEN 'in transit'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
 				filled: true,
-				choices: ['open', 'being entered', 'partly booked', 'complete'].map((value) => ({
-					value,
-					label: value === 'open' && row.fromSupplier ? 'expected' : value
-				}))
+				choices: ['open', 'being entered', ...(row.to ? ['in transit'] : []), 'partly booked', 'complete'].map(
+					(value) => ({
+						value,
+						label: value === 'open' && row.fromSupplier ? 'expected' : value
+					})
+				)
 			},
 			{
 				key: 'which',

@@ -73,6 +73,9 @@ export interface Order {
 	job: string | null;
 	jobName: string | null;
 	place: string | null;
+	/** where it goes to, of one that leaves a place for another; its neighbourhood */
+	to: string | null;
+	toArea: string | null;
 	dueOn: string | null;
 	note: string;
 	closedAt: string | null;
@@ -93,11 +96,12 @@ export interface Order {
  */
 export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
-		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, o.due_on AS "dueOn", o.note,
+		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, d.code AS to, coalesce(ds.area, d.area) AS "toArea", o.due_on AS "dueOn", o.note,
 			o.closed_at AS "closedAt", o.closed_short AS "closedShort", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
 			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
-		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id LEFT JOIN delivery_way w ON w.id = o.way_id WHERE o.code = ${code}`;
+		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id LEFT JOIN place d ON d.id = o.to_place_id LEFT JOIN place ds ON ds.id = d.site_id
+		LEFT JOIN delivery_way w ON w.id = o.way_id WHERE o.code = ${code}`;
 	if (!order) return null;
 	if (order.closedAt) order.closedAt = dayIn(order.zone, new Date(order.closedAt));
 	const { steps } = documentKind(order.kind);
@@ -113,7 +117,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
 			trim_scale(x.qty)::text AS qty, (SELECT q.name FROM partner q WHERE q.id = x.for_partner_id) AS "forPartner",
-			(SELECT coalesce(trim_scale(sum(CASE m.role WHEN 'detach' THEN -m.qty ELSE m.qty END)), 0)::text FROM effective_movement m WHERE m.order_line_id = x.id) AS done
+			(SELECT coalesce(trim_scale(sum(d.qty)), 0)::text FROM line_done d WHERE d.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;
 	order.lines = lines.map((l) => {
@@ -146,12 +150,12 @@ export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): P
 	return rows.map((r) => ({ ...r, at: timeIn(order.zone, r.at) }));
 }
 
-/** Closes an order whose goods or output are all booked, and opens it again when an undo took some back. */
+/** Closes an order whose goods or output are all booked and have arrived, and opens it again when an undo took some back. */
 export async function settleOrder(sql: Db, orderId: string) {
 	await sql`
 		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE e.order_id = o.id) END FROM (
-			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AS complete FROM order_line x
-			LEFT JOIN LATERAL (SELECT sum(m.qty) AS qty FROM effective_movement m WHERE m.order_line_id = x.id) d ON true
+			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AND NOT EXISTS (SELECT 1 FROM order_transit t WHERE t.order_id = ${orderId}) AS complete FROM order_line x
+			LEFT JOIN LATERAL (SELECT sum(d.qty) AS qty FROM line_done d WHERE d.order_line_id = x.id) d ON true
 			WHERE x.order_id = ${orderId} AND x.role IN ('goods', 'output')) n
 		WHERE o.id = ${orderId} AND o.closed_short IS NULL AND (o.closed_at IS NOT NULL) <> n.complete`;
 }

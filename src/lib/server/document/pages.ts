@@ -24,7 +24,7 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 /** What the form for a new document offers to choose from. */
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 	page(event, documentKind(kind).create, async (who) => {
-		const { partner, place, line, job, fromSupplier } = documentKind(kind);
+		const { partner, place, to, line, job, fromSupplier } = documentKind(kind);
 		const [today, items, partners, places, jobs, before, ways] = await Promise.all([
 			firmToday(sql),
 			itemNames(sql),
@@ -58,6 +58,7 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 			// What is bought may be bought for one of them.
 			customers: fromSupplier ? partners.filter((p) => p.kind !== 'supplier') : [],
 			places: places.filter((p) => !place.sites || !p.site).map((p) => p.code),
+			targets: to ? places.map((p) => p.code) : [],
 			jobs: jobs.filter((j) => !j.closedOn).map(({ code, name, partnerName }) => ({ code, name, partnerName }))
 		};
 	});
@@ -71,6 +72,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 			partner: typed.partner || null,
 			job: typed.job || null,
 			place: typed.place || null,
+			to: typed.to || null,
 			dueOn: typed.dueOn || null,
 			note: typed.note || null,
 			review: typed.review === 'yes',

@@ -33,7 +33,7 @@ export async function standing(
 		SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
 			to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
-			coalesce(p.zone, s.zone, f.zone) AS zone, p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
+			coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
 		FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
 		LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,

@@ -313,14 +313,9 @@ async function takeForOrder(tx: Tx, who: Actor, station: Station, given: Given, 
 	await lockSheet(tx, order.id);
 	const drafts = await readDrafts(tx, order.id);
 	const parts = { ...order, lines: order.lines.filter((l) => l.role === 'component') };
-	const { line: of, row } = await pickFor(
-		tx,
-		parts,
-		given.qty ? { ...scan, qty: given.qty } : scan,
-		null,
-		drafts,
-		given.bin ?? station.place
-	);
+	const { line: of, row } = await pickFor(tx, parts, given.qty ? { ...scan, qty: given.qty } : scan, null, drafts, {
+		at: given.bin ?? station.place
+	});
 	let id = row.id;
 	if (!row.before) [id] = await insertRows(tx, who.name, order.id, [{ lineId: of.id, data: row.after }]);
 	else if (!(await changeRow(tx, who.name, { id, version: row.version, data: row.after })))

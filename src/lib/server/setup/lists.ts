@@ -116,7 +116,7 @@ export const placeList: ListSource = {
 	empty: 'No place yet. Add the site first, then its bins.',
 	id: ['p.id'],
 	sort: { key: 'code', down: false },
-	from: 'place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual',
+	from: 'place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual AND NOT p.transit',
 	columns: [
 		{ key: 'code', label: 'Place', kind: 'text', from: 'p.code', filled: true, mono: true },
 		{ key: 'name', label: 'Name', kind: 'text', from: 'p.name', filled: true },

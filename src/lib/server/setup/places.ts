@@ -59,26 +59,32 @@ export async function getPartner(sql: Db, code: string): Promise<Partner> {
 export const siteInput = z.strictObject({
 	preference: z.enum(PREFERENCES).nullish(),
 	/** what lies on its docks is not free to go */
-	binsFirst: z.boolean().default(false)
+	binsFirst: z.boolean().default(false),
+	/** what goes to a site of the same neighbourhood arrives in the same step */
+	area: line(60, 0).nullish()
 });
 /** The sites with what is taken first there. */
-export const siteRules = (sql: Db) => sql<{ code: string; preference: Preference | null; binsFirst: boolean }[]>`
-	SELECT code, preference, bins_first AS "binsFirst" FROM place WHERE site_id IS NULL AND NOT virtual ORDER BY code COLLATE natural_order`;
-/** Says what is taken first at a site, and whether goods go to its bins first. */
+export const siteRules = (sql: Db) => sql<
+	{ code: string; preference: Preference | null; binsFirst: boolean; area: string | null }[]
+>`
+	SELECT code, preference, bins_first AS "binsFirst", area FROM place WHERE site_id IS NULL AND NOT virtual AND NOT transit ORDER BY code COLLATE natural_order`;
+/** Says what is taken first at a site, whether goods go to its bins first, and which sites are its neighbours. */
 export async function saveSite(sql: Sql, by: string, code: string, input: unknown): Promise<void> {
 	const now = parse(siteInput, input);
 	await transaction(sql, async (tx) => {
-		const [was] = await tx<{ preference: Preference | null; binsFirst: boolean }[]>`
-			SELECT preference, bins_first AS "binsFirst" FROM place WHERE code = ${code} AND site_id IS NULL AND NOT virtual FOR UPDATE`;
+		const [was] = await tx<{ preference: Preference | null; binsFirst: boolean; area: string | null }[]>`
+			SELECT preference, bins_first AS "binsFirst", area FROM place WHERE code = ${code} AND site_id IS NULL AND NOT virtual AND NOT transit FOR UPDATE`;
 		if (!was) throw new Problem(`There is no site ${code.slice(0, 60)}. Reload the page.`, 404);
-		await tx`UPDATE place SET preference = ${now.preference ?? null}, bins_first = ${now.binsFirst} WHERE code = ${code}`;
-		await keepHistory(tx, by, 'place', code, was, { preference: now.preference ?? null, binsFirst: now.binsFirst });
+		const { preference = null, binsFirst } = now;
+		const area = now.area || null;
+		await tx`UPDATE place SET preference = ${preference}, bins_first = ${binsFirst}, area = ${area} WHERE code = ${code}`;
+		await keepHistory(tx, by, 'place', code, was, { preference, binsFirst, area });
 	});
 }
 
 /** The codes of all places, for a list to choose from: nothing is counted. */
 export const placeCodes = (sql: Db) => sql<{ code: string; site: string | null }[]>`
-	SELECT p.code, s.code AS site FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual ORDER BY p.code COLLATE natural_order`;
+	SELECT p.code, s.code AS site FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual AND NOT p.transit ORDER BY p.code COLLATE natural_order`;
 /** The bins of the site that a place belongs to, in their order. */
 export async function binsOf(sql: Db, place: string | null): Promise<string[]> {
 	const rows = await sql<{ code: string }[]>`
@@ -109,7 +115,9 @@ export async function addPlace(sql: Sql, by: string, input: unknown): Promise<vo
 /** Says whether goods arrive at a place, to be put away from it. */
 export async function setDock(sql: Sql, by: string, code: string, dock: boolean): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const [was] = await tx<{ dock: boolean }[]>`SELECT dock FROM place WHERE code = ${code} AND NOT virtual FOR UPDATE`;
+		const [was] = await tx<
+			{ dock: boolean }[]
+		>`SELECT dock FROM place WHERE code = ${code} AND NOT virtual AND NOT transit FOR UPDATE`;
 		if (!was) throw new Problem(`There is no place ${code.slice(0, 60)}. Reload the page.`, 404);
 		await tx`UPDATE place SET dock = ${dock} WHERE code = ${code}`;
 		await keepHistory(tx, by, 'place', code, was, { dock });

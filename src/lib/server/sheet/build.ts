@@ -3,7 +3,8 @@ import type { Policy } from '../../core/checks/catalogue.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import type { Mode, SheetLine, SheetState } from '../../core/sheet/sheet.ts';
-import type { Order } from '../document/orders.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import type { Standing } from '../marks/standing.ts';
 import type { DraftRow } from './drafts.ts';
 import type { Move, Said } from './lines.ts';
 
@@ -21,7 +22,9 @@ export interface Given {
 export interface Built {
 	lines: SheetLine[];
 	/** what else its sheet shows beside its lines */
-	shows?: Partial<Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver'>>;
+	shows?: Partial<
+		Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver' | 'transfer'>
+	>;
 	said: Said[];
 	kind: string;
 	runs: NonNullable<EventInput['runs']>;
@@ -31,9 +34,17 @@ export interface Built {
 	/** drafts that the event uses up */
 	used: string[];
 }
+/** What scans of a document may take. */
+export interface Takes {
+	stock: readonly Standing[];
+	/** @returns why a number of its items is not to be taken, with the way out; null where nothing is known of it */
+	missing: (number: string, lines: readonly OrderLine[]) => Promise<string | null>;
+}
 /** A kind of document on the server: how its sheet is built, and what only it can do. */
 export interface Builder {
 	build: (sql: Db, given: Given) => Promise<Built>;
+	/** what its scans may take, where that is not what stands at its site; and what is to be said of a number that is not of it */
+	takes?: (sql: Db, order: Order, mode: Mode) => Promise<Takes>;
 	/** what of an order was begun and would be lost if it were closed, in a sentence with the way out; kinds where nothing is leave it out */
 	begun?: (sql: Db, order: { id: string }) => Promise<string | null>;
 	/** enters what is announced under a pallet's number; kinds without pallets leave it out */

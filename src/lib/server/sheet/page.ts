@@ -17,6 +17,7 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 			bins: await binsOf(sql, sheet.place),
 			may: can(who.role, documentKind(kind).right),
 			mayClose: can(who.role, documentKind(kind).create),
-			mayUndo: can(who.role, 'undo')
+			mayUndo: can(who.role, 'undo'),
+			mayLose: can(who.role, 'book any event')
 		};
 	});

@@ -5,6 +5,7 @@ import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { documentKind } from '../../core/document/kinds.ts';
 import { readBack } from '../../core/numbering/pattern.ts';
 import { Problem } from '../../core/problem/problem.ts';
+import type { Mode } from '../../core/sheet/sheet.ts';
 import { add, amount, less, sub } from '../../core/quantity/quantity.ts';
 import { positionIn, Positions } from '../../core/ranges/positions.ts';
 import { next } from '../../core/ranges/ranges.ts';
@@ -44,7 +45,13 @@ export interface Taken {
  * cursor, or by the pattern that the number fits; the row by its lot, or as the next of a run. Whatever comes of it
  * is kept in the scan log.
  */
-export async function takeScan(sql: Sql, by: string, order: Order, input: unknown): Promise<Taken> {
+export async function takeScan(
+	sql: Sql,
+	by: string,
+	order: Order,
+	input: unknown,
+	mode: Mode = 'both'
+): Promise<Taken> {
 	const given = parse(scanInput, input);
 	const known = await knownScan(sql, order.id, given);
 	if (known) return known;
@@ -58,7 +65,7 @@ export async function takeScan(sql: Sql, by: string, order: Order, input: unknow
 			const taken =
 				scan.sscc && !scan.gtin
 					? await takePallet(tx, by, order, scan.sscc)
-					: await takeNumber(tx, by, order, scan, given);
+					: await takeNumber(tx, by, order, scan, given, mode);
 			await keep(tx, true, taken.said, taken.row);
 			await notify(tx, order.code);
 			const { row: _row, ...answer } = taken;
@@ -97,11 +104,13 @@ async function takeNumber(
 	by: string,
 	order: Order,
 	scan: Scan,
-	given: z.output<typeof scanInput>
+	given: z.output<typeof scanInput>,
+	mode: Mode
 ): Promise<Taken & { row: Placed | null }> {
 	const drafts = await readDrafts(tx, order.id);
 	if (documentKind(order.kind).scans === 'stock') {
-		const picked = await pickFor(tx, order, scan, given.lineId ?? null, drafts);
+		const takes = await builders[order.kind].takes?.(tx, order, mode);
+		const picked = await pickFor(tx, order, scan, given.lineId ?? null, drafts, { takes });
 		return entered(tx, by, order, picked.line, picked.row);
 	}
 	const line = await lineFor(tx, order, scan, given.lineId ?? null);

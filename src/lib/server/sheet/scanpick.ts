@@ -4,6 +4,7 @@ import { add, amount, isZero, less, rest, sub, total } from '../../core/quantity
 import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
+import type { Takes } from './build.ts';
 import { nearNumbers } from '../marks/near.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import type { DraftRow } from './drafts.ts';
@@ -13,7 +14,8 @@ import { Refused, type Placed } from './placed.ts';
  * What a scan takes from stock for a document: the lot or serial that the code names, from where it stands. Scanned
  * again, a lot takes more only where the code says how much.
  * @param hint id of the line that the cursor stands in
- * @param at the place that it is taken from, where it stands there too
+ * @param from `at`: the place that it is taken from, where it stands there too; `takes`: what may be taken, where that is
+ *   not all that stands at its site
  * @throws Refused when no line wants it, it stands nowhere here, or it is taken already
  */
 export async function pickFor(
@@ -22,7 +24,7 @@ export async function pickFor(
 	scan: Scan,
 	hint: string | null,
 	drafts: readonly DraftRow[],
-	at: string | null = null
+	{ at = null, takes = null }: { at?: string | null; takes?: Takes | null } = {}
 ): Promise<{ line: OrderLine; row: Placed }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
@@ -32,15 +34,18 @@ export async function pickFor(
 	);
 	if (!lines.length) throw new Refused(await notOn(db, order, scan.gtin!));
 	const site = order.place?.split('/')[0] ?? null;
-	const there = (
-		await standing(
+	const stock =
+		takes?.stock ??
+		(await standing(
 			db,
 			lines.map((l) => l.itemId),
 			order.id,
 			site
-		)
-	).filter((s) => s.number === number);
+		));
+	const there = stock.filter((s) => s.number === number);
 	if (!there.length) {
+		const why = await takes?.missing(number, lines);
+		if (why) throw new Refused(why);
 		const near = await nearNumbers(
 			db,
 			number,
@@ -52,7 +57,8 @@ export async function pickFor(
 			`${said} stands nowhere${site ? ` at ${site}` : ''} as an item of ${order.code}. ${meant.length ? `Was it ${meant.join(' or ')}? ` : ''}Check the label, or find it in the register.`
 		);
 	}
-	const may = there.filter((s) => s.status === 'released');
+	if (!takes && there.every((s) => s.transit)) throw new Refused(`${said} is in transit. Receive its transfer first.`);
+	const may = there.filter((s) => s.status === 'released' && (takes || !s.transit));
 	if (!may.length)
 		throw new Refused(`${said} is ${sayStatus(there[0].status)} and stays here. Take another, or have it released.`);
 	if (may.every((s) => isZero(rest(s.qty, s.reserved ?? '0'))))

@@ -92,7 +92,7 @@ export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
 /** Real places with what lies there, docks first. */
 export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; dock: boolean; numbers: number }[]>`
 	SELECT p.code, p.name, p.dock, count(b.mark_id)::int AS numbers FROM place p LEFT JOIN balance b ON b.place_id = p.id AND b.qty > 0 AND NOT b.virtual
-	WHERE NOT p.virtual GROUP BY p.id ORDER BY NOT p.dock, p.code COLLATE natural_order`;
+	WHERE NOT p.virtual AND NOT p.transit GROUP BY p.id ORDER BY NOT p.dock, p.code COLLATE natural_order`;
 
 const moveInput = z.strictObject({
 	key,

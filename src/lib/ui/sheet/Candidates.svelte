@@ -22,18 +22,20 @@
 	import Text from '../fields/Text.svelte';
 	// What there is of an item, wherever it lies.
 	import { show } from '$lib/core/quantity/quantity';
-	import type { PickRow, SheetLine } from '$lib/core/sheet/sheet';
+	import type { Mode, PickRow, SheetLine } from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
 
 	interface Props {
 		code: string;
+		/** what is recorded now */
+		mode: Mode;
 		line: SheetLine;
 		taken: PickRow[];
 		/** changes when the sheet does */
 		stamp: string;
 		ontake: (c: Candidate) => void;
 	}
-	let { code, line, taken, stamp, ontake }: Props = $props();
+	let { code, mode, line, taken, stamp, ontake }: Props = $props();
 	let all = $state<Candidate[]>([]);
 	let total = $state(0);
 	let q = $state('');
@@ -44,7 +46,7 @@
 		const search = q.trim();
 		const timer = setTimeout(async () => {
 			const answer = await fetch(
-				`/orders/${encodeURIComponent(code)}/stock?line=${line.id}&q=${encodeURIComponent(search)}`,
+				`/orders/${encodeURIComponent(code)}/stock?line=${line.id}&mode=${mode}&q=${encodeURIComponent(search)}`,
 				{ headers: { accept: 'application/json' } }
 			);
 			if (!answer.ok) return void (said = 'The list could not be read. Try again.');

@@ -32,6 +32,8 @@
 		customers?: { code: string; name: string }[];
 		jobs: { code: string; name: string; partnerName: string | null }[];
 		places: string[];
+		/** where it may go to */
+		targets?: string[];
 		/** ways of delivery */
 		ways?: { code: string; name: string }[];
 		today: string;
@@ -45,6 +47,7 @@
 		customers = [],
 		jobs,
 		places,
+		targets = [],
 		ways = [],
 		today,
 		from = '',
@@ -144,6 +147,12 @@
 			options={[...(row.place.needed ? [] : [['', 'anywhere'] as const]), ...places]}
 			value={was('place') || lastPlace || (row.place.needed ? places[0] : '')}
 		/>
+		{#if row.to}<Choose
+				label={row.to.label}
+				name="to"
+				options={[['', 'choose a place'], ...targets]}
+				value={was('to')}
+			/>{/if}
 		<DayField label={row.due} name="dueOn" value={was('dueOn') || today} />
 		{#if ways.length}<Choose
 				label="Sent by"

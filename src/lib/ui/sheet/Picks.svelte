@@ -19,11 +19,19 @@
 		sheet,
 		line,
 		cell,
-		readonly = false
-	}: { sheet: Sheet; line: SheetLine; cell: Cell; readonly?: boolean } = $props();
+		readonly = false,
+		promises = true
+	}: {
+		sheet: Sheet;
+		line: SheetLine;
+		cell: Cell;
+		readonly?: boolean;
+		/** what is suggested may be promised to it */
+		promises?: boolean;
+	} = $props();
 	let choosing = $state(false);
 	let promising = $state(false);
-	const open = $derived(cell.unit === null ? unpromised(line, cell) : []);
+	const open = $derived(promises && cell.unit === null ? unpromised(line, cell) : []);
 	let opened = $state<Record<string, boolean>>({});
 	const byHand = $derived(cell.picks.some((p) => p.id));
 
@@ -244,9 +252,10 @@
 		{/if}
 	</div>
 {/if}
-{#if cell.unit === null}<Promises {sheet} {line} {cell} {readonly} bind:asking={promising} />{/if}
+{#if promises && cell.unit === null}<Promises {sheet} {line} {cell} {readonly} bind:asking={promising} />{/if}
 {#if choosing}<Candidates
 		code={sheet.state.code}
+		mode={sheet.mode}
 		{line}
 		taken={cell.picks}
 		stamp={sheet.state.stamp}

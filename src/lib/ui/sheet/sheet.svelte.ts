@@ -324,6 +324,11 @@ export class Sheet {
 		this.faults = [];
 		return this.queue(() => this.call('POST', { rows, reason, key: crypto.randomUUID() }, 'back'));
 	}
+	/** Says what became of what is in transit and will not arrive. */
+	endTransit(became: string, reason: string) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { became, reason, key: crypto.randomUUID() }, 'transit'));
+	}
 	/** Adds something that comes out of a batch beside what it is made for. */
 	addByproduct(item: string, qty: string) {
 		this.faults = [];

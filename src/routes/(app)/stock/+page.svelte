@@ -10,6 +10,7 @@
 <div class="head">
 	<h1>Stock</h1>
 	<span class="push acts">
+		<Button kind="ghost" size="small" href="/stock/transfers">Transfers</Button>
 		<Button kind="ghost" size="small" href="/stock/repacking">Repacking</Button>
 		<Button kind="ghost" size="small" href="/stock/issues">Issues to jobs</Button>
 		{#if data.mayMove}<Button size="small" href="/stock/move">Put away or move</Button>{/if}

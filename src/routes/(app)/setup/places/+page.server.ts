@@ -39,7 +39,8 @@ export const actions: Actions = {
 	site: action('write places and partners', async ({ who, typed }) => {
 		await saveSite(pool(), who.name, typed.code ?? '', {
 			preference: typed.preference || null,
-			binsFirst: typed.binsFirst === 'yes'
+			binsFirst: typed.binsFirst === 'yes',
+			area: typed.area?.trim() || null
 		});
 		return { said: `${typed.code} is saved. It counts from the next suggestion on.` };
 	}),

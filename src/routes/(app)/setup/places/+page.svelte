@@ -65,6 +65,14 @@
 				checked={s.binsFirst}
 			/>
 		</div>
+		<Text
+			label="Neighbourhood of {s.code}"
+			name="area"
+			value={s.area ?? ''}
+			ch={16}
+			maxlength="60"
+			placeholder="none"
+		/>
 		<Button type="submit" size="small" kind="tertiary">Save<span class="visually-hidden"> {s.code}</span></Button>
 	</form>
 {/each}

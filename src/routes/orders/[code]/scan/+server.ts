@@ -19,6 +19,6 @@ export const POST: RequestHandler = (event) =>
 		const who = allow(event, documentKind(order.kind).right);
 		const undo = given && typeof given === 'object' && 'undo' in given ? parse(undoInput, given).undo : null;
 		if (undo) await undoScan(pool(), who.name, order, undo);
-		const scan = undo ? null : await takeScan(pool(), who.name, order, given);
+		const scan = undo ? null : await takeScan(pool(), who.name, order, given, modeOf(event.url));
 		return json({ scan, state: await sheetState(pool(), order.code, modeOf(event.url)) });
 	});

@@ -7,7 +7,8 @@ import { dayIn } from '$lib/core/time/clock';
 import { pool } from '$lib/server/database/pool';
 import { standing } from '$lib/server/marks/standing';
 import { allow, answer } from '$lib/server/request';
-import { findOrder } from '$lib/server/sheet/state';
+import { builders } from '$lib/server/builders';
+import { findOrder, modeOf } from '$lib/server/sheet/state';
 import type { RequestHandler } from './$types';
 
 /** What there is of a line's item, with what is free of it; at most a hundred, and the true count. */
@@ -20,7 +21,9 @@ export const GET: RequestHandler = (event) =>
 		const q = (event.url.searchParams.get('q') ?? '').toLowerCase();
 		const site = documentKind(order.kind).siteOnly ? (order.place?.split('/')[0] ?? null) : null;
 		const today = dayIn(order.zone, new Date());
-		const all = await standing(pool(), [line.itemId], order.id, site);
+		const takes = await builders[order.kind].takes?.(pool(), order, modeOf(event.url));
+		const all =
+			takes?.stock.filter((s) => s.itemId === line.itemId) ?? (await standing(pool(), [line.itemId], order.id, site));
 		const found = all.filter((s) => !q || `${s.number} ${s.place} ${s.lot ?? ''}`.toLowerCase().includes(q));
 		return json({
 			total: found.length,
@@ -30,7 +33,7 @@ export const GET: RequestHandler = (event) =>
 					...s,
 					free: rest(s.qty, s.promised ?? '0'),
 					// What has expired may be taken with a reason; what is stopped may not.
-					stopped: stopped?.why === 'status' ? sayStopped(stopped) : null
+					stopped: stopped?.why === 'status' ? sayStopped(stopped) : s.transit && !takes ? 'in transit' : null
 				};
 			})
 		});

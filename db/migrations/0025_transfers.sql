@@ -1,0 +1,29 @@
+-- What goes from one site to another is in transit until it arrives: it stands at a place of its own, which is no site to work at.
+ALTER TABLE place ADD transit boolean NOT NULL DEFAULT false,
+	-- sites of one neighbourhood: what goes between them arrives in the same step
+	ADD area text CHECK (length(area) BETWEEN 1 AND 60),
+	ADD CHECK (site_id IS NULL OR area IS NULL AND NOT transit),
+	ADD CHECK (NOT (virtual AND transit));
+CREATE UNIQUE INDEX place_transit ON place (transit) WHERE transit;
+INSERT INTO place (code, name, transit)
+	SELECT CASE WHEN EXISTS (SELECT 1 FROM place WHERE code = 'IN-TRANSIT') THEN 'IN-TRANSIT.' ELSE 'IN-TRANSIT' END, 'In transit', true;
+-- Where it goes to.
+ALTER TABLE orders ADD to_place_id bigint REFERENCES place, ADD CHECK ((kind = 'transfer') = (to_place_id IS NOT NULL));
+SELECT record_again(t) FROM unnest(ARRAY['place', 'orders']) t;
+
+-- What counts for each line of an order. What arrives after it was in transit has counted as it left; what came back from
+-- there to where it was has not left.
+CREATE VIEW line_done AS
+	SELECT m.order_line_id, m.event_id, CASE
+		WHEN m.role = 'detach' THEN -m.qty
+		WHEN NOT f.transit THEN m.qty
+		WHEN (SELECT t.virtual OR coalesce(t.site_id, t.id) = coalesce(d.site_id, d.id) FROM place t, order_line l JOIN orders o ON o.id = l.order_id JOIN place d ON d.id = o.to_place_id
+			WHERE t.id = m.to_place AND l.id = m.order_line_id) THEN 0
+		ELSE -m.qty END AS qty
+	FROM effective_movement m JOIN place f ON f.id = m.from_place WHERE m.order_line_id IS NOT NULL;
+-- What is in transit for each line: what has left, less what has arrived, came back, or was given up.
+CREATE VIEW order_transit AS
+	SELECT l.order_id, m.order_line_id, m.mark_id, sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END) AS qty
+	FROM effective_movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place JOIN order_line l ON l.id = m.order_line_id
+	WHERE f.transit <> t.transit GROUP BY 1, 2, 3 HAVING sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END) > 0;
+GRANT SELECT ON line_done, order_transit TO earmark_app;

@@ -1,0 +1,199 @@
+import type { Db } from '../database/connect.ts';
+import { fillCells } from '../../core/allocation/cells.ts';
+import { PLAIN } from '../../core/allocation/allocate.ts';
+import { moreThanOrdered, moreThanSent, stillOpen } from '../../core/checks/catalogue.ts';
+import { found } from '../../core/checks/check.ts';
+import { group } from '../../core/group/group.ts';
+import { amount, less, rest, show, sub, total } from '../../core/quantity/quantity.ts';
+import type { Mode, SheetLine } from '../../core/sheet/sheet.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import { standing, type Standing } from '../marks/standing.ts';
+import { termsFor } from '../marks/terms.ts';
+import type { Builder, Built, Given } from '../sheet/build.ts';
+import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
+import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
+
+/** What of a transfer is in transit: by the line, all that stands there for it. */
+type OnTheWay = ReadonlyMap<string, readonly Standing[]>;
+
+/** The place where things stand between sites. */
+export async function transitPlace(sql: Db): Promise<string> {
+	const [{ code }] = await sql<{ code: string }[]>`SELECT code FROM place WHERE transit`;
+	return code;
+}
+
+/** What has left with a transfer and has neither arrived nor come back: two statements, whatever the count. */
+async function onTheWay(sql: Db, order: Order, place: string): Promise<OnTheWay> {
+	const [rows, there] = await Promise.all([
+		sql<{ line: string; mark: string; qty: string }[]>`
+			SELECT order_line_id AS line, mark_id AS mark, trim_scale(qty)::text AS qty FROM order_transit WHERE order_id = ${order.id}`,
+		standing(
+			sql,
+			order.lines.map((l) => l.itemId),
+			order.id,
+			place
+		)
+	]);
+	const known = new Map(there.map((s) => [s.mark, s]));
+	const found = rows.flatMap(({ line, mark, qty }) => {
+		const s = known.get(mark);
+		// What it is arrives with it; nobody else takes from there.
+		return s ? [{ line, row: { ...s, qty, promised: '0', promisedTo: null, own: undefined } }] : [];
+	});
+	return new Map([...group(found, (f) => f.line)].map(([line, list]) => [line, list.map((f) => f.row)]));
+}
+
+/** What is recorded now: what leaves (use), or what arrives (output); where nobody says, whatever is next. */
+function sideOf(order: Order, way: OnTheWay, mode: Mode): 'leaves' | 'arrives' {
+	if (mode !== 'both') return mode === 'use' ? 'leaves' : 'arrives';
+	return way.size && order.lines.every((l) => !less(l.done, l.qty)) ? 'arrives' : 'leaves';
+}
+const siteOf = (place: string) => place.split('/')[0];
+
+/** Stock that could leave for a transfer: what is not where it goes to already, and not on its way. */
+const leaving = async (sql: Db, order: Order): Promise<Standing[]> =>
+	(
+		await standing(
+			sql,
+			order.lines.map((l) => l.itemId),
+			order.id,
+			order.place && siteOf(order.place)
+		)
+	).filter((s) => !s.transit && siteOf(s.place) !== siteOf(order.to!));
+
+/** The sheet of a transfer: what leaves, suggested or chosen; or what arrives of what is in transit. */
+async function buildTransfer(sql: Db, given: Given): Promise<Built> {
+	const { order, drafts, mode } = given;
+	const transit = await transitPlace(sql);
+	const way = await onTheWay(sql, order, transit);
+	const side = sideOf(order, way, mode);
+	const mine = { ...given, drafts: drafts.filter((d) => (d.data.place === transit) === (side === 'arrives')) };
+	const { lines, said, moves } = side === 'leaves' ? await send(sql, mine, transit) : receive(mine, way);
+	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
+	const numbers = [...way.values()].flat().length;
+	return {
+		...{ lines, said, kind: 'transfer', runs: [], moves: moves() },
+		shows: { transfer: { to: order.to!, side, inTransit: numbers } },
+		enough: moves().length > 0,
+		used: mine.drafts.map((d) => d.id)
+	};
+}
+interface Side {
+	lines: SheetLine[];
+	said: Said[];
+	/** read when all that was picked has its name */
+	moves: () => Move[];
+}
+
+async function send(sql: Db, { order, drafts, today, policy }: Given, transit: string): Promise<Side> {
+	const ids = order.lines.map((l) => l.itemId);
+	const [stock, terms, areas] = await Promise.all([
+		leaving(sql, order),
+		termsFor(sql, ids, { place: order.place, customer: null, purpose: 'transfer' }),
+		sql<{ code: string }[]>`SELECT code FROM place WHERE site_id IS NULL AND area = ${order.toArea}`
+	]);
+	const near = new Set(areas.map((a) => a.code));
+	const said: Said[] = [];
+	const lines = order.lines.map((l) => {
+		const line = sheetLine(l);
+		const mine = stockOf(stock, l);
+		const chosen = chosenFor(l, drafts);
+		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
+			terms: terms(l.itemId),
+			line: l.id
+		});
+		Object.assign(line, { cells, leftOut, entered: picked(cells) });
+		said.push(...pickFindings(line, chosen, mine));
+		const [{ short }] = cells;
+		if (less(line.open, line.entered)) {
+			const what = `${show(line.entered)} leave, ${show(line.open)} are asked for`;
+			said.push(atLine(line, moreThanOrdered, { what, out: 'send less' }, policy[moreThanOrdered.code]));
+		} else if (short !== '0')
+			said.push(atLine(line, stillOpen, { what: `${amount(short, l.unit)} short: ${show(line.entered)} can leave` }));
+		return line;
+	});
+	// Between neighbours it arrives as it leaves.
+	const goesTo = (from: string) => (near.has(siteOf(from)) ? order.to! : transit);
+	const moves = () =>
+		lines.flatMap((line) =>
+			pickMoves(line, transit).map((m) => ({ ...m, movement: { ...m.movement, to: goesTo(m.movement.from) } }))
+		);
+	return { lines, said, moves };
+}
+
+function receive({ order, drafts, today }: Given, way: OnTheWay): Side {
+	const said: Said[] = [];
+	const lines = order.lines.map((l) => {
+		const mine = [...(way.get(l.id) ?? [])];
+		const open = total(mine.map((s) => s.qty));
+		const line: SheetLine = { ...sheetLine(l), qty: l.done, done: rest(l.done, open), open };
+		const chosen = chosenFor(l, drafts);
+		const filled = fillCells([{ unit: null, need: open }], chosen, mine, today, {
+			terms: { ...PLAIN, preference: 'by number', arrives: true }
+		});
+		Object.assign(line, { cells: filled.cells, entered: picked(filled.cells) });
+		said.push(...pickFindings(line, chosen, mine), ...tooMuch(line, order, mine));
+		if (less(line.entered, open)) {
+			const stays = sub(open, line.entered);
+			const what = `${show(line.entered)} of ${amount(open, l.unit)} arrive: ${show(stays)} ${stays === '1' ? 'stays' : 'stay'} in transit`;
+			said.push(atLine(line, stillOpen, { what }));
+		}
+		return line;
+	});
+	return { lines, said, moves: () => lines.flatMap((line) => pickMoves(line, order.to!)) };
+}
+/** Picks that take more of something than was sent. */
+function tooMuch(line: SheetLine, order: Order, mine: readonly Standing[]): Said[] {
+	const sent = new Map(mine.map((s) => [s.mark, s.qty]));
+	return line.cells.flatMap((c) =>
+		c.picks.flatMap((p): Said[] => {
+			const have = sent.get(p.mark) ?? '0';
+			if (!/^\d+(\.\d+)?$/.test(p.qty) || !less(have, p.qty)) return [];
+			const about = { kind: p.kind, number: p.number };
+			const args = { sent: amount(have, line.unit), order: order.code };
+			return [{ line, of: p, found: found(moreThanSent, args, { line: -1, about, mark: p.mark }) }];
+		})
+	);
+}
+
+/** Transfers between sites. */
+export const transfers: Builder = {
+	build: buildTransfer,
+	async begun(sql, { id }) {
+		const [{ n }] = await sql<{ n: number }[]>`SELECT count(*)::int AS n FROM order_transit WHERE order_id = ${id}`;
+		return n
+			? `${n} ${n === 1 ? 'number is' : 'numbers are'} in transit. Receive what arrived, and say what became of the rest, first.`
+			: null;
+	},
+	async takes(sql, order, mode) {
+		const transit = await transitPlace(sql);
+		const way = await onTheWay(sql, order, transit);
+		if (sideOf(order, way, mode) === 'leaves')
+			return { stock: await leaving(sql, order), missing: (number, lines) => elsewhere(sql, order, number, lines) };
+		// Whatever its state: it only arrives.
+		const stock = [...way.values()].flat().map((s) => ({ ...s, status: 'released' }));
+		return { stock, missing: (number, lines) => notSent(sql, order, number, lines) };
+	}
+};
+
+/** Where a number of some items stands, by the ledger. */
+const whereIs = (sql: Db, number: string, lines: readonly OrderLine[]) => sql<{ place: string; transit: boolean }[]>`
+	SELECT p.code AS place, p.transit FROM mark_now k JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual JOIN place p ON p.id = b.place_id
+	WHERE k.number = ${number} AND k.item_id = ANY(${lines.map((l) => l.itemId)}::bigint[]) ORDER BY p.code LIMIT 1`;
+
+async function notSent(sql: Db, order: Order, number: string, lines: readonly OrderLine[]): Promise<string | null> {
+	const [at] = await whereIs(sql, number, lines);
+	if (!at) return null;
+	if (siteOf(at.place) === siteOf(order.to!)) return `${number} has arrived: it is at ${at.place}.`;
+	return at.transit
+		? `${number} is in transit, not with ${order.code}. Receive it with the transfer that it was sent by.`
+		: `${number} was not sent with ${order.code}: the ledger has it at ${at.place}. If it is here, send it with ${order.code} first, under Leaving; then receive it.`;
+}
+async function elsewhere(sql: Db, order: Order, number: string, lines: readonly OrderLine[]): Promise<string | null> {
+	const [at] = await whereIs(sql, number, lines);
+	if (!at) return null;
+	if (at.transit) return `${number} is in transit already. Take another.`;
+	return siteOf(at.place) === siteOf(order.to!)
+		? `${number} is at ${at.place} already, where ${order.code} goes to. Take another.`
+		: `${number} is at ${at.place}, and ${order.code} takes from ${order.place}. Take another.`;
+}

@@ -1,0 +1,138 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
+	import { showDay } from '$lib/core/dates/dates';
+	import Choose from '$lib/ui/fields/Choose.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Question from '$lib/ui/shell/Question.svelte';
+	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
+	import Weights from '$lib/ui/sheet/Weights.svelte';
+	import Booked from '$lib/ui/sheet/Booked.svelte';
+	import FootBar from '$lib/ui/sheet/FootBar.svelte';
+	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
+	import LineHead from '$lib/ui/sheet/LineHead.svelte';
+	import Notice from '$lib/ui/sheet/Notice.svelte';
+	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
+	import { takePicks } from '$lib/ui/sheet/scanned';
+	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+
+	let { data } = $props();
+	// svelte-ignore state_referenced_locally
+	const sheet = new Sheet(data.sheet, data.sheet.transfer!.side === 'arrives' ? 'output' : 'use');
+	onMount(() => sheet.connect());
+	onMount(() => takePicks(sheet, () => !shut));
+	const s = $derived(sheet.state);
+	const way = $derived(s.transfer!);
+	const arrives = $derived(way.side === 'arrives');
+	const shut = $derived(!data.may || !!s.closedAt);
+	let folded = $state<Record<number, boolean>>({});
+	const sides = [
+		['use', 'Leaving'],
+		['output', 'Arriving']
+	] as const;
+
+	let asking = $state(false);
+	let became = $state('back');
+	let reason = $state('');
+	const ends = $derived<(readonly [string, string])[]>([
+		['back', 'it is back where it came from'],
+		...(data.mayLose ? [['lost', 'it is lost: adjusted away'] as const] : [])
+	]);
+</script>
+
+<svelte:head><title>{s.code} · Transfers · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Transfer {s.code} to {way.to}</h1>
+	<span class="soft"
+		>{s.place ? `from ${s.place}` : 'from wherever it is'}{s.dueOn ? ` · needed by ${showDay(s.dueOn)}` : ''}{s.closedAt
+			? ` · arrived ${showDay(s.closedAt)}`
+			: ''}</span
+	>
+	{#if !shut}
+		<div class="push">
+			<ContentSwitcher
+				size="sm"
+				aria-label="What is recorded now"
+				selectedIndex={arrives ? 1 : 0}
+				on:change={(e) => sides[e.detail][0] !== (arrives ? 'output' : 'use') && sheet.setMode(sides[e.detail][0])}
+			>
+				{#each sides as [mode, label] (mode)}<Switch text={label} />{/each}
+			</ContentSwitcher>
+		</div>
+	{/if}
+</div>
+{#if s.note}<p class="soft">{s.note}</p>{/if}
+{#if way.inTransit}
+	<p class="way">
+		<b>{way.inTransit} {way.inTransit === 1 ? 'number' : 'numbers'} in transit.</b>
+		{#if !shut}<Button kind="ghost" size="small" class="link" on:click={() => (asking = true)}
+				>What did not arrive…</Button
+			>{/if}
+	</p>
+{/if}
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+{#each s.lines as line (line.id)}
+	<section class="panel">
+		<LineHead
+			{line}
+			word={arrives ? 'arrived' : line.open === '0' ? 'left' : 'picked'}
+			open={!folded[line.no]}
+			ontoggle={() => (folded[line.no] = !folded[line.no])}
+		/>
+		{#if !folded[line.no] && line.open !== '0'}
+			<LineFindings {line} except={['note']} />
+			{#each line.cells as cell (cell.unit ?? '')}<Picks
+					{sheet}
+					{line}
+					{cell}
+					readonly={shut}
+					promises={false}
+				/>{/each}
+		{/if}
+	</section>
+{/each}
+{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+<CloseShort {sheet} may={data.mayClose} />
+<Weights {sheet} />
+<Booked {sheet} mayUndo={data.mayUndo} />
+{#if !s.closedAt}<FootBar
+		{sheet}
+		verb={arrives ? 'Receive' : 'Send'}
+		may={data.may}
+		ongo={(no) => (folded[no] = false)}
+	/>{/if}
+{#if asking}
+	<Question
+		title="What did not arrive: {s.code}"
+		verb="Record it"
+		disabled={!reason.trim()}
+		ondo={async () => {
+			// Refused, the reason stays for the next try.
+			if (await sheet.endTransit(became, reason.trim())) reason = '';
+		}}
+		onleave={() => (asking = false)}
+	>
+		<Choose
+			label="Of the {way.inTransit} {way.inTransit === 1 ? 'number' : 'numbers'} still in transit"
+			bind:value={became}
+			options={ends}
+		/>
+		<Text label="Why, kept in the ledger" bind:value={reason} maxlength="1000" />
+	</Question>
+{/if}
+
+<style>
+	section {
+		margin-bottom: 0.75rem;
+	}
+	.way {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.5rem;
+		align-items: center;
+		margin: 0 0 0.5rem;
+	}
+</style>
