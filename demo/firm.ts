@@ -28,6 +28,7 @@ export const places: [string, string][] = [
 	...[1, 2].map((n): [string, string] => [`QS/LINE${n}`, `Line ${n}`]),
 	['ND', 'Northgate depot'],
 	['ND/DOCK', 'Dock'],
+	['ND/OUT', 'Ready to go'],
 	...[1, 2, 3, 4, 5, 6, 7, 8].map((n): [string, string] => [`ND/B${n}`, `Bay B${n}`])
 ];
 

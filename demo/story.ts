@@ -4,6 +4,7 @@ import type { Sql } from '../src/lib/server/database/connect.ts';
 import type { Mode, SheetState } from '../src/lib/core/sheet/sheet.ts';
 import type { Actor } from '../src/lib/core/ledger/input.ts';
 import { addDuration, isoWeek } from '../src/lib/core/dates/dates.ts';
+import { sub } from '../src/lib/core/quantity/quantity.ts';
 import { book } from '../src/lib/server/ledger/book.ts';
 import { correct } from '../src/lib/server/ledger/corrections.ts';
 import { recordFact, setStatus } from '../src/lib/server/ledger/changes.ts';
@@ -31,7 +32,7 @@ import { findStation, scanAtStation } from '../src/lib/server/production/station
 import { saveStation } from '../src/lib/server/setup/stations.ts';
 import { changeItem, createItem, listItems, setPicture } from '../src/lib/server/setup/items.ts';
 import { addJob } from '../src/lib/server/setup/jobs.ts';
-import { addPartner, addPlace, savePartner } from '../src/lib/server/setup/places.ts';
+import { addPartner, addPlace, savePartner, setPlaceUse } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
 import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
 import { makePromises } from '../src/lib/server/stock/promises.ts';
@@ -55,6 +56,7 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 	if ((await sql`SELECT 1 FROM item LIMIT 1`).length) return false;
 	await seedPeople(sql);
 	for (const [code, name] of places) await addPlace(sql, 'ines', { code, name, dock: code.endsWith('/DOCK') });
+	await setPlaceUse(sql, 'ines', 'ND/OUT', 'staging', true);
 	for (const [code, name, kind] of partners) await addPartner(sql, 'ines', { code, name, kind });
 	for (const pattern of patterns) await savePattern(sql, 'ines', pattern);
 	for (const fact of facts) await saveFact(sql, 'ines', fact);
@@ -79,7 +81,20 @@ export async function seedStory(sql: Sql, now = new Date()): Promise<boolean> {
 }
 
 class Story {
-	private n = { PO: 2000, MO: 400, SO: 3000, JI: 10, RP: 10, VB: 7400, PE: 260, WM: 60, FK: 20, RET: 101, CERT: 40 };
+	private n = {
+		PO: 2000,
+		MO: 400,
+		SO: 3000,
+		JI: 10,
+		RP: 10,
+		TR: 5,
+		VB: 7400,
+		PE: 260,
+		WM: 60,
+		FK: 20,
+		RET: 101,
+		CERT: 40
+	};
 	private sql: Sql;
 	private now: Date;
 	constructor(sql: Sql, now: Date) {
@@ -106,7 +121,7 @@ class Story {
 		return { serial: first, count };
 	}
 	private code = (kind: Kind) => {
-		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI' | 'RP';
+		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI' | 'RP' | 'TR';
 		return `${prefix}-${this.n[prefix]++}`;
 	};
 	private day = (at: Date) => at.toISOString().slice(0, 10);
@@ -124,6 +139,7 @@ class Story {
 			note?: string;
 			code?: string;
 			from?: string;
+			to?: string;
 			way?: string;
 		},
 		rows: Rows = {},
@@ -138,6 +154,7 @@ class Story {
 			dueOn: this.day(at),
 			note: order.note,
 			from: order.from,
+			to: order.to,
 			way: order.way,
 			lines: order.lines.map(([item, qty]) => ({ item, qty }))
 		});
@@ -772,6 +789,49 @@ class Story {
 		await this.assemble();
 		await this.overTheFloor();
 		await this.tags();
+		await this.transfer();
+	}
+
+	/** Buffer for the depot, and what a customer fetches there. It left two days ago, and one bottle of it was not in the box; more is asked for. */
+	private async transfer() {
+		const code = await this.order(
+			'tobi',
+			this.ago(2, 15),
+			{
+				...{ code: 'TR-5', kind: 'transfer', place: 'QS', to: 'ND/DOCK', lines: [['PH7-50', '24']] },
+				note: 'For the counter at Northgate.'
+			},
+			{},
+			{ mode: 'use' }
+		);
+		const { lines } = await sheetState(this.sql, code, 'output');
+		const [{ mark, place, qty }] = lines[0].cells[0].picks;
+		await this.type('tobi', code, { 'PH7-50': [{ mark, place, qty: sub(qty, '1') }] });
+		await this.book('tobi', code, this.ago(1, 8), { mode: 'output' });
+		// Northgate picks what Carraway fetches before it comes.
+		await this.order(
+			'tobi',
+			this.ago(0),
+			{
+				...{ code: 'SO-3346', kind: 'sale', partner: 'CARRAWAY', place: 'ND', lines: [['PH7-50', '10']] },
+				note: 'Fetched in the afternoon.'
+			},
+			{},
+			{ mode: 'use' }
+		);
+		await this.order(
+			'tobi',
+			this.ago(0),
+			{
+				...{ code: 'TR-6', kind: 'transfer', place: 'QS', to: 'ND/DOCK' },
+				lines: [
+					['CR-30', '48'],
+					['WM', '1']
+				]
+			},
+			{},
+			false
+		);
 	}
 
 	/** The units that wait on the floor have their tags; two blank ones lie beside the reader at calibration. */

@@ -12,15 +12,15 @@ ALTER TABLE orders ADD to_place_id bigint REFERENCES place, ADD CHECK ((kind = '
 SELECT record_again(t) FROM unnest(ARRAY['place', 'orders']) t;
 
 -- What counts for each line of an order. What arrives after it was in transit has counted as it left; what came back from
--- there to where it was has not left.
+-- there to where it was has not left; what only waits at another place of the firm counts when it goes.
 CREATE VIEW line_done AS
-	SELECT m.order_line_id, m.event_id, CASE
+	SELECT m.order_line_id, m.mark_id, m.event_id, CASE
 		WHEN m.role = 'detach' THEN -m.qty
-		WHEN NOT f.transit THEN m.qty
-		WHEN (SELECT t.virtual OR coalesce(t.site_id, t.id) = coalesce(d.site_id, d.id) FROM place t, order_line l JOIN orders o ON o.id = l.order_id JOIN place d ON d.id = o.to_place_id
-			WHERE t.id = m.to_place AND l.id = m.order_line_id) THEN 0
-		ELSE -m.qty END AS qty
-	FROM effective_movement m JOIN place f ON f.id = m.from_place WHERE m.order_line_id IS NOT NULL;
+		WHEN f.virtual OR t.virtual AND NOT f.transit THEN m.qty
+		WHEN t.virtual THEN 0
+		ELSE (SELECT CASE WHEN d.id IS NULL THEN 0 WHEN NOT f.transit THEN m.qty WHEN coalesce(t.site_id, t.id) = coalesce(d.site_id, d.id) THEN 0 ELSE -m.qty END
+			FROM order_line l JOIN orders o ON o.id = l.order_id LEFT JOIN place d ON d.id = o.to_place_id WHERE l.id = m.order_line_id) END AS qty
+	FROM effective_movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place WHERE m.order_line_id IS NOT NULL;
 -- What is in transit for each line: what has left, less what has arrived, came back, or was given up.
 CREATE VIEW order_transit AS
 	SELECT l.order_id, m.order_line_id, m.mark_id, sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END) AS qty

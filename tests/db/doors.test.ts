@@ -23,7 +23,7 @@ import { changeItem, createItem, listItems } from '../../src/lib/server/setup/it
 import { saveFact } from '../../src/lib/server/setup/facts.ts';
 import { makePromise } from '../../src/lib/server/stock/promises.ts';
 import { addJob, setJobClosed } from '../../src/lib/server/setup/jobs.ts';
-import { addPartner, addPlace, savePartner } from '../../src/lib/server/setup/places.ts';
+import { addPartner, addPlace, savePartner, setPlaceUse } from '../../src/lib/server/setup/places.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { saveRows, type RowData } from '../../src/lib/server/sheet/drafts.ts';
 import { bookSheet, sheetState } from '../../src/lib/server/sheet/state.ts';
@@ -107,6 +107,14 @@ const CASES: Case[] = [
 	{ code: 'promise', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-PROMISED') },
 	{ code: 'older than last', level: 'reason', kind: 'sale', item: 'AGED', row: takes('A-OLD') },
 	{ code: 'short', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-1', '7') },
+	{
+		code: 'staged',
+		level: 'reason',
+		kind: 'sale',
+		item: 'GEL',
+		row: { mark: 'G-STAGED', place: 'HH/OUT', qty: '1' },
+		movement: { from: 'HH/OUT' }
+	},
 	{
 		code: 'in transit',
 		level: 'stop',
@@ -578,6 +586,24 @@ beforeAll(async () => {
 	// A label was printed under a number that was corrected afterwards.
 	const [{ former }] = await db.sql<{ former: string }[]>`SELECT id AS former FROM mark WHERE number = 'G-FORMER'`;
 	await printLabels(db.sql, 'ines', { marks: [former], symbol: symbols[0], dpi: '300', copies: '1', size: '70 × 35' });
+	// What was picked for an order waits at another site.
+	for (const code of ['HH/A1', 'HH/OUT']) await addPlace(db.sql, 'ines', { code, name: code });
+	await setPlaceUse(db.sql, 'ines', 'HH/OUT', 'staging', true);
+	await bookTest(db.sql, {
+		...{ kind: 'receipt', partner: 'S1' },
+		movements: [{ item: 'GEL', lot: 'G-STAGED', qty: '1', from: '@supplier', to: 'HH/A1', expiresOn: far }]
+	});
+	const waits = (await getOrder(
+		db.sql,
+		await createDocument(db.sql, 'ines', {
+			...{ kind: 'sale', partner: 'C1', place: 'HH', lines: [{ item: 'GEL', qty: '1' }] }
+		})
+	))!;
+	const [{ id: orderLine }] = waits.lines;
+	await bookTest(db.sql, {
+		...{ kind: 'move', order: waits.id, document: waits.code },
+		movements: [{ item: 'GEL', lot: 'G-STAGED', qty: '1', from: 'HH/A1', to: 'HH/OUT', orderLine }]
+	});
 	await correct(db.sql, ines, { key: 'former', mark: former, field: 'number', value: 'G-RIGHT', reason: 'misread' });
 });
 

@@ -201,6 +201,8 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		],
 		[`/orders/${code}/promises`, 'DELETE', ['1', mark.id]],
 		[`/orders/${code}/beside`, 'POST', { item: 'BUFFER-SALT', qty: '1' }],
+		[`/orders/${code}/putback`, 'POST', { key: uuid(r), marks: [mark.id], reason: '' }],
+		[`/orders/${code}/transit`, 'POST', { key: uuid(r), became: 'back', reason: '' }],
 		[`/orders/${code}/close`, 'POST', { key: uuid(r), reason: '', open: false }],
 		[`/orders/${code}/notice`, 'POST', { name: 'n.csv', text: 'item,lot,serial,qty\nX,L,S,1\n' }],
 		[
@@ -485,7 +487,7 @@ describe('under attack', () => {
 		const cookie = await signIn('ines');
 		const [order] = await app.sql<{ code: string }[]>`SELECT code FROM orders WHERE kind = 'sale' ORDER BY id LIMIT 1`;
 		const list = await beside('a packing list', () =>
-			fetch(`${app.base}/outbound/${order.code}/packing-list`, { headers: { cookie } })
+			fetch(`${app.base}/orders/${order.code}/packing-list`, { headers: { cookie } })
 		);
 		expect(list.status).toBe(200);
 		expect(list.headers.get('content-type')).toContain('application/pdf');

@@ -118,7 +118,7 @@ describe('a paper', () => {
 			SELECT e.id AS event, o.code, k.id AS mark, k.number FROM event e JOIN orders o ON o.id = e.order_id JOIN movement m ON m.event_id = e.id
 			JOIN mark k ON k.id = m.mark_id AND k.number LIKE 'PH-%' WHERE e.kind = 'shipment' ORDER BY e.id LIMIT 1`;
 		const print = async () =>
-			(await page.request.get(`${app.base}/outbound/${shipped.code}/packing-list?event=${shipped.event}`)).body();
+			(await page.request.get(`${app.base}/orders/${shipped.code}/packing-list?event=${shipped.event}`)).body();
 		const first = await print();
 		expect(first.subarray(0, 5).toString()).toBe('%PDF-');
 		expect((await print()).equals(first)).toBe(true);

@@ -31,6 +31,7 @@ const pages: Record<string, string> = {
 	stations: '/setup/stations',
 	ways: '/setup/ways',
 	repack: '/stock/repacking',
+	transfer: '/stock/transfers',
 	people: '/setup/people',
 	access: '/setup/tokens'
 };
@@ -40,7 +41,8 @@ const asked: Record<string, string> = {
 	production: 'which=all',
 	sale: 'which=all',
 	issue: 'which=all',
-	repack: 'which=all'
+	repack: 'which=all',
+	transfer: 'which=all'
 };
 const who = (key: string) => (key === 'people' || key === 'access' ? 'admin' : 'ines');
 

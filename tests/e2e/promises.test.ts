@@ -95,7 +95,7 @@ describe('the pick list', () => {
 			await app.sql`SELECT 1 FROM draft_row d JOIN orders o ON o.id = d.order_id WHERE o.code = 'SO-3344'`
 		).toHaveLength(0);
 
-		const paper = await page.request.get(`${app.base}/outbound/SO-3344/packing-list`);
+		const paper = await page.request.get(`${app.base}/orders/SO-3344/packing-list`);
 		expect([paper.status(), paper.headers()['content-type']]).toEqual([200, 'application/pdf']);
 	});
 });

@@ -10,8 +10,16 @@ const views: Record<'ines' | 'admin', string[]> = {
 		'/',
 		...['/inbound', '/inbound/new', '/inbound/PO-2214', '/inbound/PO-2215'],
 		...['/production', '/production/new', '/production/MO-731', '/production/MO-733'],
-		...['/outbound', '/outbound/new', '/outbound/SO-3344', '/outbound/SO-3344/pick'],
+		...[
+			'/outbound',
+			'/outbound/new',
+			'/outbound/SO-3344',
+			'/outbound/SO-3344/pick',
+			'/outbound/SO-3346',
+			'/outbound/SO-3346/pick'
+		],
 		...['/stock', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
+		...['/stock/transfers', '/stock/transfers/new', '/stock/transfers/TR-5', '/stock/transfers/TR-6'],
 		...['/stock/repacking', '/stock/repacking/new', '/stock/repacking/RP-12', '/stock/repacking/RP-13'],
 		...[
 			'/register',

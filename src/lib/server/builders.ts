@@ -1,7 +1,7 @@
 import type { Kind } from '../core/document/kinds.ts';
 import { enterPallet } from './inbound/notice.ts';
 import { buildDelivery } from './inbound/build.ts';
-import { buildShipment } from './outbound/build.ts';
+import { shipments } from './outbound/build.ts';
 import { begun, buildProduction } from './production/build.ts';
 import type { Builder } from './sheet/build.ts';
 import { buildIssue } from './stock/issue.ts';
@@ -12,7 +12,7 @@ import { transfers } from './stock/transfer.ts';
 export const builders: Record<Kind, Builder> = {
 	purchase: { build: buildDelivery, enterPallet },
 	production: { build: buildProduction, begun },
-	sale: { build: buildShipment },
+	sale: shipments,
 	issue: { build: buildIssue },
 	repack: { build: buildRepack },
 	transfer: transfers

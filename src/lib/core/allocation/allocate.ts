@@ -22,6 +22,7 @@ export const REASONS = [
 	'other site',
 	'other bin',
 	'in transit',
+	'staged',
 	'not put away'
 ] as const;
 /** Why stock is left out. */
@@ -49,6 +50,9 @@ export interface Candidate {
 	today?: Day;
 	/** on its way from one site to another */
 	transit?: boolean;
+	/** how much of it waits there for other orders that it was picked for, and for which */
+	staged?: Qty;
+	stagedFor?: string | null;
 	/** on a dock of a site where goods go to bins first */
 	waits?: boolean;
 }
@@ -109,9 +113,9 @@ export function allocate(
 	const leftOut: LeftOut[] = [];
 	const usable: Free[] = [];
 	for (const c of stock) {
-		const free = new Fraction(c.qty).sub(c.promised ?? 0);
-		const none = free.s <= 0n || free.n === 0n;
-		const why = leftOutBy(c, c.today ?? today, none, terms);
+		const unpromised = new Fraction(c.qty).sub(c.promised ?? 0);
+		const free = unpromised.sub(c.staged ?? 0);
+		const why = leftOutBy(c, c.today ?? today, { promised: isNone(unpromised), staged: isNone(free) }, terms);
 		const { mark, number, place, qty } = c;
 		if (why) leftOut.push({ mark, number, place, qty, ...why });
 		else usable.push({ ...c, free });
@@ -152,6 +156,7 @@ export function allocate(
 	return { picks, short: exact(left), leftOut };
 }
 type Free = Candidate & { free: Fraction };
+const isNone = (f: Fraction) => f.s <= 0n || f.n === 0n;
 
 /** Compares two by a preference, and says what decided; what is the same in everything by what is preferred. */
 function orderOf(preference: Preference) {
@@ -174,7 +179,12 @@ function orderOf(preference: Preference) {
 }
 
 /** Why something does not go, the first reason that there is; null where it goes. */
-function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { reason: Reason; message: string } | null {
+function leftOutBy(
+	c: Candidate,
+	today: Day,
+	taken: { promised: boolean; staged: boolean },
+	terms: Terms
+): { reason: Reason; message: string } | null {
 	if (terms.arrives) return null;
 	const stopped = stopReason(c, today);
 	if (stopped)
@@ -190,7 +200,7 @@ function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { re
 				message: `${days} ${days === 1 ? 'day' : 'days'} left, ${terms.daysLeft} are asked`
 			};
 	}
-	if (taken) return { reason: 'promised', message: c.promisedTo ?? 'picked for another order' };
+	if (taken.promised) return { reason: 'promised', message: c.promisedTo ?? 'picked for another order' };
 	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore)
 		return {
 			reason: 'older than the last delivery',
@@ -202,6 +212,7 @@ function leftOutBy(c: Candidate, today: Day, taken: boolean, terms: Terms): { re
 			message: `at ${c.place}`
 		};
 	if (c.transit) return { reason: 'in transit', message: 'in transit' };
+	if (taken.staged) return { reason: 'staged', message: c.stagedFor ?? 'picked for another order' };
 	if (c.waits) return { reason: 'not put away', message: `on ${c.place}, not put away` };
 	return null;
 }

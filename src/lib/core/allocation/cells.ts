@@ -27,6 +27,8 @@ export interface Chosen {
 	place: string;
 	/** as typed */
 	qty: string;
+	/** where it goes to, where that was said */
+	to?: string;
 	/** an expiry date typed for a lot or serial that has none */
 	expiryTyped?: string;
 	facts: Facts;
@@ -147,6 +149,7 @@ function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day, terms: Term
 
 const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock) => ({
 	id: c.id,
+	...(c.to ? { to: c.to } : {}),
 	version: c.version,
 	mark: c.mark,
 	place: c.place,

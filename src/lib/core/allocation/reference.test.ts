@@ -14,7 +14,8 @@ const row = fc.record({
 	expiresOn: fc.constantFrom(...DAYS),
 	status: fc.constantFrom('released', 'released', 'released', 'held', 'quarantine', 'rejected'),
 	since: fc.constantFrom('2026-01-01', '2026-02-01', '2026-03-01'),
-	waits: fc.boolean()
+	waits: fc.boolean(),
+	staged: fc.constantFrom(0, 0, 4, 30)
 });
 /** A number has one date, status and day of coming, wherever it lies. */
 const stockOf = (rows: (typeof row extends fc.Arbitrary<infer T> ? T : never)[]): Candidate[] => {
@@ -31,7 +32,8 @@ const stockOf = (rows: (typeof row extends fc.Arbitrary<infer T> ? T : never)[])
 				...{ qty: String(r.qty), promised: String(r.promised) },
 				...{ expiresOn: is.expiresOn, status: is.status, since: is.since },
 				waits: r.waits && r.place === 'QS/DOCK',
-				transit: r.place === 'IN-TRANSIT'
+				transit: r.place === 'IN-TRANSIT',
+				staged: r.place === 'QS/A2' ? String(r.staged) : '0'
 			}
 		];
 	});
@@ -60,6 +62,7 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 		['other site', !!site && !c.transit && !c.place.startsWith(site)],
 		['other bin', t.from?.length === 5 && !c.transit && c.place !== t.from],
 		['in transit', !!c.transit],
+		['staged', Number(c.promised) + Number(c.staged) >= Number(c.qty)],
 		['not put away', !!c.waits]
 	];
 	expect(table.map(([reason]) => reason)).toEqual([...REASONS]);
@@ -76,7 +79,7 @@ function reference(need: number, stock: readonly Candidate[], t: Terms) {
 	const free = stock.filter((c) => !reasonOf(c, t)).sort((a, b) => (key(a) < key(b) ? -1 : 1));
 	const picks: string[] = [];
 	for (const c of free) {
-		const take = Math.min(need, Number(c.qty) - Number(c.promised));
+		const take = Math.min(need, Number(c.qty) - Number(c.promised) - Number(c.staged));
 		if (take) picks.push(`${c.mark} ${c.place} ${take}`);
 		need -= take;
 	}

@@ -347,6 +347,14 @@ export const moreThanSent = define<{ sent: string; order: string }>(
 	(s, a) =>
 		`${s.text}: ${a.sent} of it ${a.sent.startsWith('1 ') ? 'is' : 'are'} in transit for ${a.order}, and no more can arrive. Receive that much; send the rest with ${a.order} first, if it is here.`
 );
+/** What is taken from where it waits was picked for another order. */
+export const stagedFor = define<{ of: string; qty: string }>(
+	'staged',
+	'reason',
+	(s, a, level) =>
+		`${s.text}: this takes ${a.qty} that ${a.qty === '1' ? 'was' : 'were'} picked for ${a.of}.${ask(level, 'Take another, or say why.', ' Take another if there is one.')}`,
+	'what was picked for another order is taken from where it waits'
+);
 /** A bin of another site than the one where it arrives. */
 export const binElsewhere = define<{ place: string; site: string }>(
 	'bin elsewhere',

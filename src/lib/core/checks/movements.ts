@@ -9,7 +9,7 @@ import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
 import { worse } from '../ledger/status.ts';
 import { formOf, readBack, type Block } from '../numbering/pattern.ts';
-import { add, exact, less, parseQty, rest } from '../quantity/quantity.ts';
+import { add, amount, exact, less, parseQty, rest, sub, total } from '../quantity/quantity.ts';
 import * as say from './catalogue.ts';
 import { found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
 
@@ -26,6 +26,8 @@ export interface World {
 	asked: ReadonlyMap<string, { daysLeft: number | null; notBefore: Day | null }>;
 	/** what is promised to other orders of what leaves, by the mark's id */
 	promised: ReadonlyMap<string, readonly Promised[]>;
+	/** of what leaves a place where picked goods wait: how much was picked for other orders, and for which, by "mark place" */
+	staged: ReadonlyMap<string, { of: string; qty: string }>;
 	/** of serials that come in from outside: where each went last */
 	last: ReadonlyMap<string, Last>;
 	/** of detached components: how much of each is in its run, by "run mark" */
@@ -140,6 +142,7 @@ export function checkMovements(checking: Checking): Found[] {
 	checkArrivals(pass, readable);
 	checkStock(pass, readable);
 	checkPromises(pass, readable);
+	checkStaged(pass, readable);
 	return out;
 }
 
@@ -620,6 +623,20 @@ function checkPromises(p: Pass, lines: readonly Line[]) {
 			{ of, unit: line.item.unit, serial: line.mark.kind === 'serial' },
 			{ level: policy(p, say.promisedAway), mark: line.mark.id }
 		);
+}
+
+/** What leaves a place where picked goods wait, of what was picked for other orders. */
+function checkStaged(p: Pass, lines: readonly Line[]) {
+	for (const [at, { of, qty }] of p.world.staged) {
+		const moves = lines.filter((l) => `${l.mark.id} ${l.from.id}` === at);
+		if (!moves.length) continue;
+		const there = (p.world.standing.get(moves[0].mark.id) ?? []).find((s) => s.place === moves[0].from.id)?.qty ?? '0';
+		const stays = rest(there, total(moves.map((l) => l.given.qty)));
+		if (!less(stays, qty)) continue;
+		const [line] = moves.slice(-1);
+		const args = { of, qty: amount(sub(qty, stays), line.item.unit) };
+		tell(p, line, say.stagedFor, args, { level: policy(p, say.stagedFor), mark: line.mark.id });
+	}
 }
 
 /** What is noted of a receipt: a lot that is known, and one that came before under the supplier's number. */

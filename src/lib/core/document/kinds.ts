@@ -38,6 +38,8 @@ export interface DocumentKind {
 	drawn: boolean;
 	/** what a scan in its sheet is: a number that comes or is made, or stock that is taken */
 	scans: 'numbers' | 'stock';
+	/** the event that it leaves by, of which a packing list is printed; null where nothing leaves with papers */
+	packs: 'shipment' | 'transfer' | null;
 	/** it goes to somebody by a way of delivery, which may ask carriage */
 	sent: boolean;
 	/** stock for it is looked for at its site only */
@@ -65,6 +67,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: true,
 		drawn: true,
 		scans: 'numbers',
+		packs: null,
 		sent: false,
 		siteOnly: false,
 		words: {
@@ -91,6 +94,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: true,
 		scans: 'numbers',
+		packs: null,
 		sent: false,
 		siteOnly: false,
 		words: { list: 'Production', today: 'To make', add: 'New production order', make: 'Add order' }
@@ -112,6 +116,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		packs: 'shipment',
 		sent: true,
 		siteOnly: true,
 		words: { list: 'Outbound', today: 'To ship', add: 'New order to ship', make: 'Add order' }
@@ -133,6 +138,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		packs: null,
 		sent: false,
 		siteOnly: true,
 		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Add issue' }
@@ -154,6 +160,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		packs: null,
 		sent: false,
 		siteOnly: true,
 		words: { list: 'Repacking', today: 'To repack', add: 'Repack goods', make: 'Start repacking' }
@@ -175,6 +182,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: false,
 		drawn: false,
 		scans: 'stock',
+		packs: 'transfer',
 		sent: false,
 		siteOnly: true,
 		words: { list: 'Transfers', today: 'To transfer', add: 'New transfer', make: 'Add transfer' }

@@ -45,6 +45,8 @@ export interface Place {
 	zone: string;
 	/** what goes between sites stands there until it arrives */
 	transit?: boolean;
+	/** what was picked waits there until it is shipped */
+	staging?: boolean;
 }
 /** A lot, a serial, or an item's stock without numbers. */
 export interface Mark {

@@ -79,6 +79,8 @@ export interface PickRow {
 	/** as typed, where none is recorded and the rule asks it at this step */
 	expiryTyped: string;
 	facts: Facts;
+	/** where it goes to, where somebody said so */
+	to?: string;
 	/** how it is known that this one is taken */
 	evidence: Evidence;
 	/** why it is suggested before the next one; or that it is promised to this line */
@@ -250,6 +252,10 @@ export interface SheetEvent {
 	movements: number;
 	/** something came to a place by it: there are labels to print */
 	brings: boolean;
+	/** something was in transit before it */
+	arrives: boolean;
+	/** something went to where picked goods wait */
+	waits: boolean;
 	document: string | null;
 	/** papers as they were printed, the oldest first */
 	papers: { id: string; at: string }[];
@@ -289,6 +295,8 @@ export interface SheetState {
 	leftOver?: LeftOver[];
 	/** of a transfer: where it goes to, what is recorded now, and how many numbers are in transit */
 	transfer?: { to: string; side: 'leaves' | 'arrives'; inTransit: number };
+	/** of an order whose site picks in an act of its own: where it waits unless somebody says otherwise, all places for that, what is recorded now, and how many numbers wait */
+	staging?: { at: string; bins: readonly string[]; side: 'picks' | 'ships'; waits: number };
 	/** of a repacking: what becomes of each lot */
 	repack?: RepackPart;
 	/** the latest scans, newest first */
@@ -297,6 +305,7 @@ export interface SheetState {
 }
 /**
  * What is recorded of a production: what goes in, what comes out, or both; of a transfer: what leaves (use), what arrives
- * (output), or whatever is next (both).
+ * (output), or whatever is next (both); of an order to ship whose site picks in an act of its own: what is picked (use), what
+ * is shipped (output).
  */
 export type Mode = 'both' | 'use' | 'output';

@@ -144,6 +144,8 @@ export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): P
 		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
 			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
 			e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,
+			EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.transit WHERE m.event_id = e.id) AS arrives,
+			EXISTS (SELECT 1 FROM movement m JOIN place t ON t.id = m.to_place AND t.staging WHERE m.event_id = e.id) AS waits,
 			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements,
 			coalesce((SELECT json_agg(json_build_object('id', p.id::text, 'at', shown_time(p.made_at)) ORDER BY p.id) FROM paper p WHERE p.event_id = e.id), '[]') AS papers
 		FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE e.order_id = ${order.id} ORDER BY e.id DESC LIMIT 50`;

@@ -8,7 +8,7 @@ import { saveFact } from '../setup/facts.ts';
 import { saveFirm } from '../setup/firm.ts';
 import { changeItem, createItem } from '../setup/items.ts';
 import { saveKind } from '../setup/kinds.ts';
-import { addPartner, addPlace, setDock } from '../setup/places.ts';
+import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
 import { savePolicy } from '../setup/policy.ts';
 import { historyOf, historyOfAll, type Subject } from './history.ts';
 
@@ -71,8 +71,8 @@ describe('what is set up keeps who changed it, from what and to what', () => {
 	});
 	it('places and partners', async () => {
 		await addPlace(db.sql, 'ines', { code: 'QS', name: 'Quayside' });
-		await setDock(db.sql, 'ines', 'QS', true);
-		await setDock(db.sql, 'ines', 'QS', true);
+		await setPlaceUse(db.sql, 'ines', 'QS', 'dock', true);
+		await setPlaceUse(db.sql, 'ines', 'QS', 'dock', true);
 		expect((await told('place', 'QS')).filter((t) => t.includes('dock')).slice(1)).toEqual([
 			'Ines Brandt: dock false → true'
 		]);

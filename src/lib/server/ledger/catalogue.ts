@@ -122,7 +122,7 @@ const itemsByCode = (sql: Db, codes: readonly string[]) => sql<Item[]>`
 
 /** Places by their codes, with the time zone of each. */
 const placesByCode = (sql: Db, codes: readonly string[]) => sql<Place[]>`
-	SELECT p.id, p.code, p.virtual, p.transit, coalesce(s.code, p.code) AS site, coalesce(p.zone, s.zone, f.zone) AS zone
+	SELECT p.id, p.code, p.virtual, p.transit, p.staging, coalesce(s.code, p.code) AS site, coalesce(p.zone, s.zone, f.zone) AS zone
 	FROM firm f CROSS JOIN place p LEFT JOIN place s ON s.id = p.site_id WHERE p.code = ANY(${codes})`;
 
 /** How strongly the firm takes what each check finds. */

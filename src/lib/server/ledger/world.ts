@@ -23,9 +23,10 @@ export async function loadWorld(
 	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
 	{ at, partner, order }: { at: Date; partner: string | null; order: string | null }
 ): Promise<World & { promises: string[] }> {
-	const [asked, { promised, promises }, last, contained, inRuns, numbers, files] = await Promise.all([
+	const [asked, { promised, promises }, staged, last, contained, inRuns, numbers, files] = await Promise.all([
 		loadAsked(tx, lines, partner),
 		loadPromised(tx, lines, order, partner),
+		loadStaged(tx, lines, order),
 		loadLast(tx, lines),
 		loadContained(tx, lines),
 		loadInRuns(tx, lines),
@@ -39,7 +40,7 @@ export async function loadWorld(
 		return known;
 	};
 	return {
-		...{ policy, facts, day, standing, asked, promised, promises, last, contained, inRuns },
+		...{ policy, facts, day, standing, asked, promised, promises, staged, last, contained, inRuns },
 		...{ ...numbers, files, takers: new Map() }
 	};
 }
@@ -75,6 +76,17 @@ async function loadPromised(
 		(r) => r.mark
 	);
 	return { promised, promises: rows.map((r) => r.id) };
+}
+
+/** How much of what leaves a place where picked goods wait was picked for other orders. */
+async function loadStaged(tx: Db, lines: readonly Line[], order: string | null): Promise<World['staged']> {
+	const from = lines.filter((l) => l.from.staging && !l.mark.fresh);
+	if (!from.length) return new Map();
+	const rows = await tx<{ at: string; of: string; qty: string }[]>`
+		SELECT v.mark_id || ' ' || v.place_id AS at, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS of, trim_scale(sum(v.qty))::text AS qty
+		FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = ANY(${from.map((l) => l.mark.id)}::bigint[])
+			AND v.place_id = ANY(${from.map((l) => l.from.id)}::bigint[]) AND v.order_id IS DISTINCT FROM ${order}::bigint GROUP BY v.mark_id, v.place_id`;
+	return new Map(rows.map(({ at, ...staged }) => [at, staged]));
 }
 
 /** Ids of the known serials that come in from outside. */

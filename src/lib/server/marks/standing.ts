@@ -9,6 +9,8 @@ export interface Standing extends Stock {
 	itemId: string;
 	/** the time zone of its site */
 	zone: Zone;
+	/** what was picked waits there until it is shipped */
+	staging: boolean;
 }
 
 /**
@@ -33,13 +35,16 @@ export async function standing(
 		SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
 			to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
-			coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
+			coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.staging, coalesce(trim_scale(st.qty), 0)::text AS staged, 'picked for ' || st.orders AS "stagedFor", p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
 		FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
 		LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
 				string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders
 			FROM draft_row x JOIN orders o ON o.id = x.order_id WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
 			ON d.mark = k.id AND d.place = p.code
+		-- What waits where it was picked to, for other orders.
+		LEFT JOIN LATERAL (SELECT least(sum(v.qty), b.qty) AS qty, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders FROM order_staged v JOIN orders o ON o.id = v.order_id
+			WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) st ON p.staging
 		WHERE i.id = ANY(${ids}::bigint[])
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}
 		ORDER BY k.expires_on NULLS LAST, e.at, k.number COLLATE natural_order`;
@@ -65,12 +70,13 @@ const promisesOf = (sql: Db, itemIds: readonly string[], order: string, customer
 	(Promised & { mark: string; own: boolean })[]
 >`
 	SELECT n.mark_id AS mark, n.id, n.to AS order, coalesce(n.order_line_id, 0) AS line, n.site, w.own,
-		trim_scale(CASE WHEN w.own THEN n.rest ELSE greatest(n.rest - d.qty, 0) END)::text AS qty
+		trim_scale(CASE WHEN w.own THEN n.rest ELSE greatest(n.rest - d.qty - waits.qty, 0) END)::text AS qty
 	FROM promise_now n JOIN mark k ON k.id = n.mark_id
 	-- What was bought for the customer of the order is its own as well.
 	CROSS JOIN LATERAL (SELECT own_promise(n, ${order}, coalesce(${customer}, (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order}))) AS own) w
 	CROSS JOIN LATERAL (SELECT coalesce(sum((x.data ->> 'qty')::numeric), 0) AS qty FROM draft_row x WHERE x.data ? 'mark' AND x.data ->> 'mark' = n.mark_id::text AND x.line_id = n.order_line_id
 		AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$') d
+	CROSS JOIN LATERAL (SELECT coalesce(sum(v.qty), 0) AS qty FROM order_staged v WHERE v.mark_id = n.mark_id AND v.order_line_id = n.order_line_id) waits
 	WHERE k.item_id = ANY(${[...itemIds]}::bigint[]) ORDER BY n.id`;
 
 /** Numbers by their ids, for what was picked and stands nowhere any more. */

@@ -3,15 +3,16 @@ import { fillCells } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials } from '../../core/checks/catalogue.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
-import { amount, less, show, sub, total } from '../../core/quantity/quantity.ts';
+import { add, amount, less, rest, show, sub, total } from '../../core/quantity/quantity.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
-import { standing } from '../marks/standing.ts';
+import { standing, type Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
-import type { Built, Given } from '../sheet/build.ts';
+import type { Builder, Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
-import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
+import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
+import { pickable, sideOf, stagingOf, takes, waiting as waitingOf, type Staging } from './staging.ts';
 import { knownAt, placeRows, readRows } from '../sheet/rows.ts';
 
 /** A serial that a piece gets as it goes, with the row it stands in. */
@@ -22,16 +23,97 @@ interface LateSerial {
 	row: Move['of'];
 }
 
-/** A shipment: suggested or chosen stock for each line, and the event that "Ship" would book. */
-export async function buildShipment(sql: Db, { order, drafts, today, policy }: Given): Promise<Built> {
+/**
+ * A shipment: suggested or chosen stock for each line, and the event that "Ship" would book. Where its site picks in an act
+ * of its own, what is picked goes to where it waits first, and what waits is shipped.
+ */
+async function buildShipment(sql: Db, given: Given): Promise<Built> {
+	const { order } = given;
+	const stock = await standing(
+		sql,
+		order.lines.map((l) => l.itemId),
+		order.id,
+		order.place?.split('/')[0] ?? null
+	);
+	const staging = await stagingOf(sql, order, stock);
+	const side = sideOf(order, staging, given.mode);
+	const waits = new Set(staging.bins);
+	const drafts = waits.size
+		? given.drafts.filter((d) => !d.data.mark || waits.has(d.data.place ?? '') === (side === 'ships'))
+		: given.drafts;
+	const [at] = staging.bins;
+	const built =
+		side === 'picks' ? await pick(sql, given, staging, stock) : await ship(sql, { ...given, drafts }, staging, stock);
+	if (!at) return built;
+	return {
+		...built,
+		shows: { staging: { at, bins: staging.bins, side, waits: [...staging.waits.values()].flat().length } }
+	};
+}
+
+/** What is picked, to wait until it is shipped. */
+async function pick(
+	sql: Db,
+	{ order, drafts, today, policy }: Given,
+	staging: Staging,
+	all: readonly Standing[]
+): Promise<Built> {
+	const [at] = staging.bins;
+	const waits = new Set(staging.bins);
+	const mine = drafts.filter((d) => d.data.mark && !waits.has(d.data.place ?? ''));
+	const terms = await termsFor(
+		sql,
+		order.lines.map((l) => l.itemId),
+		{ place: order.place, customer: order.partner, purpose: 'shipment' }
+	);
+	const free = pickable(all);
+	const said: Said[] = [];
+	const lines = order.lines.map((l) => {
+		const line = sheetLine(l);
+		const waiting = waitingOf(staging, l.id);
+		const open = rest(line.open, waiting);
+		Object.assign(line, { done: add(line.done, waiting), open });
+		const stock = stockOf(free, l);
+		const chosen = chosenFor(l, mine);
+		const { cells, leftOut } = fillCells([{ unit: null, need: open }], chosen, stock, today, {
+			terms: terms(l.itemId),
+			line: l.id
+		});
+		Object.assign(line, { cells, leftOut, entered: picked(cells) });
+		said.push(...pickFindings(line, chosen, stock));
+		const [{ short }] = cells;
+		if (less(open, line.entered)) {
+			const what = `${show(line.entered)} are picked, ${show(open)} are open`;
+			said.push(atLine(line, moreThanOrdered, { what, out: 'pick less' }, policy[moreThanOrdered.code]));
+		} else if (short !== '0')
+			said.push(
+				atLine(line, stillOpen, { what: `${amount(short, l.unit)} short: ${show(line.entered)} can be picked` })
+			);
+		return line;
+	});
+	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
+	const moves = lines.flatMap((line) =>
+		pickMoves(line, at).map((m) => {
+			const to = (m.of as PickRow).to;
+			return to && waits.has(to) ? { ...m, movement: { ...m.movement, to } } : m;
+		})
+	);
+	return { lines, said, kind: 'move', runs: [], moves, enough: moves.length > 0, used: mine.map((d) => d.id) };
+}
+
+async function ship(
+	sql: Db,
+	{ order, drafts, today, policy }: Given,
+	staging: Staging,
+	all: readonly Standing[]
+): Promise<Built> {
 	const site = order.place?.split('/')[0] ?? null;
 	// Serials that are given only now: to pieces that lie here with a lot, or with no number at all.
 	const late = order.lines
 		.filter((l) => l.tracking.includes('serial'))
 		.map((l): OrderLine => ({ ...l, tracking: 'serial', expiry: 'not asked' }));
 	const ids = order.lines.map((l) => l.itemId);
-	const [stock, terms, read] = await Promise.all([
-		standing(sql, ids, order.id, site),
+	const [terms, read] = await Promise.all([
 		termsFor(sql, ids, { place: site, customer: order.partner, purpose: 'shipment' }),
 		readRows(sql, late, drafts, { today, arriving: false, place: order.place })
 	]);
@@ -40,7 +122,7 @@ export async function buildShipment(sql: Db, { order, drafts, today, policy }: G
 	const built = order.lines.map((l) => {
 		const line = sheetLine(l);
 		const need = goesNow(line, l, drafts, said);
-		const mine = stockOf(stock, l);
+		const mine = staging.bins.length ? [...(staging.waits.get(l.id) ?? [])] : stockOf(all, l);
 		const chosen = chosenFor(l, drafts);
 		const filled = fillCells([{ unit: null, need }], chosen, mine, today, { terms: terms(l.itemId), line: l.id });
 		line.cells = filled.cells;
@@ -145,3 +227,15 @@ function shipMoves(
 		})
 	);
 }
+
+/** Orders to ship. */
+export const shipments: Builder = {
+	build: buildShipment,
+	takes,
+	async begun(sql, { id }) {
+		const [{ n }] = await sql<{ n: number }[]>`SELECT count(*)::int AS n FROM order_staged WHERE order_id = ${id}`;
+		return n
+			? `${n} ${n === 1 ? 'number is' : 'numbers are'} picked and wait. Ship them, or put them back, first.`
+			: null;
+	}
+};

@@ -4,6 +4,7 @@ import { group } from '../../core/group/group.ts';
 import { total } from '../../core/quantity/quantity.ts';
 import { weigh } from '../../core/weight/weight.ts';
 import { dayIn } from '../../core/time/clock.ts';
+import { documentKind } from '../../core/document/kinds.ts';
 import { getOrder } from '../document/orders.ts';
 import { walkOf, type Stop } from '../../core/sheet/walk.ts';
 import { headNow } from '../ledger/seal.ts';
@@ -26,14 +27,15 @@ export async function packingList(
 	event: string | null
 ): Promise<Uint8Array | null> {
 	const order = await getOrder(sql, code);
-	if (order?.kind !== 'sale') return null;
+	const leaves = order && documentKind(order.kind).packs;
+	if (!leaves) return null;
 	let packed: Packed[];
 	let walk: Stop[] | null = null;
 	let when = '';
 	if (event) {
 		const [shipped] = await sql<{ at: Date }[]>`
-			SELECT at FROM event e WHERE id = ${event} AND order_id = ${order.id} AND kind = 'shipment'
-				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id)`;
+			SELECT at FROM event e WHERE id = ${event} AND order_id = ${order.id} AND kind = ${leaves}
+				AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND NOT f.transit WHERE m.event_id = e.id) AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id)`;
 		if (!shipped) return null;
 		when = dayIn(order.zone, shipped.at);
 		packed = await sql<Packed[]>`
@@ -42,12 +44,12 @@ export async function packingList(
 			FROM movement m JOIN mark_now k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id
 			JOIN order_line l ON l.id = m.order_line_id JOIN place f ON f.id = m.from_place WHERE m.event_id = ${event} ORDER BY l.no, m.id`;
 	} else {
-		walk = walkOf((await sheetState(sql, code)).lines);
+		walk = walkOf((await sheetState(sql, code, 'use')).lines);
 		packed = walk.map((w) => ({ ...w, number: '' }));
 	}
 	const paper = {
 		code: order.code,
-		partnerName: order.partnerName,
+		partnerName: order.partnerName ?? order.to,
 		packed,
 		walk,
 		weighed: weigh(

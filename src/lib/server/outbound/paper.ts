@@ -25,6 +25,7 @@ export interface Packed {
 /** A packing list, or the pick list before it. */
 export interface PackingPaper {
 	code: string;
+	/** the customer, or the place that it goes to */
 	partnerName: string | null;
 	packed: Packed[];
 	/** the way through the bins, for what is to be picked; null for what has gone */

@@ -131,6 +131,14 @@ export const placeList: ListSource = {
 			choices: choices('yes', 'no')
 		},
 		{
+			key: 'staging',
+			label: 'Picked goods wait',
+			kind: 'choice',
+			from: `CASE WHEN p.staging THEN 'yes' ELSE 'no' END`,
+			filled: true,
+			choices: choices('yes', 'no')
+		},
+		{
 			key: 'numbers',
 			label: 'Numbers there',
 			kind: 'number',

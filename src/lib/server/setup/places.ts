@@ -112,15 +112,35 @@ export async function addPlace(sql: Sql, by: string, input: unknown): Promise<vo
 	});
 }
 
-/** Says whether goods arrive at a place, to be put away from it. */
-export async function setDock(sql: Sql, by: string, code: string, dock: boolean): Promise<void> {
+/**
+ * Says whether goods arrive at a place, to be put away from it (dock); or whether picked goods wait there until they are
+ * shipped (staging): its site picks in an act of its own then.
+ */
+export async function setPlaceUse(
+	sql: Sql,
+	by: string,
+	code: string,
+	use: 'dock' | 'staging',
+	on: boolean
+): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const [was] = await tx<
-			{ dock: boolean }[]
-		>`SELECT dock FROM place WHERE code = ${code} AND NOT virtual AND NOT transit FOR UPDATE`;
+		const [was] = await tx<{ id: string; dock: boolean; staging: boolean; bin: boolean }[]>`
+			SELECT id, dock, staging, site_id IS NOT NULL AS bin FROM place WHERE code = ${code} AND NOT virtual AND NOT transit FOR UPDATE`;
 		if (!was) throw new Problem(`There is no place ${code.slice(0, 60)}. Reload the page.`, 404);
-		await tx`UPDATE place SET dock = ${dock} WHERE code = ${code}`;
-		await keepHistory(tx, by, 'place', code, was, { dock });
+		if (on && use === 'dock' && was.staging)
+			throw new Problem(`Picked goods wait at ${code}. Goods arrive at another bin.`);
+		if (on && use === 'staging' && was.dock)
+			throw new Problem(`Goods arrive at ${code}. Picked goods wait at another bin.`);
+		if (on && use === 'staging' && !was.bin)
+			throw new Problem(`${code} is a site. Picked goods wait at one of its bins.`);
+		const [held] =
+			use === 'dock' || on
+				? []
+				: await tx<{ code: string }[]>`
+					SELECT o.code FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.place_id = ${was.id} LIMIT 1`;
+		if (held) throw new Problem(`What was picked for ${held.code} waits at ${code}. Ship it, or put it back, first.`);
+		await tx`UPDATE place SET ${tx(use)} = ${on} WHERE code = ${code}`;
+		await keepHistory(tx, by, 'place', code, { [use]: was[use] }, { [use]: on });
 	});
 }
 

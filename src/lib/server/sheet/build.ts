@@ -23,7 +23,7 @@ export interface Built {
 	lines: SheetLine[];
 	/** what else its sheet shows beside its lines */
 	shows?: Partial<
-		Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver' | 'transfer'>
+		Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver' | 'transfer' | 'staging'>
 	>;
 	said: Said[];
 	kind: string;
@@ -44,7 +44,7 @@ export interface Takes {
 export interface Builder {
 	build: (sql: Db, given: Given) => Promise<Built>;
 	/** what its scans may take, where that is not what stands at its site; and what is to be said of a number that is not of it */
-	takes?: (sql: Db, order: Order, mode: Mode) => Promise<Takes>;
+	takes?: (sql: Db, order: Order, mode: Mode) => Promise<Takes | null>;
 	/** what of an order was begun and would be lost if it were closed, in a sentence with the way out; kinds where nothing is leave it out */
 	begun?: (sql: Db, order: { id: string }) => Promise<string | null>;
 	/** enters what is announced under a pallet's number; kinds without pallets leave it out */

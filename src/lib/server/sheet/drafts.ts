@@ -33,6 +33,8 @@ const rowFields = z.strictObject({
 	/** where it is taken from; for new numbers the bin they go to */
 	place: short.optional(),
 	unit: short.optional(),
+	/** of what is picked to wait: where it does, where its site has several places for that */
+	to: short.optional(),
 	/** it was suggested, and nobody looked at it when something beside it was changed */
 	accepted: z.literal(true).optional(),
 	/** how much of the line goes now */

@@ -27,6 +27,7 @@ export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[
 				unit: d.data.unit ?? null,
 				mark: d.data.mark!,
 				place: d.data.place ?? '',
+				...(d.data.to ? { to: d.data.to } : {}),
 				expiryTyped: d.data.expiresOn?.trim() ?? '',
 				facts: d.data.facts ?? {},
 				evidence: evidenceOfPick(d)

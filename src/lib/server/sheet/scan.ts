@@ -109,7 +109,7 @@ async function takeNumber(
 ): Promise<Taken & { row: Placed | null }> {
 	const drafts = await readDrafts(tx, order.id);
 	if (documentKind(order.kind).scans === 'stock') {
-		const takes = await builders[order.kind].takes?.(tx, order, mode);
+		const takes = (await builders[order.kind].takes?.(tx, order, mode)) ?? null;
 		const picked = await pickFor(tx, order, scan, given.lineId ?? null, drafts, { takes });
 		return entered(tx, by, order, picked.line, picked.row);
 	}

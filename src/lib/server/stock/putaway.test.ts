@@ -1,5 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
+import { randomUUID } from 'node:crypto';
+import { bookTest, findingsOf, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
+import { addPlace } from '../setup/places.ts';
+import { emptyInto } from './empty.ts';
 import { lyingAt, putAway } from './putaway.ts';
 
 const db = testDatabase();
@@ -69,5 +72,31 @@ describe('putting away', () => {
 		const [{ n }] = await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement`;
 		await expect(putAway(db.sql, ines, { key: key(), from, rows: [row] })).rejects.toThrow(sentence);
 		expect((await db.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM movement`)[0].n).toBe(n);
+	});
+
+	it('empties a bin, or a site with all its bins, into another place in one act', async () => {
+		const at = async (place: string) =>
+			(
+				await db.sql<{ n: number }[]>`
+					SELECT count(*)::int AS n FROM balance b JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual AND (p.code = ${place} OR p.code LIKE ${place + '/%'})`
+			)[0].n;
+		await addPlace(db.sql, 'ines', { code: 'FAR', name: 'Far' });
+		await addPlace(db.sql, 'ines', { code: 'FAR/1', name: 'One' });
+		const empty = (from: string, to: string, key: string = randomUUID()) =>
+			emptyInto(db.sql, ines, { key, from, to, reason: 'The shelf is mended' });
+		await expect(empty('QS', 'QS/A1')).rejects.toThrow('QS/A1 is a bin of QS. Choose another.');
+		await expect(empty('FAR/1', 'QS/A1')).rejects.toThrow('Nothing stands at FAR/1.');
+		await expect(empty('QS', 'NOWHERE')).rejects.toThrow('There is no place NOWHERE.');
+		await expect(empty('IN-TRANSIT', 'FAR')).rejects.toThrow('There is no place IN-TRANSIT.');
+		const all = await at('QS');
+		expect(all).toBeGreaterThan(1);
+		const key = randomUUID();
+		const { id, movements } = await empty('QS', 'FAR/1', key);
+		expect(movements).toBeGreaterThanOrEqual(all);
+		expect(await at('QS')).toBe(0);
+		expect(await empty('QS', 'FAR/1', key)).toMatchObject({ id, again: true });
+		const [event] = await db.sql`SELECT kind, reason FROM event WHERE id = ${id}`;
+		expect(event).toMatchObject({ kind: 'transfer', reason: 'The shelf is mended' });
+		expect(await findingsOf(db.sql)).toEqual([]);
 	});
 });

@@ -131,6 +131,8 @@ function receive({ order, drafts, today }: Given, way: OnTheWay): Side {
 		const filled = fillCells([{ unit: null, need: open }], chosen, mine, today, {
 			terms: { ...PLAIN, preference: 'by number', arrives: true }
 		});
+		// Nothing was put before anything else: all of it is expected.
+		for (const c of filled.cells) for (const p of c.picks) delete p.why;
 		Object.assign(line, { cells: filled.cells, entered: picked(filled.cells) });
 		said.push(...pickFindings(line, chosen, mine), ...tooMuch(line, order, mine));
 		if (less(line.entered, open)) {

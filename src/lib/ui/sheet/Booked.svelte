@@ -15,6 +15,12 @@
 	}: { sheet: Sheet; mayUndo: boolean; papers?: string; paper?: string; labels?: boolean } = $props();
 	let asking = $state<Sheet['state']['events'][number] | null>(null);
 	let reason = $state('');
+	const did = (e: Sheet['state']['events'][number]) => {
+		if (e.kind === 'use' && e.brings) return 'given back';
+		if (e.kind === 'transfer') return e.arrives ? 'arrived' : 'left';
+		if (e.kind === 'move') return e.waits ? 'picked' : 'put back';
+		return e.kind;
+	};
 </script>
 
 {#if sheet.state.events.length}
@@ -32,14 +38,13 @@
 				{#each sheet.state.events as e (e.id)}
 					<TableRow class={e.undone || e.kind === 'undo' ? 'undone' : ''}>
 						<TableCell data-label="When">{showWhen(e.at)}</TableCell>
-						<TableCell data-label="What"
-							>{e.kind === 'use' && e.brings ? 'given back' : e.kind}{e.undone ? ', undone' : ''}</TableCell
-						>
+						<TableCell data-label="What">{did(e)}{e.undone ? ', undone' : ''}</TableCell>
 						<TableCell data-label="By">{e.by}</TableCell>
 						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
 						<TableCell class="num"
 							><div class="acts">
-								{#if papers && e.kind !== 'undo' && !e.undone}<a href="{papers}?event={e.id}">{paper}</a
+								{#if papers && !['undo', 'move'].includes(e.kind) && !e.undone && !e.arrives}<a
+										href="{papers}?event={e.id}">{paper}</a
 									>{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}">As printed {showWhen(p.at)}</a
 										>{/each}{/if}
 								{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">

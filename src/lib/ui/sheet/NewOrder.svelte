@@ -239,6 +239,9 @@
 	.fields {
 		padding: 0 0.75rem 0.75rem;
 	}
+	form :global(td.num .bx--form-item) {
+		align-items: flex-end;
+	}
 	.below {
 		display: flex;
 		justify-content: space-between;

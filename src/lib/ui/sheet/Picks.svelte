@@ -3,6 +3,7 @@
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import Choose from '../fields/Choose.svelte';
 	import GridField from '../fields/GridField.svelte';
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
 	import { compress, expand } from '$lib/core/ranges/ranges';
@@ -20,7 +21,9 @@
 		line,
 		cell,
 		readonly = false,
-		promises = true
+		promises = true,
+		called = 'Suggested',
+		targets = []
 	}: {
 		sheet: Sheet;
 		line: SheetLine;
@@ -28,6 +31,10 @@
 		readonly?: boolean;
 		/** what is suggested may be promised to it */
 		promises?: boolean;
+		/** what stands there before somebody chose */
+		called?: string;
+		/** where it may go to, where that may be said; the first unless somebody does */
+		targets?: readonly string[];
 	} = $props();
 	let choosing = $state(false);
 	let promising = $state(false);
@@ -53,6 +60,7 @@
 					p.expiresOn,
 					p.expiryTyped,
 					p.facts,
+					p.to,
 					p.findings.map((f) => f.message)
 				]);
 				alike.set(key, [...(alike.get(key) ?? []), p]);
@@ -134,12 +142,13 @@
 	<Table size="short">
 		<TableHead
 			><TableRow
-				><TableHeader>{byHand ? 'Chosen' : 'Suggested'}</TableHeader><TableHeader>Place</TableHeader><TableHeader
+				><TableHeader>{byHand ? 'Chosen' : called}</TableHeader><TableHeader>Place</TableHeader><TableHeader
 					>Expires</TableHeader
 				><TableHeader class="num">Quantity, {unitWord(line.unit)}</TableHeader
 				>{#each line.facts as f (f.code)}<TableHeader
 						>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
-					>{/each}<TableHeader>Check</TableHeader><TableHeader><span class="visually-hidden">Remove</span></TableHeader
+					>{/each}{#if targets.length > 1}<TableHeader>To</TableHeader>{/if}<TableHeader>Check</TableHeader><TableHeader
+					><span class="visually-hidden">Remove</span></TableHeader
 				></TableRow
 			></TableHead
 		>
@@ -195,6 +204,15 @@
 									onchange={(value) => setFact(g.picks, f.code, value)}
 								/>{/if}</TableCell
 						>{/each}
+					{#if targets.length > 1}<TableCell data-label="To"
+							>{#if readonly}{p.to ?? targets[0]}{:else}<Choose
+									label="Where {p.number} goes"
+									hide
+									options={targets}
+									value={p.to ?? targets[0]}
+									onpick={(to) => enter(g.picks, { to })}
+								/>{/if}</TableCell
+						>{/if}
 					<TableCell class="check"
 						><Findings findings={p.findings} good={byHand && p.id ? 'chosen' : (p.why ?? '')} /></TableCell
 					>
@@ -212,7 +230,8 @@
 								data-label="Place">{x.place}</TableCell
 							><TableCell data-label="Expires">{x.expiresOn ? showWhen(x.expiresOn) : '–'}</TableCell><TableCell
 								class="num">1</TableCell
-							>{#each line.facts as f (f.code)}<TableCell></TableCell>{/each}<TableCell></TableCell>
+							>{#each line.facts as f (f.code)}<TableCell></TableCell>{/each}{#if targets.length > 1}<TableCell
+								></TableCell>{/if}<TableCell></TableCell>
 							<TableCell class="num"
 								>{#if !readonly}<Button
 										kind="ghost"

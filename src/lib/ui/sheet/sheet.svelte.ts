@@ -324,6 +324,11 @@ export class Sheet {
 		this.faults = [];
 		return this.queue(() => this.call('POST', { rows, reason, key: crypto.randomUUID() }, 'back'));
 	}
+	/** Puts what was picked and waits back to its bins. */
+	putBack() {
+		this.faults = [];
+		return this.queue(() => this.call('POST', { key: crypto.randomUUID() }, 'putback'));
+	}
 	/** Says what became of what is in transit and will not arrive. */
 	endTransit(became: string, reason: string) {
 		this.faults = [];
@@ -391,6 +396,7 @@ export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): 
 	...(unit ? { unit } : {}),
 	...(p.evidence === 'accepted' ? { accepted: true as const } : {}),
 	...(p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
+	...(p.to ? { to: p.to } : {}),
 	...withFacts(p.facts)
 });
 

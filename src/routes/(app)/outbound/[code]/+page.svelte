@@ -2,6 +2,8 @@
 	import { unitWord } from '$lib/core/quantity/units';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import { onMount } from 'svelte';
+	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
+	import type { Mode, SheetState } from '$lib/core/sheet/sheet';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
@@ -18,14 +20,21 @@
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
+	/** What is recorded now: it stays what it is until somebody says otherwise. */
+	const sideMode = (s: SheetState): Mode => (!s.staging ? 'both' : s.staging.side === 'picks' ? 'use' : 'output');
 	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
+	const sheet = new Sheet(data.sheet, sideMode(data.sheet));
 	onMount(() => sheet.connect());
 	onMount(() => takePicks(sheet, () => !shut));
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
+	const picks = $derived(s.staging?.side === 'picks');
+	const sides = [
+		['use', 'Picking'],
+		['output', 'Shipping']
+	] as const;
 	let folded = $state<Record<number, boolean>>({});
-	const papers = $derived(`/outbound/${encodeURIComponent(s.code)}/packing-list`);
+	const papers = $derived(`/orders/${encodeURIComponent(s.code)}/packing-list`);
 </script>
 
 <svelte:head><title>{s.code} · Outbound · Earmark</title></svelte:head>
@@ -36,23 +45,43 @@
 			? ` · shipped ${showDay(s.closedAt)}`
 			: ''}</span
 	>
-	{#if !s.closedAt}<a class="push" href="/outbound/{encodeURIComponent(s.code)}/pick">Pick list</a><a href={papers}
-			>Print it (PDF)</a
+	{#if s.staging && !shut}
+		<div class="push">
+			<ContentSwitcher
+				size="sm"
+				aria-label="What is recorded now"
+				selectedIndex={picks ? 0 : 1}
+				on:change={(e) => sides[e.detail][0] !== (picks ? 'use' : 'output') && sheet.setMode(sides[e.detail][0])}
+			>
+				{#each sides as [mode, label] (mode)}<Switch text={label} />{/each}
+			</ContentSwitcher>
+		</div>
+	{/if}
+	{#if !s.closedAt}<a class={s.staging ? '' : 'push'} href="/outbound/{encodeURIComponent(s.code)}/pick">Pick list</a><a
+			href={papers}>Print it (PDF)</a
 		>{/if}
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}
+{#if s.staging?.waits}
+	<p class="waits">
+		<b>{s.staging.waits} {s.staging.waits === 1 ? 'number waits' : 'numbers wait'} at {s.staging.at}.</b>
+		{#if !shut}<Button kind="ghost" size="small" class="link" on:click={() => sheet.putBack()}
+				>Put back what was picked</Button
+			>{/if}
+	</p>
+{/if}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
 {#each s.lines as line (line.id)}
 	<section class="panel">
 		<LineHead
 			{line}
-			word={line.open === '0' ? 'shipped' : 'picked'}
+			word={line.open === '0' && !picks ? 'shipped' : 'picked'}
 			open={!folded[line.no]}
 			ontoggle={() => (folded[line.no] = !folded[line.no])}
 		/>
 		{#if !folded[line.no] && line.open !== '0'}
-			{#if !shut}
+			{#if !shut && !picks}
 				<div class="now">
 					<Quantity
 						label="Goes now, {unitWord(line.unit)}"
@@ -79,7 +108,13 @@
 					readonly={shut}
 				/>
 			{/if}
-			{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
+			{#each line.cells as cell (cell.unit ?? '')}<Picks
+					{sheet}
+					{line}
+					{cell}
+					readonly={shut}
+					targets={picks ? s.staging!.bins : []}
+				/>{/each}
 		{/if}
 	</section>
 {/each}
@@ -87,9 +122,21 @@
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} ways={data.ways} readonly={shut} />
 <Booked {sheet} mayUndo={data.mayUndo} {papers} />
-{#if !s.closedAt}<FootBar {sheet} verb="Ship" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+{#if !s.closedAt}<FootBar
+		{sheet}
+		verb={picks ? `To ${s.staging!.at}` : 'Ship'}
+		may={data.may}
+		ongo={(no) => (folded[no] = false)}
+	/>{/if}
 
 <style>
+	.waits {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1.5rem;
+		align-items: center;
+		margin: 0 0 0.5rem;
+	}
 	.late {
 		margin: 0.5rem 0.75rem 0;
 		font-size: 0.875rem;

@@ -6,7 +6,7 @@ import { action, page } from '$lib/server/request';
 import { firmCounts, saveFirm } from '$lib/server/setup/firm';
 import { listFor } from '$lib/server/list/page';
 import { placeList } from '$lib/server/setup/lists';
-import { addPlace, saveSite, setDock, siteRules } from '$lib/server/setup/places';
+import { addPlace, saveSite, setPlaceUse, siteRules } from '$lib/server/setup/places';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
@@ -31,9 +31,15 @@ export const actions: Actions = {
 		return { said: `${typed.code} is added.` };
 	}),
 	dock: action('write places and partners', async ({ who, typed }) => {
-		await setDock(pool(), who.name, typed.code ?? '', typed.dock === 'yes');
+		await setPlaceUse(pool(), who.name, typed.code ?? '', 'dock', typed.dock === 'yes');
 		return {
 			said: `${typed.code} is ${typed.dock === 'yes' ? 'a dock: what arrives there is offered to be put away' : 'no dock any more'}.`
+		};
+	}),
+	staging: action('write places and partners', async ({ who, typed }) => {
+		await setPlaceUse(pool(), who.name, typed.code ?? '', 'staging', typed.staging === 'yes');
+		return {
+			said: `${typed.code} is ${typed.staging === 'yes' ? 'where picked goods wait: its site picks before it ships' : 'no place where picked goods wait any more'}.`
 		};
 	}),
 	site: action('write places and partners', async ({ who, typed }) => {

@@ -37,7 +37,7 @@
 	<Button type="submit" size="small" kind="tertiary">Save</Button>
 	<span class="soft what"
 		>“Today” and every time shown is that of the site, or of the firm where a site has none of its own. Programs send
-		and get numbers with a point.</span
+		and get numbers with a point. Between sites of one neighbourhood a transfer arrives as it leaves.</span
 	>
 </form>
 {#each data.sites as s (s.code)}
@@ -92,21 +92,22 @@
 	<div class="what"><Checkbox labelText="Goods arrive here, to be put away" name="dock" value="yes" /></div>
 	<Button type="submit" size="small">Add place</Button>
 </form>
-<List list={data.list} cells={['code', 'dock']}>
+<List list={data.list} cells={['code', 'dock', 'staging']}>
 	{#snippet cell(p, c)}
 		{#if c.key === 'code'}<a href="/register?place={encodeURIComponent(p.code ?? '')}">{p.code}</a>
 		{:else if p.site}
-			<form method="POST" action="?/dock" use:enhance bind:this={forms[p.id]}>
+			{@const is = (c.key === 'dock' ? p.dock : p.staging) === 'yes'}
+			<form method="POST" action="?/{c.key}" use:enhance bind:this={forms[p.id + c.key]}>
 				<Hidden name="code" value={p.code} />
-				<Hidden name="dock" value={p.dock === 'yes' ? 'no' : 'yes'} />
+				<Hidden name={c.key} value={is ? 'no' : 'yes'} />
 				<Toggle
 					size="sm"
-					labelText="Goods arrive at {p.code}"
+					labelText={c.key === 'dock' ? `Goods arrive at ${p.code}` : `Picked goods wait at ${p.code}`}
 					hideLabel
 					labelA="no"
 					labelB="yes"
-					toggled={p.dock === 'yes'}
-					on:toggle={(e) => e.detail.toggled !== (p.dock === 'yes') && forms[p.id].requestSubmit()}
+					toggled={is}
+					on:toggle={(e) => e.detail.toggled !== is && forms[p.id + c.key].requestSubmit()}
 				/>
 			</form>
 		{/if}

@@ -1,8 +1,10 @@
 import { can } from '$lib/core/people/can';
+import { grouped } from '$lib/core/quantity/sign';
 import { pool } from '$lib/server/database/pool';
-import { page } from '$lib/server/request';
+import { action, page } from '$lib/server/request';
+import { emptyInto } from '$lib/server/stock/empty';
 import { lyingAt, placesWithStock } from '$lib/server/stock/putaway';
-import type { PageServerLoad } from './$types';
+import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'read', async (who) => {
@@ -16,3 +18,10 @@ export const load: PageServerLoad = (event) =>
 			may: can(who.role, 'move stock')
 		};
 	});
+export const actions: Actions = {
+	empty: action('move stock', async ({ who, typed }) => {
+		const { key = '', from = '', to = '', reason = '' } = typed;
+		const { movements: n } = await emptyInto(pool(), who, { key, from, to, reason });
+		return { said: `${grouped(n)} ${n === 1 ? 'quantity is' : 'quantities are'} at ${to} now; ${from} is empty.` };
+	})
+};

@@ -10,10 +10,13 @@
 	import type { Fault } from '$lib/core/problem/problem';
 	import FactField from '$lib/ui/facts/FactField.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Question from '$lib/ui/shell/Question.svelte';
+	import Said from '$lib/ui/shell/Said.svelte';
 	import Message from '$lib/ui/shell/Message.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
-	let { data } = $props();
+	let { data, form } = $props();
 	interface Part {
 		qty: string;
 		to: string;
@@ -100,6 +103,15 @@
 			busy = false;
 		}
 	}
+	let emptying = $state<{ key: string; from: string; to: string } | null>(null);
+	const empty = () => (emptying = { key: crypto.randomUUID(), from: data.place ?? '', to: '' });
+	/** The place itself, or all of its site. */
+	const whole = $derived.by((): [string, string][] => {
+		const place = data.place ?? '';
+		const [site] = place.split('/');
+		const all: [string, string] = [site, `${site}, with all its bins`];
+		return place === site ? [all] : [[place, place], all];
+	});
 	function keys(e: KeyboardEvent) {
 		if (e.key === 'Enter' && e.ctrlKey && data.may) {
 			e.preventDefault();
@@ -126,8 +138,14 @@
 			? 'Each has a bin suggested where the same item is already; change it, or clear it to leave it here.'
 			: 'Name a bin to move something there.'}</span
 	>
-	<a class="push" href="/stock/issues">Issues to jobs</a>
+	<span class="push acts"
+		><a href="/stock/transfers">Transfers</a><a href="/stock/issues">Issues to jobs</a
+		>{#if data.may && data.place}<Button kind="ghost" size="small" class="link" on:click={empty}
+				>Empty {data.place}…</Button
+			>{/if}</span
+	>
 </div>
+<Said {form} />
 <div aria-live="polite">
 	{#key said}{#if said}<Message kind="success">{said}</Message>{/if}{/key}
 </div>
@@ -237,7 +255,32 @@
 	</div>
 {/if}
 
+{#if emptying}
+	<Question
+		title="Empty a place into another"
+		verb="Move all of it"
+		action="?/empty"
+		disabled={!emptying.to}
+		onleave={() => (emptying = null)}
+	>
+		<Hidden name="key" value={emptying.key} />
+		<Choose label="What is emptied" name="from" options={whole} bind:value={emptying.from} />
+		<Choose
+			label="All of it goes to"
+			name="to"
+			options={[['', 'choose a place'], ...data.places.map((p) => p.code).filter((p) => p !== emptying?.from)]}
+			bind:value={emptying.to}
+		/>
+		<Text label="Why, kept in the ledger" name="reason" maxlength="1000" />
+	</Question>
+{/if}
+
 <style>
+	.acts {
+		display: flex;
+		gap: 1.25rem;
+		align-items: baseline;
+	}
 	.small {
 		font-size: 0.75rem;
 		margin-left: 0.5rem;

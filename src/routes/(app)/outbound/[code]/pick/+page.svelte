@@ -7,6 +7,7 @@
 	import { amount, show } from '$lib/core/quantity/quantity';
 	import { walkOf } from '$lib/core/sheet/walk';
 	import { takePicks } from '$lib/ui/sheet/scanned';
+	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -14,13 +15,18 @@
 
 	let { data } = $props();
 	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
-	onMount(() => sheet.connect());
+	const sheet = new Sheet(data.sheet, data.sheet.staging ? 'use' : 'both');
+	onMount(() => {
+		// What is picked, whatever else is next.
+		if (s.staging?.side === 'ships') void sheet.load();
+		return sheet.connect();
+	});
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const bins = $derived([...group(walkOf(s.lines), (stop) => stop.place)]);
 	const left = $derived(bins.filter(([, stops]) => stops.some((x) => !x.picked)).length);
 	const page = $derived(`/outbound/${encodeURIComponent(s.code)}`);
+	const waits = $derived(!bins.length && !!s.staging?.waits && s.lines.every((l) => l.open === '0'));
 	let last = $state<{ taken: boolean; said: string } | null>(null);
 	const says = $derived(
 		sheet.waiting ||
@@ -29,7 +35,9 @@
 				? 'All of it has gone.'
 				: left
 					? `Scan what you take. ${left} ${left === 1 ? 'bin' : 'bins'} to go to.`
-					: 'Everything is in hand.')
+					: waits
+						? `Everything is picked. It waits at ${s.staging!.at}.`
+						: 'Everything is in hand.')
 	);
 
 	onMount(() =>
@@ -52,7 +60,7 @@
 	<h1>Pick {s.code}</h1>
 	<span class="soft">{s.partnerName}{s.dueOn ? ` · to ship by ${showDay(s.dueOn)}` : ''}</span>
 	<a class="push" href={page}>Order</a>
-	{#if !s.closedAt}<a href="{page}/packing-list">Print (PDF)</a>{/if}
+	{#if !s.closedAt}<a href="/orders/{encodeURIComponent(s.code)}/packing-list">Print (PDF)</a>{/if}
 </div>
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
@@ -89,9 +97,13 @@
 		</ul>
 	</section>
 {:else}<p class="soft">
-		{s.closedAt ? '' : 'Nothing can be taken: see on the order what is missing.'}
+		{s.closedAt ? '' : waits ? '' : 'Nothing can be taken: see on the order what is missing.'}
 	</p>{/each}
-{#if bins.length && !left}<p><a href={page}>Everything is in hand. Ship it on the page of {s.code}</a></p>{/if}
+{#if bins.length && !left && !s.staging}<p>
+		<a href={page}>Everything is in hand. Ship it on the page of {s.code}</a>
+	</p>{/if}
+
+{#if s.staging && !s.closedAt}<FootBar {sheet} verb="To {s.staging.at}" may={data.may} />{/if}
 
 <style>
 	.scan {

@@ -24,6 +24,7 @@
 	onMount(() => sheet.connect());
 	onMount(() => takePicks(sheet, () => !shut));
 	const s = $derived(sheet.state);
+	const papers = $derived(`/orders/${encodeURIComponent(s.code)}/packing-list`);
 	const way = $derived(s.transfer!);
 	const arrives = $derived(way.side === 'arrives');
 	const shut = $derived(!data.may || !!s.closedAt);
@@ -37,8 +38,8 @@
 	let became = $state('back');
 	let reason = $state('');
 	const ends = $derived<(readonly [string, string])[]>([
-		['back', 'it is back where it came from'],
-		...(data.mayLose ? [['lost', 'it is lost: adjusted away'] as const] : [])
+		['back', 'back where it came from'],
+		...(data.mayLose ? [['lost', 'lost: adjusted away'] as const] : [])
 	]);
 </script>
 
@@ -51,7 +52,8 @@
 			: ''}</span
 	>
 	{#if !shut}
-		<div class="push">
+		<div class="push acts">
+			{#if !arrives}<a href={papers}>Print the pick list (PDF)</a>{/if}
 			<ContentSwitcher
 				size="sm"
 				aria-label="What is recorded now"
@@ -90,6 +92,7 @@
 					{cell}
 					readonly={shut}
 					promises={false}
+					called={arrives ? 'Expected' : 'Suggested'}
 				/>{/each}
 		{/if}
 	</section>
@@ -97,7 +100,7 @@
 {#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} />
-<Booked {sheet} mayUndo={data.mayUndo} />
+<Booked {sheet} mayUndo={data.mayUndo} {papers} />
 {#if !s.closedAt}<FootBar
 		{sheet}
 		verb={arrives ? 'Receive' : 'Send'}
@@ -116,7 +119,7 @@
 		onleave={() => (asking = false)}
 	>
 		<Choose
-			label="Of the {way.inTransit} {way.inTransit === 1 ? 'number' : 'numbers'} still in transit"
+			label={way.inTransit === 1 ? 'The number in transit is' : `The ${way.inTransit} numbers in transit are`}
 			bind:value={became}
 			options={ends}
 		/>
@@ -125,6 +128,11 @@
 {/if}
 
 <style>
+	.acts {
+		display: flex;
+		gap: 1.25rem;
+		align-items: center;
+	}
 	section {
 		margin-bottom: 0.75rem;
 	}

@@ -1,0 +1,80 @@
+import type { Db } from '../database/connect.ts';
+import { group } from '../../core/group/group.ts';
+import { less, total } from '../../core/quantity/quantity.ts';
+import type { Mode } from '../../core/sheet/sheet.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import { standing, type Standing } from '../marks/standing.ts';
+import type { Builder } from '../sheet/build.ts';
+
+/** Where picked goods of an order wait, and what of it does: by the line, all that stands there for it. */
+export interface Staging {
+	/** places of its site where picked goods wait; where there is none, it ships straight from the bin */
+	bins: readonly string[];
+	waits: ReadonlyMap<string, readonly Standing[]>;
+}
+
+/** Places of an order's site where picked goods wait, in their order. */
+async function stagingBins(sql: Db, order: Pick<Order, 'place'>): Promise<string[]> {
+	const site = order.place?.split('/')[0] ?? null;
+	const bins = await sql<{ code: string }[]>`
+		SELECT p.code FROM place p JOIN place s ON s.id = p.site_id WHERE p.staging AND s.code = ${site} ORDER BY p.code COLLATE natural_order`;
+	return bins.map((b) => b.code);
+}
+/**
+ * What was picked for an order and waits. Two statements, whatever the count.
+ * @param stock what stands at its site, as it is in force for the order
+ */
+export async function stagingOf(sql: Db, order: Order, stock: readonly Standing[]): Promise<Staging> {
+	const [bins, rows] = await Promise.all([
+		stagingBins(sql, order),
+		sql<{ line: string; at: string; qty: string }[]>`
+			SELECT v.order_line_id AS line, v.mark_id || ' ' || p.code AS at, trim_scale(v.qty)::text AS qty
+			FROM order_staged v JOIN place p ON p.id = v.place_id WHERE v.order_id = ${order.id}`
+	]);
+	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
+	const found = rows.flatMap(({ line, at, qty }) => {
+		const s = there.get(at);
+		// What waits for it is promised to nobody else.
+		return s ? [{ line, row: { ...s, qty, promised: '0', promisedTo: null, staged: '0' } }] : [];
+	});
+	return {
+		bins,
+		waits: new Map([...group(found, (f) => f.line)].map(([line, list]) => [line, list.map((f) => f.row)]))
+	};
+}
+/** How much of a line waits. */
+export const waiting = ({ waits }: Staging, line: string) => total((waits.get(line) ?? []).map((s) => s.qty));
+
+/** What is recorded now: what is picked to wait (use), or what is shipped (output); where nobody says, whatever is next. */
+export function sideOf(order: Order, staging: Staging, mode: Mode): 'picks' | 'ships' {
+	if (!staging.bins.length) return 'ships';
+	if (mode !== 'both') return mode === 'use' ? 'picks' : 'ships';
+	const toPick = order.lines.some((l) => less(total([l.done, waiting(staging, l.id)]), l.qty));
+	return toPick || !staging.waits.size ? 'picks' : 'ships';
+}
+
+/** What an order may be picked from: not what waits already. */
+export const pickable = (stock: readonly Standing[]) => stock.filter((s) => !s.staging);
+
+/** What the scans of an order take, where its site picks in an act of its own. */
+export const takes: NonNullable<Builder['takes']> = async (sql, order, mode) => {
+	if (!(await stagingBins(sql, order)).length) return null;
+	const stock = await standing(
+		sql,
+		order.lines.map((l) => l.itemId),
+		order.id,
+		order.place!.split('/')[0]
+	);
+	const staging = await stagingOf(sql, order, stock);
+	const ships = sideOf(order, staging, mode) === 'ships';
+	const missing = async (number: string, lines: readonly OrderLine[]) => {
+		const mine = new Set(lines.map((l) => l.itemId));
+		const at = stock.find((s) => s.number === number && mine.has(s.itemId));
+		if (!at) return null;
+		if (!ships) return `${number} is picked already: it waits at ${at.place}, ${at.stagedFor ?? `for ${order.code}`}.`;
+		return at.staging
+			? `${number} waits at ${at.place}, ${at.stagedFor ?? 'for nobody'}. Pick it for ${order.code} from where it belongs.`
+			: `${number} is not picked yet: it is at ${at.place}. Pick it first, under Picking.`;
+	};
+	return { stock: ships ? [...staging.waits.values()].flat() : pickable(stock), missing };
+};
