@@ -21,9 +21,11 @@ CREATE VIEW line_done AS
 		ELSE (SELECT CASE WHEN d.id IS NULL THEN 0 WHEN NOT f.transit THEN m.qty WHEN coalesce(t.site_id, t.id) = coalesce(d.site_id, d.id) THEN 0 ELSE -m.qty END
 			FROM order_line l JOIN orders o ON o.id = l.order_id LEFT JOIN place d ON d.id = o.to_place_id WHERE l.id = m.order_line_id) END AS qty
 	FROM effective_movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place WHERE m.order_line_id IS NOT NULL;
--- What is in transit for each line: what has left, less what has arrived, came back, or was given up.
+-- What is in transit for each line: what has left, less what has arrived, came back, or was given up, and no more than still
+-- stands there.
 CREATE VIEW order_transit AS
-	SELECT l.order_id, m.order_line_id, m.mark_id, sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END) AS qty
+	SELECT l.order_id, m.order_line_id, m.mark_id, least(sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END), b.qty) AS qty
 	FROM effective_movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place JOIN order_line l ON l.id = m.order_line_id
-	WHERE f.transit <> t.transit GROUP BY 1, 2, 3 HAVING sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END) > 0;
+	JOIN balance b ON b.mark_id = m.mark_id AND b.place_id = CASE WHEN t.transit THEN t.id ELSE f.id END AND b.qty > 0
+	WHERE f.transit <> t.transit GROUP BY 1, 2, 3, b.qty HAVING sum(CASE WHEN t.transit THEN m.qty ELSE -m.qty END) > 0;
 GRANT SELECT ON line_done, order_transit TO earmark_app;

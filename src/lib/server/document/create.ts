@@ -225,7 +225,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 	else if (!given.job && kind.job) fault('Choose the job.', 'job');
 	if (given.place && !known.places.has(given.place)) name('place', given.place, 'place');
 	else if (!given.place && kind.place.needed) fault('Choose the place where it arrives.', 'place');
-	if (given.to && !kind.to) fault(`A ${kind.name} goes to no place of ours. Leave it out.`, 'to');
+	if (given.to && !kind.to) fault('Only a transfer goes to a place of ours. Leave it out.', 'to');
 	else if (given.to && !known.places.has(given.to)) name('place', given.to, 'to');
 	else if (!given.to && kind.to) fault('Choose where it goes.', 'to');
 	else if (given.to && given.place && given.to.split('/')[0] === given.place.split('/')[0])

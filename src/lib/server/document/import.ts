@@ -14,7 +14,7 @@ export interface ImportResult {
 	/** true when the orders were made */
 	made: boolean;
 }
-const COLUMNS = ['order', 'kind', 'partner', 'job', 'place', 'to', 'due', 'item', 'qty'];
+const COLUMNS = ['order', 'kind', 'partner', 'job', 'place', 'to', 'due', 'item', 'qty', 'for'];
 const NEEDED = ['order', 'kind', 'item', 'qty'];
 const MOST_ROWS = 20_000;
 
@@ -29,12 +29,12 @@ interface Group {
 		place: string;
 		to: string;
 		dueOn: string;
-		lines: { item: string; qty: string }[];
+		lines: { item: string; qty: string; for: string }[];
 	};
 }
 
 /**
- * Reads orders from CSV with the headings order, kind, partner, job, place, to, due, item, qty; one row a line. All or
+ * Reads orders from CSV with the headings order, kind, partner, job, place, to, due, item, qty, for; one row a line. All or
  * nothing.
  * @param dryRun true only checks
  * @returns what it holds, with each faulty row named by its number in the file
@@ -126,6 +126,8 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 			['kind', given.kind],
 			['partner', given.partner],
 			['job', given.job],
+			['place', given.place],
+			['to', given.to],
 			['due', given.dueOn]
 		] as const)
 			if (first !== of(column))
@@ -134,7 +136,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 					at: `row ${row}`
 				});
 		there.rows.push(row);
-		given.lines.push({ item: of('item'), qty: typedNumber(of('qty'), undefined, '.') });
+		given.lines.push({ item: of('item'), qty: typedNumber(of('qty'), undefined, '.'), for: of('for') });
 		groups.set(code, there);
 	});
 	return { groups, faults, rows: data.length };

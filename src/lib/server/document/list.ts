@@ -3,7 +3,6 @@ import type { ListSource } from '../list/source.ts';
 
 const done = `o.closed_at IS NOT NULL`;
 const started = `EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id AND e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id))`;
-const moving = `EXISTS (SELECT 1 FROM order_transit t WHERE t.order_id = o.id)`;
 const drafts = `EXISTS (SELECT 1 FROM draft_row d WHERE d.order_id = o.id)`;
 const content = `(SELECT string_agg(i.name || ' ' || shown_qty(x.qty) || CASE i.unit WHEN 'each' THEN ' pcs' ELSE ' ' || i.unit END, ', ' ORDER BY x.no)
 	FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id AND x.role IN ('goods', 'output'))`;
@@ -14,6 +13,10 @@ export function documentList(kind: Kind): ListSource {
 	const who = row.job
 		? { label: 'Job', from: 'j.name', hint: 'job' }
 		: row.partner && { label: row.partner.label, from: 'p.name', hint: 'partner' };
+	/** Something has left its bin and has not got to where it goes. */
+	const between = row.to
+		? { state: 'in transit', from: 'EXISTS (SELECT 1 FROM order_transit t WHERE t.order_id = o.id)' }
+		: row.packs && { state: 'picked', from: 'EXISTS (SELECT 1 FROM order_staged t WHERE t.order_id = o.id)' };
 	return {
 		key: kind,
 		title: row.words.list,
@@ -41,9 +44,9 @@ export function documentList(kind: Kind): ListSource {
 				key: 'state',
 				label: 'State',
 				kind: 'choice',
-				from: `CASE WHEN ${done} THEN 'complete' WHEN ${drafts} THEN 'being entered'${row.to ? ` WHEN ${moving} THEN 'in transit'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
+				from: `CASE WHEN ${done} THEN 'complete' WHEN ${drafts} THEN 'being entered'${between ? ` WHEN ${between.from} THEN '${between.state}'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
 				filled: true,
-				choices: ['open', 'being entered', ...(row.to ? ['in transit'] : []), 'partly booked', 'complete'].map(
+				choices: ['open', 'being entered', ...(between ? [between.state] : []), 'partly booked', 'complete'].map(
 					(value) => ({
 						value,
 						label: value === 'open' && row.fromSupplier ? 'expected' : value

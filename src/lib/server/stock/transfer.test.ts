@@ -252,7 +252,21 @@ describe('a transfer', () => {
 		await expect(make({ to: 'QS/A2' })).rejects.toThrow('QS/A2 is at QS, where it comes from.');
 		await expect(make({ to: 'NOWHERE' })).rejects.toThrow('NOWHERE');
 		await expect(make({ to: 'IN-TRANSIT' })).rejects.toThrow('IN-TRANSIT');
-		await expect(make({ kind: 'sale', partner: 'C1' })).rejects.toThrow('goes to no place of ours');
+		await expect(make({ kind: 'sale', partner: 'C1' })).rejects.toThrow('Only a transfer goes to a place of ours');
+	});
+
+	it('what a program took from its way is not waited for', async () => {
+		const code = await transfer([{ item: 'CELL', qty: '1' }]);
+		await press(code, 'use');
+		const [{ number }] = await db.sql<{ number: string }[]>`
+			SELECT k.number FROM order_transit t JOIN mark k ON k.id = t.mark_id JOIN orders o ON o.id = t.order_id WHERE o.code = ${code}`;
+		await bookTest(db.sql, {
+			...{ kind: 'transfer', at: new Date().toISOString() },
+			movements: [{ item: 'CELL', serial: number, qty: '1', from: 'IN-TRANSIT', to: 'NG/B2' }]
+		});
+		expect((await sheet(code)).transfer).toMatchObject({ inTransit: 0 });
+		await expect(press(code, 'output')).rejects.toThrow('Nothing is entered yet');
+		await closeShort(db.sql, ines, code, { key: randomUUID(), reason: 'a program received it' });
 	});
 
 	it('two who receive the same at once: one does, the other is told', async () => {
