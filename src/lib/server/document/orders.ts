@@ -156,7 +156,8 @@ export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): P
 export async function settleOrder(sql: Db, orderId: string) {
 	await sql`
 		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE e.order_id = o.id) END FROM (
-			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AND NOT EXISTS (SELECT 1 FROM order_transit t WHERE t.order_id = ${orderId}) AS complete FROM order_line x
+			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AND NOT EXISTS (SELECT 1 FROM orders t WHERE t.id = ${orderId} AND t.to_place_id IS NOT NULL
+				AND EXISTS (SELECT 1 FROM order_transit w WHERE w.order_id = t.id)) AS complete FROM order_line x
 			LEFT JOIN LATERAL (SELECT sum(d.qty) AS qty FROM line_done d WHERE d.order_line_id = x.id) d ON true
 			WHERE x.order_id = ${orderId} AND x.role IN ('goods', 'output')) n
 		WHERE o.id = ${orderId} AND o.closed_short IS NULL AND (o.closed_at IS NOT NULL) <> n.complete`;
