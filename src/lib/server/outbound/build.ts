@@ -13,6 +13,7 @@ import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
 import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { pickable, sideOf, stagingOf, takes, waiting as waitingOf, type Staging } from './staging.ts';
+import { takenLines } from '../sheet/taken.ts';
 import { knownAt, placeRows, readRows } from '../sheet/rows.ts';
 
 /** A serial that a piece gets as it goes, with the row it stands in. */
@@ -52,54 +53,24 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 }
 
 /** What is picked, to wait until it is shipped. */
-async function pick(
-	sql: Db,
-	{ order, drafts, today, policy }: Given,
-	staging: Staging,
-	all: readonly Standing[]
-): Promise<Built> {
+async function pick(sql: Db, given: Given, staging: Staging, all: readonly Standing[]): Promise<Built> {
+	const { order } = given;
 	const [at] = staging.bins;
 	const waits = new Set(staging.bins);
-	const mine = drafts.filter((d) => d.data.mark && !waits.has(d.data.place ?? ''));
-	const terms = await termsFor(
-		sql,
-		order.lines.map((l) => l.itemId),
-		{ place: order.place, customer: order.partner, purpose: 'shipment' }
-	);
-	const free = pickable(all);
-	const said: Said[] = [];
-	const lines = order.lines.map((l) => {
+	const drafts = given.drafts.filter((d) => d.data.mark && !waits.has(d.data.place ?? ''));
+	const ids = order.lines.map((l) => l.itemId);
+	const terms = await termsFor(sql, ids, { place: order.place, customer: order.partner, purpose: 'shipment' });
+	// What waits is not picked again.
+	const begin = (l: OrderLine): SheetLine => {
 		const line = sheetLine(l);
 		const waiting = waitingOf(staging, l.id);
-		const open = rest(line.open, waiting);
-		Object.assign(line, { done: add(line.done, waiting), open });
-		const stock = stockOf(free, l);
-		const chosen = chosenFor(l, mine);
-		const { cells, leftOut } = fillCells([{ unit: null, need: open }], chosen, stock, today, {
-			terms: terms(l.itemId),
-			line: l.id
-		});
-		Object.assign(line, { cells, leftOut, entered: picked(cells) });
-		said.push(...pickFindings(line, chosen, stock));
-		const [{ short }] = cells;
-		if (less(open, line.entered)) {
-			const what = `${show(line.entered)} are picked, ${show(open)} are open`;
-			said.push(atLine(line, moreThanOrdered, { what, out: 'pick less' }, policy[moreThanOrdered.code]));
-		} else if (short !== '0')
-			said.push(
-				atLine(line, stillOpen, { what: `${amount(short, l.unit)} short: ${show(line.entered)} can be picked` })
-			);
-		return line;
-	});
-	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
-	const moves = lines.flatMap((line) =>
-		pickMoves(line, at).map((m) => {
-			const to = (m.of as PickRow).to;
-			return to && waits.has(to) ? { ...m, movement: { ...m.movement, to } } : m;
-		})
-	);
-	return { lines, said, kind: 'move', runs: [], moves, enough: moves.length > 0, used: mine.map((d) => d.id) };
+		return { ...line, done: add(line.done, waiting), open: rest(line.open, waiting) };
+	};
+	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(all), terms, WORDS, begin);
+	const moves = lines.flatMap((line) => pickMoves(line, ({ to }) => (to && waits.has(to) ? to : at)));
+	return { lines, said, kind: 'move', runs: [], moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
 }
+const WORDS = { are: 'are picked', asked: 'are open', less: 'pick less', can: 'can be picked' };
 
 async function ship(
 	sql: Db,

@@ -116,11 +116,21 @@ export const pickedAs = (
 	};
 };
 
-/** The picks of a line as movements to somewhere. */
-export const pickMoves = (line: SheetLine, to: string, more: (cell: Cell) => Partial<Movement> = () => ({})): Move[] =>
+/** The picks of a line as movements to somewhere, each to its own place where that is asked. */
+export const pickMoves = (
+	line: SheetLine,
+	to: string | ((p: PickRow) => string),
+	more: (cell: Cell) => Partial<Movement> = () => ({})
+): Move[] =>
 	line.cells.flatMap((c) =>
 		c.picks.filter(canGo).map((p) => ({
-			movement: { ...pickedAs(line, p), from: p.place, to, orderLine: line.id, ...more(c) },
+			movement: {
+				...pickedAs(line, p),
+				from: p.place,
+				to: typeof to === 'string' ? to : to(p),
+				orderLine: line.id,
+				...more(c)
+			},
 			line,
 			of: p
 		}))

@@ -1,17 +1,18 @@
 import type { Db } from '../database/connect.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import { PLAIN } from '../../core/allocation/allocate.ts';
-import { moreThanOrdered, moreThanSent, stillOpen } from '../../core/checks/catalogue.ts';
+import { moreThanSent, stillOpen } from '../../core/checks/catalogue.ts';
 import { found } from '../../core/checks/check.ts';
 import { group } from '../../core/group/group.ts';
 import { amount, less, rest, show, sub, total } from '../../core/quantity/quantity.ts';
-import type { Mode, SheetLine } from '../../core/sheet/sheet.ts';
+import type { Mode, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
-import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
-import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
+import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
+import { canGo, chosenFor, namePicks, picked, pickFindings, pickMoves } from '../sheet/picks.ts';
+import { takenLines } from '../sheet/taken.ts';
 
 /** What of a transfer is in transit: by the line, all that stands there for it. */
 type OnTheWay = ReadonlyMap<string, readonly Standing[]>;
@@ -68,24 +69,25 @@ async function buildTransfer(sql: Db, given: Given): Promise<Built> {
 	const way = await onTheWay(sql, order, transit);
 	const side = sideOf(order, way, mode);
 	const mine = { ...given, drafts: drafts.filter((d) => (d.data.place === transit) === (side === 'arrives')) };
-	const { lines, said, moves } = side === 'leaves' ? await send(sql, mine, transit) : receive(mine, way);
-	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
+	const { lines, said, goesTo } = side === 'leaves' ? await send(sql, mine, transit) : await receive(sql, mine, way);
+	const moves = lines.flatMap((line) => pickMoves(line, goesTo));
 	const numbers = [...way.values()].flat().length;
 	return {
-		...{ lines, said, kind: 'transfer', runs: [], moves: moves() },
+		...{ lines, said, kind: 'transfer', runs: [], moves },
 		shows: { transfer: { to: order.to!, side, inTransit: numbers } },
-		enough: moves().length > 0,
+		enough: moves.length > 0,
 		used: mine.drafts.map((d) => d.id)
 	};
 }
 interface Side {
 	lines: SheetLine[];
 	said: Said[];
-	/** read when all that was picked has its name */
-	moves: () => Move[];
+	/** where what is picked goes */
+	goesTo: (p: PickRow) => string;
 }
 
-async function send(sql: Db, { order, drafts, today, policy }: Given, transit: string): Promise<Side> {
+async function send(sql: Db, given: Given, transit: string): Promise<Side> {
+	const { order } = given;
 	const ids = order.lines.map((l) => l.itemId);
 	const [stock, terms, areas] = await Promise.all([
 		leaving(sql, order),
@@ -93,35 +95,13 @@ async function send(sql: Db, { order, drafts, today, policy }: Given, transit: s
 		sql<{ code: string }[]>`SELECT code FROM place WHERE site_id IS NULL AND area = ${order.toArea}`
 	]);
 	const near = new Set(areas.map((a) => a.code));
-	const said: Said[] = [];
-	const lines = order.lines.map((l) => {
-		const line = sheetLine(l);
-		const mine = stockOf(stock, l);
-		const chosen = chosenFor(l, drafts);
-		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
-			terms: terms(l.itemId),
-			line: l.id
-		});
-		Object.assign(line, { cells, leftOut, entered: picked(cells) });
-		said.push(...pickFindings(line, chosen, mine));
-		const [{ short }] = cells;
-		if (less(line.open, line.entered)) {
-			const what = `${show(line.entered)} leave, ${show(line.open)} are asked for`;
-			said.push(atLine(line, moreThanOrdered, { what, out: 'send less' }, policy[moreThanOrdered.code]));
-		} else if (short !== '0')
-			said.push(atLine(line, stillOpen, { what: `${amount(short, l.unit)} short: ${show(line.entered)} can leave` }));
-		return line;
-	});
+	const { lines, said } = await takenLines(sql, given, stock, terms, WORDS);
 	// Between neighbours it arrives as it leaves.
-	const goesTo = (from: string) => (near.has(siteOf(from)) ? order.to! : transit);
-	const moves = () =>
-		lines.flatMap((line) =>
-			pickMoves(line, transit).map((m) => ({ ...m, movement: { ...m.movement, to: goesTo(m.movement.from) } }))
-		);
-	return { lines, said, moves };
+	return { lines, said, goesTo: (p) => (near.has(siteOf(p.place)) ? order.to! : transit) };
 }
+const WORDS = { are: 'leave', asked: 'are asked for', less: 'send less', can: 'can leave' };
 
-function receive({ order, drafts, today }: Given, way: OnTheWay): Side {
+async function receive(sql: Db, { order, drafts, today }: Given, way: OnTheWay): Promise<Side> {
 	const said: Said[] = [];
 	const lines = order.lines.map((l) => {
 		const mine = [...(way.get(l.id) ?? [])];
@@ -142,7 +122,8 @@ function receive({ order, drafts, today }: Given, way: OnTheWay): Side {
 		}
 		return line;
 	});
-	return { lines, said, moves: () => lines.flatMap((line) => pickMoves(line, order.to!)) };
+	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
+	return { lines, said, goesTo: () => order.to! };
 }
 /** Picks that take more of something than was sent. */
 function tooMuch(line: SheetLine, order: Order, mine: readonly Standing[]): Said[] {
@@ -150,7 +131,7 @@ function tooMuch(line: SheetLine, order: Order, mine: readonly Standing[]): Said
 	return line.cells.flatMap((c) =>
 		c.picks.flatMap((p): Said[] => {
 			const have = sent.get(p.mark) ?? '0';
-			if (!/^\d+(\.\d+)?$/.test(p.qty) || !less(have, p.qty)) return [];
+			if (!canGo(p) || !less(have, p.qty)) return [];
 			const about = { kind: p.kind, number: p.number };
 			const args = { sent: amount(have, line.unit), order: order.code };
 			return [{ line, of: p, found: found(moreThanSent, args, { line: -1, about, mark: p.mark }) }];

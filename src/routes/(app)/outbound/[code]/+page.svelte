@@ -2,7 +2,7 @@
 	import { unitWord } from '$lib/core/quantity/units';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import { onMount } from 'svelte';
-	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
+	import { Button } from 'carbon-components-svelte';
 	import type { Mode, SheetState } from '$lib/core/sheet/sheet';
 	import { showDay } from '$lib/core/dates/dates';
 	import Faults from '$lib/ui/shell/Faults.svelte';
@@ -15,6 +15,7 @@
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import Sides from '$lib/ui/sheet/Sides.svelte';
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
@@ -29,10 +30,6 @@
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const picks = $derived(s.staging?.side === 'picks');
-	const sides = [
-		['use', 'Picking'],
-		['output', 'Shipping']
-	] as const;
 	let folded = $state<Record<number, boolean>>({});
 	const papers = $derived(`/orders/${encodeURIComponent(s.code)}/packing-list`);
 </script>
@@ -47,14 +44,7 @@
 	>
 	{#if s.staging && !shut}
 		<div class="push">
-			<ContentSwitcher
-				size="sm"
-				aria-label="What is recorded now"
-				selectedIndex={picks ? 0 : 1}
-				on:change={(e) => sides[e.detail][0] !== (picks ? 'use' : 'output') && sheet.setMode(sides[e.detail][0])}
-			>
-				{#each sides as [mode, label] (mode)}<Switch text={label} />{/each}
-			</ContentSwitcher>
+			<Sides {sheet} words={['Picking', 'Shipping']} second={!picks} />
 		</div>
 	{/if}
 	{#if !s.closedAt}<a class={s.staging ? '' : 'push'} href="/outbound/{encodeURIComponent(s.code)}/pick">Pick list</a><a

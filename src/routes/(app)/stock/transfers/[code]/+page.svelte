@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
+	import { Button } from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
@@ -14,6 +14,7 @@
 	import LineHead from '$lib/ui/sheet/LineHead.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import Sides from '$lib/ui/sheet/Sides.svelte';
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
@@ -29,10 +30,6 @@
 	const arrives = $derived(way.side === 'arrives');
 	const shut = $derived(!data.may || !!s.closedAt);
 	let folded = $state<Record<number, boolean>>({});
-	const sides = [
-		['use', 'Leaving'],
-		['output', 'Arriving']
-	] as const;
 
 	let asking = $state(false);
 	let became = $state('back');
@@ -54,14 +51,7 @@
 	{#if !shut}
 		<div class="push acts">
 			{#if !arrives}<a href={papers}>Print the pick list (PDF)</a>{/if}
-			<ContentSwitcher
-				size="sm"
-				aria-label="What is recorded now"
-				selectedIndex={arrives ? 1 : 0}
-				on:change={(e) => sides[e.detail][0] !== (arrives ? 'output' : 'use') && sheet.setMode(sides[e.detail][0])}
-			>
-				{#each sides as [mode, label] (mode)}<Switch text={label} />{/each}
-			</ContentSwitcher>
+			<Sides {sheet} words={['Leaving', 'Arriving']} second={arrives} />
 		</div>
 	{/if}
 </div>

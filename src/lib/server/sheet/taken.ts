@@ -1,0 +1,57 @@
+import type { Terms } from '../../core/allocation/allocate.ts';
+import { fillCells } from '../../core/allocation/cells.ts';
+import { moreThanOrdered, stillOpen } from '../../core/checks/catalogue.ts';
+import { amount, less, show } from '../../core/quantity/quantity.ts';
+import type { SheetLine } from '../../core/sheet/sheet.ts';
+import type { Db } from '../database/connect.ts';
+import type { OrderLine } from '../document/orders.ts';
+import type { Standing } from '../marks/standing.ts';
+import type { Given } from './build.ts';
+import { atLine, sheetLine, type Said } from './lines.ts';
+import { chosenFor, namePicks, picked, pickFindings, stockOf } from './picks.ts';
+
+/** How a document speaks of what it takes: "3 are issued, 2 are asked for", "issue less", "3 can be issued". */
+export interface TakingWords {
+	are: string;
+	asked: string;
+	less: string;
+	can: string;
+}
+
+/**
+ * Lines that take from stock all that is open of them: suggested, or chosen by hand; with what is too much or too little.
+ * @param terms what is asked of an item, by its id
+ * @param begin a line before anything is taken for it
+ */
+export async function takenLines(
+	sql: Db,
+	{ order, drafts, today, policy }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy'>,
+	stock: readonly Standing[],
+	terms: (itemId: string) => Terms,
+	words: TakingWords,
+	begin: (l: OrderLine) => SheetLine = sheetLine
+): Promise<{ lines: SheetLine[]; said: Said[] }> {
+	const said: Said[] = [];
+	const lines = order.lines.map((l) => {
+		const line = begin(l);
+		const mine = stockOf(stock, l);
+		const chosen = chosenFor(l, drafts);
+		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
+			terms: terms(l.itemId),
+			line: l.id
+		});
+		Object.assign(line, { cells, leftOut, entered: picked(cells) });
+		said.push(...pickFindings(line, chosen, mine));
+		const [{ short }] = cells;
+		if (less(line.open, line.entered)) {
+			const what = `${show(line.entered)} ${words.are}, ${show(line.open)} ${words.asked}`;
+			said.push(atLine(line, moreThanOrdered, { what, out: words.less }, policy[moreThanOrdered.code]));
+		} else if (short !== '0')
+			said.push(
+				atLine(line, stillOpen, { what: `${amount(short, l.unit)} short: ${show(line.entered)} ${words.can}` })
+			);
+		return line;
+	});
+	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
+	return { lines, said };
+}
