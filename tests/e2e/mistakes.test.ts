@@ -327,6 +327,28 @@ describe('the scan line', () => {
 		await go('zz%%\'";--');
 		await page.getByText(/Nothing is called/).waitFor();
 	});
+	it('a scan made while a page is still coming keeps its answer', async () => {
+		const page = await app.signIn('mina');
+		const scan = page.getByRole('textbox', { name: 'Scan line' });
+		let came = () => {};
+		const held = new Promise<void>((done) => (came = done));
+		await page.route(/\/inbound\/PO-2214\/__data/, async (route) => {
+			await held;
+			await route.continue();
+		});
+		await scan.fill('PO-2214');
+		const asked = page.waitForRequest(/\/inbound\/PO-2214\/__data/);
+		await scan.press('Enter');
+		await asked;
+		await scan.fill('zz-nothing');
+		await scan.press('Enter');
+		await page.getByText(/Nothing is called “zz-nothing”/).waitFor();
+		came();
+		await page.waitForURL(/inbound\/PO-2214/);
+		await page.getByRole('heading', { level: 1 }).getByText('PO-2214').waitFor();
+		await page.waitForTimeout(300);
+		expect(await page.getByText(/Nothing is called “zz-nothing”/).count()).toBe(1);
+	});
 });
 
 describe('roles', () => {

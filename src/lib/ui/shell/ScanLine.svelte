@@ -1,7 +1,7 @@
 <script lang="ts">
 	// One field that takes anything. Enter goes there; several matches, or none, open a list below.
 	import { onMount } from 'svelte';
-	import { afterNavigate, goto } from '$app/navigation';
+	import { afterNavigate, beforeNavigate, goto } from '$app/navigation';
 	import { readScan } from '$lib/core/codes/scan';
 	import { wedge } from '../devices/wedge';
 	import { takeScans } from '../scan/scanner';
@@ -16,6 +16,7 @@
 	let hits = $state<Hit[]>([]);
 	let said = $state('');
 	let at = $state(0);
+	let turn = 0;
 
 	// A scan where no document takes it: here. In any other field a plain code is what is to stand there.
 	onMount(() =>
@@ -30,7 +31,10 @@
 	async function look() {
 		const q = typed.trim();
 		if (!q) return;
+		const mine = ++turn;
 		const answer = await fetch(`/find?q=${encodeURIComponent(q)}`, { headers: { accept: 'application/json' } });
+		// Another scan was faster than this answer: what was asked last is answered.
+		if (mine !== turn) return;
 		if (!answer.ok) {
 			said =
 				answer.status === 401
@@ -39,6 +43,7 @@
 			return;
 		}
 		const found: { hits: Hit[]; exact: boolean } = await answer.json();
+		if (mine !== turn) return;
 		if (found.exact && found.hits.length === 1) {
 			typed = '';
 			return go(found.hits[0]);
@@ -84,8 +89,9 @@
 			field.select();
 		}
 	}
+	// Closed when the way begins: what is scanned while the page comes keeps its answer.
+	beforeNavigate(close);
 	afterNavigate(() => {
-		close();
 		if (editable(document.activeElement)) return;
 		(document.querySelector<HTMLElement>('[data-first]') ?? field).focus();
 		typeEarly();
