@@ -1,8 +1,7 @@
-import AxeBuilder from '@axe-core/playwright';
 import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
-import { foot, type } from './sheet.ts';
+import { axeOn, foot, type } from './sheet.ts';
 import { findingsOf } from '../db/cluster.ts';
 
 const app = startApp();
@@ -219,14 +218,14 @@ describe('every screen', () => {
 		for (const path of [...paths, `/register/${id}`]) {
 			await page.goto(app.base + path);
 			await page.waitForLoadState('networkidle').catch(() => {});
-			const { violations } = await new AxeBuilder({ page }).analyze();
+			const { violations } = await axeOn(page).analyze();
 			const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
 			expect(serious.map((v) => `${path}: ${v.id} ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
 		}
 		const admin = await app.signIn('admin');
 		for (const path of ['/setup/people', '/setup/tokens']) {
 			await admin.goto(app.base + path);
-			const { violations } = await new AxeBuilder({ page: admin }).analyze();
+			const { violations } = await axeOn(admin).analyze();
 			expect(
 				violations
 					.filter((v) => v.impact === 'serious' || v.impact === 'critical')
@@ -243,7 +242,7 @@ describe('every screen', () => {
 		await page.emulateMedia({ colorScheme: 'dark' });
 		await page.goto(app.base + '/inbound/PO-2215');
 		expect(await page.evaluate(() => document.documentElement.getAttribute('theme'))).toBe('g100');
-		const { violations } = await new AxeBuilder({ page }).analyze();
+		const { violations } = await axeOn(page).analyze();
 		expect(
 			violations
 				.filter((v) => v.impact === 'serious' || v.impact === 'critical')

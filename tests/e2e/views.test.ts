@@ -1,7 +1,7 @@
-import AxeBuilder from '@axe-core/playwright';
 import type { Page } from 'playwright';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
+import { axeOn } from './sheet.ts';
 
 const app = startApp();
 /** Every view there is, as the person who may see it. */
@@ -87,7 +87,7 @@ const FITTING = [
 	'region'
 ];
 async function faults(page: Page, path: string, said: string, rules?: string[]) {
-	const axe = new AxeBuilder({ page });
+	const axe = axeOn(page);
 	const { violations } = await (rules ? axe.withRules(rules) : axe).analyze();
 	return violations.flatMap((v) =>
 		v.nodes
@@ -96,18 +96,49 @@ async function faults(page: Page, path: string, said: string, rules?: string[]) 
 	);
 }
 
+/** What each address of a page weighs that is opened by a browser that has seen nothing yet. */
+async function scales(page: Page) {
+	const client = await page.context().newCDPSession(page);
+	await client.send('Network.enable');
+	await client.send('Network.setCacheDisabled', { cacheDisabled: true });
+	const kinds = new Map<string, string>();
+	let weight: Record<string, number> = {};
+	let requests = 0;
+	client.on('Network.responseReceived', (e) => kinds.set(e.requestId, e.type));
+	client.on('Network.loadingFinished', (e) => {
+		const kind = kinds.get(e.requestId) ?? 'Other';
+		weight[kind] = (weight[kind] ?? 0) + e.encodedDataLength;
+		if (kind !== 'Font') requests++;
+	});
+	const kB = (kind: string) => Math.round((weight[kind] ?? 0) / 1000);
+	return {
+		empty: () => void ([weight, requests] = [{}, 0]),
+		read: (path: string) => {
+			expect.soft(kB('Script'), path).toBeLessThanOrEqual(250);
+			expect.soft(kB('Stylesheet'), path).toBeLessThanOrEqual(75);
+			expect.soft(requests, path).toBeLessThanOrEqual(15);
+			return `${path}: script ${kB('Script')} kB, style ${kB('Stylesheet')} kB, page ${kB('Document')} kB, ${requests} requests`;
+		}
+	};
+}
+
 describe('every view', () => {
 	it.each(['ines', 'admin'] as const)(
-		'of %s is sound for all, light and dark, wide and narrow',
+		'of %s is sound for all, light and dark, wide and narrow, and weighs what it may',
 		async (who) => {
 			const found: string[] = [];
 			const wide: string[] = [];
+			const weights: string[] = [];
 			const rest = [...views[who]];
 			const look = async () => {
 				const page = await app.signIn(who);
+				const scale = await scales(page);
 				for (let path = rest.shift(); path; path = rest.shift()) {
 					await page.setViewportSize(sizes[0]);
+					scale.empty();
 					await page.goto(app.base + path);
+					await page.waitForTimeout(150);
+					weights.push(scale.read(path));
 					for (const size of sizes) {
 						await page.setViewportSize(size);
 						await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
@@ -124,6 +155,7 @@ describe('every view', () => {
 				}
 			};
 			await Promise.all([look(), look()]);
+			console.log(weights.join('\n'));
 			expect(found).toEqual([]);
 			expect(wide).toEqual([]);
 		},
@@ -178,43 +210,4 @@ describe('every view', () => {
 		expect(plain.encoding).toBeUndefined();
 		expect(packed.bytes * 3).toBeLessThan(plain.bytes);
 	});
-	it('weighs what it may', async () => {
-		const lines: string[] = [];
-		for (const who of ['ines', 'admin'] as const) {
-			const state = await (await app.signIn(who)).context().storageState();
-			const rest = [...views[who]];
-			const weigh = async (path: string) => {
-				// A browser that has seen nothing yet, but is signed in.
-				const context = await app.browser.newContext({ storageState: state, viewport: sizes[0] });
-				const page = await context.newPage();
-				const client = await context.newCDPSession(page);
-				await client.send('Network.enable');
-				const kinds = new Map<string, string>();
-				const weight: Record<string, number> = {};
-				let requests = 0;
-				client.on('Network.responseReceived', (e) => kinds.set(e.requestId, e.type));
-				client.on('Network.loadingFinished', (e) => {
-					const kind = kinds.get(e.requestId) ?? 'Other';
-					weight[kind] = (weight[kind] ?? 0) + e.encodedDataLength;
-					if (kind !== 'Font') requests++;
-				});
-				await page.goto(app.base + path);
-				await page.locator('html[data-live]').waitFor({ state: 'attached' });
-				await page.waitForTimeout(150);
-				const kB = (kind: string) => Math.round((weight[kind] ?? 0) / 1000);
-				lines.push(
-					`${path}: script ${kB('Script')} kB, style ${kB('Stylesheet')} kB, page ${kB('Document')} kB, ${requests} requests`
-				);
-				expect.soft(kB('Script'), path).toBeLessThanOrEqual(250);
-				expect.soft(kB('Stylesheet'), path).toBeLessThanOrEqual(75);
-				expect.soft(requests, path).toBeLessThanOrEqual(15);
-				await context.close();
-			};
-			const some = async () => {
-				for (let path = rest.shift(); path; path = rest.shift()) await weigh(path);
-			};
-			await Promise.all([some(), some()]);
-		}
-		console.log(lines.join('\n'));
-	}, 300_000);
 });
