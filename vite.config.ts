@@ -42,7 +42,9 @@ export default defineConfig({
 					name: 'server',
 					include: ['src/lib/server/**/*.test.ts', 'tests/db/**/*.test.ts'],
 					environment: 'node',
-					fileParallelism: false,
+					// Each file has a database of its own on one server, which waits for disks and callers half the time.
+					maxWorkers: 2,
+					sequence: { groupOrder: 1 },
 					testTimeout: 60_000,
 					hookTimeout: 120_000
 				}
@@ -53,6 +55,7 @@ export default defineConfig({
 					include: ['tests/e2e/**/*.test.ts'],
 					environment: 'node',
 					fileParallelism: false,
+					sequence: { groupOrder: 2 },
 					testTimeout: 120_000,
 					hookTimeout: 180_000
 				}
