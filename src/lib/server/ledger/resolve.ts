@@ -206,7 +206,9 @@ export async function resolveRuns(
 	>`
 		SELECT r.id AS run, r.code, r.planned, (SELECT max(v.id) FROM movement v WHERE v.run_id = r.id) AS last, m.id, m.item_id, m.kind, m.serial_no, m.lot_no,
 			EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)) AS closed
-		FROM run r LEFT JOIN mark m ON m.id = r.unit_mark WHERE r.code = ANY(${codes}) OR r.unit_mark = ANY(${known}::bigint[])`;
+		FROM (SELECT r.id FROM unnest(${codes}::text[]) w(code) JOIN run r ON r.code = w.code
+			UNION SELECT r.id FROM unnest(${known}::bigint[]) w(unit) JOIN run r ON r.unit_mark = w.unit) f
+		JOIN run r ON r.id = f.id LEFT JOIN mark m ON m.id = r.unit_mark`;
 	const runOfUnit = new Map<string, string>();
 	for (const { run, code, planned, last, closed, ...unit } of rows) {
 		if (unit.id) runOfUnit.set(unit.id, code);
