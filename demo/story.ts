@@ -88,6 +88,8 @@ class Story {
 		JI: 10,
 		RP: 10,
 		TR: 5,
+		AI: 1,
+		AO: 1,
 		VB: 7400,
 		PE: 260,
 		WM: 60,
@@ -121,7 +123,7 @@ class Story {
 		return { serial: first, count };
 	}
 	private code = (kind: Kind) => {
-		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI' | 'RP' | 'TR';
+		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI' | 'RP' | 'TR' | 'AI' | 'AO';
 		return `${prefix}-${this.n[prefix]++}`;
 	};
 	private day = (at: Date) => at.toISOString().slice(0, 10);
@@ -141,6 +143,7 @@ class Story {
 			from?: string;
 			to?: string;
 			way?: string;
+			reason?: string;
 		},
 		rows: Rows = {},
 		bookIt: { mode?: Mode; reason?: string } | false = {}
@@ -156,6 +159,7 @@ class Story {
 			from: order.from,
 			to: order.to,
 			way: order.way,
+			reason: order.reason,
 			lines: order.lines.map(([item, qty]) => ({ item, qty }))
 		});
 		await this.type(who, code, rows);
@@ -790,6 +794,7 @@ class Story {
 		await this.overTheFloor();
 		await this.tags();
 		await this.transfer();
+		await this.adjust();
 	}
 
 	/** Buffer for the depot, and what a customer fetches there. It left two days ago, and one bottle of it was not in the box; more is asked for. */
@@ -828,6 +833,50 @@ class Story {
 					['CR-30', '48'],
 					['WM', '1']
 				]
+			},
+			{},
+			false
+		);
+	}
+
+	/** A box of caps was trodden on, a few more lay behind the shelf; iodide was spilt; a bottle of buffer broke and is still to be scrapped. */
+	private async adjust() {
+		await this.order('ines', this.ago(6, 10), {
+			kind: 'adjust-out',
+			place: 'QS',
+			reason: 'Damaged',
+			lines: [['CAP', '40']],
+			note: 'Trodden on.'
+		});
+		const [{ place }] = await this.sql<{ place: string }[]>`
+			SELECT p.code AS place FROM balance b JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id AND i.code = 'CAP' JOIN place p ON p.id = b.place_id
+			WHERE b.qty > 0 AND NOT b.virtual ORDER BY b.qty DESC LIMIT 1`;
+		await this.order(
+			'ines',
+			this.ago(4, 14),
+			{ kind: 'adjust-in', place, reason: 'Found', lines: [['CAP', '12']], note: 'Behind the shelf.' },
+			{ CAP: [{ qty: '12' }] }
+		);
+		const [spilt] = await this.sql<{ mark: string; place: string }[]>`
+			SELECT k.id AS mark, p.code AS place FROM balance b JOIN mark_now k ON k.id = b.mark_id AND k.status = 'released' JOIN item i ON i.id = k.item_id AND i.code = 'KI'
+			JOIN place p ON p.id = b.place_id WHERE b.qty > 1 AND NOT b.virtual ORDER BY b.qty DESC, k.number LIMIT 1`;
+		if (spilt)
+			await this.order(
+				'ines',
+				this.ago(3, 11),
+				{ kind: 'adjust-out', place: 'QS', reason: 'Damaged', lines: [['KI', '0.02']], note: 'Spilt at the scales.' },
+				{ KI: [{ ...spilt, qty: '0.02' }] }
+			);
+		await this.order(
+			'ines',
+			this.ago(0),
+			{
+				code: 'AO-4',
+				kind: 'adjust-out',
+				place: 'QS',
+				reason: 'Damaged',
+				lines: [['PH7-50', '1']],
+				note: 'Broken at the packing table.'
 			},
 			{},
 			false

@@ -20,6 +20,8 @@ const views: Record<'ines' | 'admin', string[]> = {
 		],
 		...['/stock', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
 		...['/stock/transfers', '/stock/transfers/new', '/stock/transfers/TR-5', '/stock/transfers/TR-6'],
+		...['/stock/adjusted', '/stock/adjust-out', '/stock/adjust-out/new', '/stock/adjust-out/AO-4'],
+		...['/stock/adjust-in', '/stock/adjust-in/new', '/stock/adjust-in/AI-1'],
 		...['/stock/repacking', '/stock/repacking/new', '/stock/repacking/RP-12', '/stock/repacking/RP-13'],
 		...[
 			'/register',
@@ -41,6 +43,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 			'/setup/jobs',
 			'/setup/stations',
 			'/setup/ways',
+			'/setup/reasons',
 			'/setup/orders'
 		],
 		...['/production/review', '/production/MO-737/cards', '/production/MO-737/pairs'],

@@ -4,6 +4,7 @@ import { buildDelivery } from './inbound/build.ts';
 import { shipments } from './outbound/build.ts';
 import { begun, buildProduction } from './production/build.ts';
 import type { Builder } from './sheet/build.ts';
+import { buildPutIn, removals } from './stock/adjust.ts';
 import { buildIssue } from './stock/issue.ts';
 import { buildRepack } from './stock/repack.ts';
 import { transfers } from './stock/transfer.ts';
@@ -15,5 +16,7 @@ export const builders: Record<Kind, Builder> = {
 	sale: shipments,
 	issue: { build: buildIssue },
 	repack: { build: buildRepack },
-	transfer: transfers
+	transfer: transfers,
+	'adjust-in': { build: buildPutIn },
+	'adjust-out': removals
 };

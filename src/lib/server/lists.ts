@@ -7,7 +7,18 @@ import { drawnList, patternList } from './numbering/list.ts';
 import { pairingList } from './pairing/list.ts';
 import { accessList, peopleList } from './people/list.ts';
 import { registerList } from './register/list.ts';
-import { factList, itemList, jobList, kindList, partnerList, placeList, stationList, wayList } from './setup/lists.ts';
+import {
+	factList,
+	itemList,
+	jobList,
+	kindList,
+	partnerList,
+	placeList,
+	reasonList,
+	stationList,
+	wayList
+} from './setup/lists.ts';
+import { adjustedList } from './stock/adjusted.ts';
 import { stockList } from './stock/list.ts';
 
 /** Every list there is, by its name. A new one is a source in its room and a row here. */
@@ -15,6 +26,7 @@ export const lists = new Map<string, ListSource>(
 	[
 		...documentLists,
 		stockList,
+		adjustedList,
 		registerList,
 		eventList,
 		pairingList,
@@ -31,6 +43,7 @@ export const lists = new Map<string, ListSource>(
 		jobList,
 		stationList,
 		wayList,
+		reasonList,
 		peopleList,
 		accessList
 	].map((source) => [source.key, source])

@@ -4,6 +4,11 @@ import type { Step } from '../ledger/steps.ts';
 /** What a line of a document is: goods that come or go, what is made, what comes out beside it, what goes into it. */
 export type LineRole = 'goods' | 'output' | 'byproduct' | 'component';
 
+/** What a reason of the firm's list is for. */
+export const REASON_ACTS = ['put in', 'take out', 'scrap'] as const;
+/** One of them. */
+export type ReasonAct = (typeof REASON_ACTS)[number];
+
 /** Everything that tells one kind of document from another. Shared code reads the row; it never asks which kind it has. */
 export interface DocumentKind {
 	/** the area whose builder makes its sheet, and the address of its pages */
@@ -24,6 +29,8 @@ export interface DocumentKind {
 	place: { label: string; needed: boolean; sites: boolean };
 	/** where it goes to, of one that leaves a place for another: what the field is called */
 	to: { label: string } | null;
+	/** the acts that a reason of the firm's list is asked for; null where none is */
+	reasons: readonly ReasonAct[] | null;
 	due: string;
 	/**
 	 * the role of the lines that are typed; more than one line; and what goes into them: what the parts list says, an item
@@ -61,6 +68,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'Arrives at', needed: true, sites: false },
 		to: null,
+		reasons: null,
 		due: 'Expected',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'receipt' },
@@ -88,6 +96,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'Output to', needed: true, sites: false },
 		to: null,
+		reasons: null,
 		due: 'Due',
 		line: { role: 'output', several: false, inputs: 'parts list' },
 		steps: { output: 'production output', byproduct: 'production output', component: 'production use' },
@@ -110,6 +119,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'From site', needed: false, sites: true },
 		to: null,
+		reasons: null,
 		due: 'Ship by',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'shipment' },
@@ -132,6 +142,7 @@ export const DOCUMENT_KINDS = {
 		job: true,
 		place: { label: 'From site', needed: false, sites: true },
 		to: null,
+		reasons: null,
 		due: 'Needed by',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'job use' },
@@ -154,6 +165,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'Packs go to', needed: true, sites: false },
 		to: null,
+		reasons: null,
 		due: 'Due',
 		line: { role: 'output', several: true, inputs: 'content' },
 		steps: { output: 'repack', component: 'repack' },
@@ -176,6 +188,7 @@ export const DOCUMENT_KINDS = {
 		job: false,
 		place: { label: 'From site', needed: false, sites: true },
 		to: { label: 'To' },
+		reasons: null,
 		due: 'Needed by',
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'transfer' },
@@ -186,6 +199,57 @@ export const DOCUMENT_KINDS = {
 		sent: false,
 		siteOnly: true,
 		words: { list: 'Transfers', today: 'To transfer', add: 'New transfer', make: 'Add transfer' }
+	},
+	'adjust-in': {
+		area: 'stock',
+		path: '/stock/adjust-in',
+		prefix: 'AI',
+		name: 'adjustment in',
+		right: 'adjust stock',
+		create: 'adjust stock',
+		partner: null,
+		job: false,
+		place: { label: 'Found at', needed: true, sites: false },
+		to: null,
+		reasons: ['put in'],
+		due: 'By',
+		line: { role: 'goods', several: true, inputs: null },
+		steps: { goods: 'adjustment in' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'numbers',
+		packs: null,
+		sent: false,
+		siteOnly: false,
+		words: { list: 'Adjustments in', today: 'To put in', add: 'Put in what was found', make: 'Go on to its numbers' }
+	},
+	'adjust-out': {
+		area: 'stock',
+		path: '/stock/adjust-out',
+		prefix: 'AO',
+		name: 'adjustment out',
+		right: 'adjust stock',
+		create: 'adjust stock',
+		partner: null,
+		job: false,
+		place: { label: 'From site', needed: false, sites: true },
+		to: null,
+		reasons: ['take out', 'scrap'],
+		due: 'By',
+		line: { role: 'goods', several: true, inputs: null },
+		steps: { goods: 'adjustment out' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		packs: null,
+		sent: false,
+		siteOnly: true,
+		words: {
+			list: 'Adjustments out',
+			today: 'To take out',
+			add: 'Take out what is missing or scrapped',
+			make: 'Go on to its numbers'
+		}
 	}
 } as const satisfies Record<string, DocumentKind>;
 /** A kind of document, by its name. */

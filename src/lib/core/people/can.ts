@@ -27,6 +27,7 @@ const table = {
 	'service units': ['coordinator', 'service'],
 	'issue to jobs': ['coordinator', 'receiving and shipping', 'assembly'],
 	'book any event': ['coordinator'],
+	'adjust stock': ['coordinator'],
 	hold: ['coordinator', 'quality'],
 	undo: ['coordinator'],
 	'correct numbers': ['coordinator', 'quality'],

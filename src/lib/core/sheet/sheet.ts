@@ -4,7 +4,7 @@ import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Found, Level } from '../checks/check.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { LeftOut, Preference } from '../allocation/allocate.ts';
-import type { Kind, LineRole } from '../document/kinds.ts';
+import type { Kind, LineRole, ReasonAct } from '../document/kinds.ts';
 import type { Weighed } from '../weight/weight.ts';
 import type { Mixing } from '../repack/plan.ts';
 
@@ -268,6 +268,8 @@ export interface SheetState {
 	/** the job it is for, with its name */
 	job: { code: string; name: string } | null;
 	place: string | null;
+	/** why, of an adjustment, and what that reason is for */
+	reason: { name: string; act: ReasonAct } | null;
 	dueOn: Day | null;
 	note: string;
 	closedAt: Day | null;

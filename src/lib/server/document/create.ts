@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { faultFrom } from '../../core/checks/check.ts';
 import { noSuch, closedJob } from '../../core/checks/catalogue.ts';
-import { DOCUMENT_NAMES, documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
+import { DOCUMENT_NAMES, documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { add, mul, parseQty, roundUp } from '../../core/quantity/quantity.ts';
@@ -26,6 +26,8 @@ export const documentInput = z.strictObject({
 	place: line(45, 0).nullish(),
 	/** where it goes to, of a transfer */
 	to: line(45, 0).nullish(),
+	/** why, of an adjustment: by the name it has in the firm's list */
+	reason: line(100, 0).nullish(),
 	dueOn: line(40, 0).nullish(),
 	note: text(1000, 0, undefined, 'A note has at most 1,000 characters.').nullish(),
 	/** what stations put together for it waits for a review */
@@ -115,13 +117,15 @@ export interface Known {
 	jobs: Map<string, { closed: boolean; partner: string | null }>;
 	/** ways of delivery that are open */
 	ways: Set<string>;
+	/** reasons that are open, with what each is for */
+	reasons: Map<string, ReasonAct>;
 }
 /** Looks up everything that some documents name. */
 export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Known> {
 	const codesOf = (read: (d: Parsed) => (string | null | undefined)[]) => [
 		...new Set(documents.flatMap(read).flatMap((c) => c || []))
 	];
-	const [items, codes, partners, places, jobs, ways] = await Promise.all([
+	const [items, codes, partners, places, jobs, ways, reasons] = await Promise.all([
 		tx<KnownItem[]>`
 			SELECT i.id, i.code, i.unit, i.decimals, i.tracking, i.run_mode AS "runMode",
 				CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, coalesce((SELECT json_agg(json_build_object('id', p.part_item_id::text, 'qty', trim_scale(p.qty)::text) ORDER BY x.code)
@@ -140,7 +144,10 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 			SELECT j.code, j.closed_on IS NOT NULL AS closed, p.code AS partner FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ANY(${codesOf((d) => [d.job])})`,
 		tx<
 			{ code: string }[]
-		>`SELECT code FROM delivery_way WHERE closed_on IS NULL AND code = ANY(${codesOf((d) => [d.way])})`
+		>`SELECT code FROM delivery_way WHERE closed_on IS NULL AND code = ANY(${codesOf((d) => [d.way])})`,
+		tx<
+			{ name: string; act: ReasonAct }[]
+		>`SELECT name, act FROM reason WHERE closed_on IS NULL AND name = ANY(${codesOf((d) => [d.reason])})`
 	]);
 	return {
 		items: new Map(items.map((i) => [i.code, i])),
@@ -148,7 +155,8 @@ export async function lookUp(tx: Db, documents: readonly Parsed[]): Promise<Know
 		partners: new Set(partners.map((p) => p.code)),
 		places: new Set(places.map((p) => p.code)),
 		jobs: new Map(jobs.map((j) => [j.code, j])),
-		ways: new Set(ways.map((w) => w.code))
+		ways: new Set(ways.map((w) => w.code)),
+		reasons: new Map(reasons.map((r) => [r.name, r.act]))
 	};
 }
 
@@ -159,6 +167,7 @@ export interface Ready {
 	job: string | null;
 	place: string | null;
 	to: string | null;
+	reason: string | null;
 	dueOn: Day | null;
 	note: string;
 	review: boolean;
@@ -224,12 +233,23 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 	else if (job?.closed) faults.push(faultFrom(closedJob, { job: given.job! }, 'job'));
 	else if (!given.job && kind.job) fault('Choose the job.', 'job');
 	if (given.place && !known.places.has(given.place)) name('place', given.place, 'place');
-	else if (!given.place && kind.place.needed) fault('Choose the place where it arrives.', 'place');
+	else if (!given.place && kind.place.needed)
+		fault(kind.reasons ? 'Choose the place where it was found.' : 'Choose the place where it arrives.', 'place');
 	if (given.to && !kind.to) fault('Only a transfer goes to a place of ours. Leave it out.', 'to');
 	else if (given.to && !known.places.has(given.to)) name('place', given.to, 'to');
 	else if (!given.to && kind.to) fault('Choose where it goes.', 'to');
 	else if (given.to && given.place && given.to.split('/')[0] === given.place.split('/')[0])
 		fault(`${given.to} is at ${given.place}, where it comes from. Move it in Stock, or choose another site.`, 'to');
+	const act = known.reasons.get(given.reason ?? '');
+	if (given.reason && !kind.reasons) fault('Only an adjustment has a reason of the list. Leave it out.', 'reason');
+	else if (kind.reasons && !given.reason) fault('Choose the reason.', 'reason');
+	else if (kind.reasons && !(act && kind.reasons.includes(act)))
+		fault(
+			act
+				? `“${given.reason}” is a reason to ${act}. Choose one that fits an ${kind.name}.`
+				: `There is no open reason “${given.reason}”. Choose another, or add it in Setup, Reasons.`,
+			'reason'
+		);
 	if (given.way && kind.sent && !known.ways.has(given.way))
 		fault(`There is no open way of delivery ${given.way}. Add it in Setup, Ways of delivery.`, 'way');
 	return {
@@ -240,6 +260,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		job: given.job || null,
 		place: given.place || null,
 		to: given.to || null,
+		reason: given.reason || null,
 		dueOn,
 		note: given.note ?? '',
 		review: given.review ?? false,
@@ -302,11 +323,11 @@ export async function insertDocuments(
 ): Promise<void> {
 	if (!documents.length) return;
 	const made = await tx<{ id: string; code: string }[]>`
-		INSERT INTO orders (code, kind, partner_id, job_id, place_id, to_place_id, due_on, note, review, way_id, created_by)
-		SELECT n.code, n.kind, p.id, j.id, l.id, t.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
+		INSERT INTO orders (code, kind, partner_id, job_id, place_id, to_place_id, reason_id, due_on, note, review, way_id, created_by)
+		SELECT n.code, n.kind, p.id, j.id, l.id, t.id, a.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
 			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[], ${documents.map((d) => d.to)}::text[],
-			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[]) n(code, kind, partner, job, place, destination, due, note, review, way)
-		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place LEFT JOIN place t ON t.code = n.destination LEFT JOIN delivery_way w ON w.code = n.way
+			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[], ${documents.map((d) => d.reason)}::text[]) n(code, kind, partner, job, place, destination, due, note, review, way, reason)
+		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place LEFT JOIN place t ON t.code = n.destination LEFT JOIN delivery_way w ON w.code = n.way LEFT JOIN reason a ON a.name = n.reason
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));
 	const lines = documents.flatMap((d) => d.lines.map((l, i) => ({ ...l, no: i + 1, order: ids.get(d.code)! })));

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import { testDatabase } from '../../../../tests/db/cluster.ts';
+import { ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { importOrders } from './import.ts';
@@ -7,7 +7,7 @@ import { getOrder } from './orders.ts';
 
 const db = testDatabase();
 const HEAD = 'order,kind,partner,place,to,due,item,qty,for';
-const read = (rows: string[], dryRun = false) => importOrders(db.sql, 'ines', [HEAD, ...rows].join('\n'), dryRun);
+const read = (rows: string[], dryRun = false) => importOrders(db.sql, ines, [HEAD, ...rows].join('\n'), dryRun);
 
 beforeAll(async () => {
 	for (const code of ['QS', 'NG', 'NG/B1']) await addPlace(db.sql, 'ines', { code, name: code });

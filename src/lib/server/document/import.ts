@@ -1,6 +1,8 @@
 import { grouped, typedNumber } from '../../core/quantity/sign.ts';
 import Papa from 'papaparse';
-import { DOCUMENT_NAMES, type Kind } from '../../core/document/kinds.ts';
+import { DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
+import type { Actor } from '../../core/ledger/input.ts';
+import { can } from '../../core/people/can.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { unfit } from '../../core/text/text.ts';
 import { transaction, type Sql } from '../database/connect.ts';
@@ -14,7 +16,7 @@ export interface ImportResult {
 	/** true when the orders were made */
 	made: boolean;
 }
-const COLUMNS = ['order', 'kind', 'partner', 'job', 'place', 'to', 'due', 'item', 'qty', 'for'];
+const COLUMNS = ['order', 'kind', 'partner', 'job', 'place', 'to', 'due', 'item', 'qty', 'for', 'reason'];
 const NEEDED = ['order', 'kind', 'item', 'qty'];
 const MOST_ROWS = 20_000;
 
@@ -29,6 +31,7 @@ interface Group {
 		place: string;
 		to: string;
 		dueOn: string;
+		reason: string;
 		lines: { item: string; qty: string; for: string }[];
 	};
 }
@@ -39,7 +42,12 @@ interface Group {
  * @param dryRun true only checks
  * @returns what it holds, with each faulty row named by its number in the file
  */
-export async function importOrders(sql: Sql, by: string, csv: string, dryRun: boolean): Promise<ImportResult> {
+export async function importOrders(
+	sql: Sql,
+	who: Pick<Actor, 'name' | 'role'>,
+	csv: string,
+	dryRun: boolean
+): Promise<ImportResult> {
 	const { groups, faults, rows } = readGroups(csv);
 	const result: ImportResult = { rows, orders: [], faults, made: false };
 	await transaction(sql, async (tx) => {
@@ -59,6 +67,11 @@ export async function importOrders(sql: Sql, by: string, csv: string, dryRun: bo
 							: i.message,
 					at: i.path[0] === 'lines' ? `line ${Number(i.path[1] ?? 0) + 1}` : ''
 				}));
+			if (checked && !can(who.role, documentKind(checked.kind).create))
+				found.push({
+					message: `Your role (${who.role}) makes no ${documentKind(checked.kind).name}. Leave it out, or ask the coordinator.`,
+					at: ''
+				});
 			for (const f of found) {
 				const line = /^line (\d+)$/.exec(f.at ?? '');
 				faults.push({ ...f, at: `row ${line ? g.rows[Number(line[1]) - 1] : g.rows[0]}` });
@@ -69,7 +82,7 @@ export async function importOrders(sql: Sql, by: string, csv: string, dryRun: bo
 		});
 		if (dryRun) return;
 		if (faults.length) throw new Problem(faults);
-		await insertDocuments(tx, by, ready);
+		await insertDocuments(tx, who.name, ready);
 	});
 	faults.sort((a, b) => Number(a.at?.slice(4)) - Number(b.at?.slice(4)));
 	result.made = !dryRun;
@@ -118,6 +131,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 				place: of('place'),
 				to: of('to'),
 				dueOn: of('due'),
+				reason: of('reason'),
 				lines: []
 			}
 		};
@@ -128,6 +142,7 @@ function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[];
 			['job', given.job],
 			['place', given.place],
 			['to', given.to],
+			['reason', given.reason],
 			['due', given.dueOn]
 		] as const)
 			if (first !== of(column))

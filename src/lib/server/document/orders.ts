@@ -8,7 +8,7 @@ import type { Block } from '../../core/numbering/pattern.ts';
 import type { SheetEvent } from '../../core/sheet/sheet.ts';
 import type { Measures, Way } from '../../core/weight/weight.ts';
 import { measuresOf } from '../setup/measures.ts';
-import { documentKind, type Kind, type LineRole } from '../../core/document/kinds.ts';
+import { documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
 
 /** The pattern that a line’s numbers are drawn by. */
 export interface LinePattern {
@@ -76,6 +76,8 @@ export interface Order {
 	/** where it goes to, of one that leaves a place for another; its neighbourhood */
 	to: string | null;
 	toArea: string | null;
+	/** why, of an adjustment, and what that reason is for */
+	reason: { name: string; act: ReasonAct } | null;
 	dueOn: string | null;
 	note: string;
 	closedAt: string | null;
@@ -96,12 +98,13 @@ export interface Order {
  */
 export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
-		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, d.code AS to, coalesce(ds.area, d.area) AS "toArea", o.due_on AS "dueOn", o.note,
+		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, d.code AS to, coalesce(ds.area, d.area) AS "toArea",
+			CASE WHEN a.id IS NOT NULL THEN json_build_object('name', a.name, 'act', a.act) END AS reason, o.due_on AS "dueOn", o.note,
 			o.closed_at AS "closedAt", o.closed_short AS "closedShort", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
 			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
 		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id LEFT JOIN place d ON d.id = o.to_place_id LEFT JOIN place ds ON ds.id = d.site_id
-		LEFT JOIN delivery_way w ON w.id = o.way_id WHERE o.code = ${code}`;
+		LEFT JOIN delivery_way w ON w.id = o.way_id LEFT JOIN reason a ON a.id = o.reason_id WHERE o.code = ${code}`;
 	if (!order) return null;
 	if (order.closedAt) order.closedAt = dayIn(order.zone, new Date(order.closedAt));
 	const { steps } = documentKind(order.kind);

@@ -4,10 +4,15 @@ import { can } from '../../core/people/can.ts';
 
 import type { Sql } from '../database/connect.ts';
 import { firmToday, listFor } from '../list/page.ts';
-import { action, page, readJson } from '../request.ts';
+import { least } from '../../core/quantity/quantity.ts';
+import { standing } from '../marks/standing.ts';
+import { action, idOf, page, readJson } from '../request.ts';
+import { insertRows } from '../sheet/drafts.ts';
+import { getOrder } from './orders.ts';
 import { itemNames } from '../setup/items.ts';
 import { listJobs } from '../setup/jobs.ts';
 import { listPartners, placeCodes } from '../setup/places.ts';
+import { openReasons } from '../setup/reasons.ts';
 import { openWays } from '../setup/ways.ts';
 import { createDocument } from './create.ts';
 import { documentList } from './list.ts';
@@ -24,8 +29,8 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 /** What the form for a new document offers to choose from. */
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 	page(event, documentKind(kind).create, async (who) => {
-		const { partner, place, to, line, job, fromSupplier } = documentKind(kind);
-		const [today, items, partners, places, jobs, before, ways] = await Promise.all([
+		const { partner, place, to, line, job, fromSupplier, reasons } = documentKind(kind);
+		const [today, items, partners, places, jobs, before, ways, why] = await Promise.all([
 			firmToday(sql),
 			itemNames(sql),
 			partner ? listPartners(sql) : [],
@@ -34,7 +39,8 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 			// Where this person made the last one is most often where the next one is made.
 			sql<{ code: string }[]>`
 				SELECT l.code FROM orders o JOIN place l ON l.id = o.place_id WHERE o.kind = ${kind} AND o.created_by = ${who.name} ORDER BY o.id DESC LIMIT 1`,
-			documentKind(kind).sent ? openWays(sql) : []
+			documentKind(kind).sent ? openWays(sql) : [],
+			reasons ? openReasons(sql, reasons) : []
 		]);
 		return {
 			kind,
@@ -53,6 +59,8 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 				})),
 			from: event.url.searchParams.get('from') ?? '',
 			ways: [...ways],
+			reasons: [...why],
+			first: reasons ? await firstLine(sql, event.url.searchParams.get('mark')) : null,
 			lastPlace: before[0]?.code ?? '',
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			// What is bought may be bought for one of them.
@@ -63,9 +71,33 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 		};
 	});
 
+/** What a document is begun with that is about one number: its item, and all of it that lies in one place. */
+async function firstLine(sql: Sql, mark: string | null) {
+	const id = idOf(mark ?? undefined);
+	if (!id) return null;
+	const [found] = await sql<{ item: string; number: string; qty: string | null }[]>`
+		SELECT i.code AS item, k.number, CASE WHEN k.kind = 'serial' THEN '1' END AS qty FROM mark_now k JOIN item i ON i.id = k.item_id WHERE k.id = ${id}`;
+	return found ? { item: found.item, number: found.number, qty: found.qty ?? '', mark: id } : null;
+}
+
+/** Enters the number that a document is about into its first line, where it lies in one place only and nothing else is to be said. */
+async function enterFirst(sql: Sql, by: string, code: string, mark: string): Promise<void> {
+	const order = await getOrder(sql, code);
+	const [line] = order?.lines ?? [];
+	if (!order || !line) return;
+	const lying = (await standing(sql, [line.itemId], order.id, order.place?.split('/')[0] ?? null)).filter(
+		(s) => s.mark === mark && !s.transit
+	);
+	if (lying.length !== 1) return;
+	const data = { mark, place: lying[0].place, qty: least(line.qty, lying[0].qty) };
+	await insertRows(sql, by, order.id, [{ lineId: line.id, data }]);
+}
+
 /** Makes a document of what the form says, and opens it. */
 export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) {
 	const made = await action(documentKind(kind).create, async ({ who, typed }) => ({
+		by: who.name,
+		mark: typed.mark,
 		code: await createDocument(sql, who.name, {
 			kind,
 			code: typed.code?.trim() || null,
@@ -73,6 +105,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 			job: typed.job || null,
 			place: typed.place || null,
 			to: typed.to || null,
+			reason: typed.reason || null,
 			dueOn: typed.dueOn || null,
 			note: typed.note || null,
 			review: typed.review === 'yes',
@@ -82,5 +115,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 		})
 	}))(event);
 	if (!('code' in made)) return made;
+	const mark = documentKind(kind).scans === 'stock' ? idOf(made.mark) : null;
+	if (mark) await enterFirst(sql, made.by, made.code, mark);
 	redirect(303, documentPath(kind, made.code));
 }

@@ -1,10 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { words } from '../../../../tests/pdf.ts';
 import { historyOf, historyOfAll } from '../history/history.ts';
 import { packingList } from '../outbound/packing.ts';
 import { saveFirm } from '../setup/firm.ts';
@@ -28,19 +25,6 @@ const sale = (lines: [string, string][], way?: string) =>
 const weighed = async (code: string) => (await sheetState(db.sql, code)).weighed;
 const send = async (code: string, way: string, role = 'coordinator') =>
 	setWay(db.sql, { role }, await findOrder(db.sql, code), { way });
-/** The words of a PDF, as another program reads them. */
-function words(pdf: Uint8Array): string {
-	const folder = mkdtempSync(join(tmpdir(), 'earmark-pdf-'));
-	try {
-		writeFileSync(join(folder, 'a.pdf'), pdf);
-		return execFileSync('pdftotext', ['-layout', join(folder, 'a.pdf'), '-'])
-			.toString()
-			.replace(/\s+/g, ' ');
-	} finally {
-		rmSync(folder, { recursive: true, force: true });
-	}
-}
-
 beforeAll(async () => {
 	for (const code of ['QS', 'QS/A1']) await addPlace(db.sql, 'ines', { code, name: code });
 	await addPartner(db.sql, 'ines', { code: 'C1', name: 'Customer', kind: 'customer' });

@@ -13,6 +13,7 @@ export type Subject =
 	| 'job'
 	| 'station'
 	| 'way'
+	| 'reason'
 	| 'person'
 	| 'token'
 	| 'firm';

@@ -9,7 +9,7 @@ import { Problem } from '../../core/problem/problem.ts';
 const MOST_SHEET_ROWS = 1_048_576;
 
 /** What a cell is called where it stands alone: words for choices, days and moments as they are (ISO 8601). */
-const cellText = (c: Column, row: ListRow) =>
+export const cellText = (c: Column, row: ListRow) =>
 	c.kind === 'choice'
 		? (c.choices?.find((x) => x.value === row[c.key])?.label ?? row[c.key] ?? '')
 		: (row[c.key] ?? '');

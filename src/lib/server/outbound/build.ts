@@ -66,7 +66,7 @@ async function pick(sql: Db, given: Given, staging: Staging, all: readonly Stand
 		const waiting = waitingOf(staging, l.id);
 		return { ...line, done: add(line.done, waiting), open: rest(line.open, waiting) };
 	};
-	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(all), terms, WORDS, begin);
+	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(all), terms, WORDS, { begin });
 	const moves = lines.flatMap((line) => pickMoves(line, ({ to }) => (to && waits.has(to) ? to : at)));
 	return { lines, said, kind: 'move', runs: [], moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
 }

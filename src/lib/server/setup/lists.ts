@@ -1,3 +1,4 @@
+import { REASON_ACTS } from '../../core/document/kinds.ts';
 import type { ListSource } from '../list/source.ts';
 
 const choices = (...values: string[]) => values.map((value) => ({ value, label: value }));
@@ -268,6 +269,29 @@ export const stationList: ListSource = {
 };
 
 /** Ways of delivery. */
+export const reasonList: ListSource = {
+	key: 'reasons',
+	title: 'Reasons',
+	right: 'write places and partners',
+	find: 'Find a reason',
+	empty: 'No reason yet. Add the first one above: damaged, missing, found.',
+	id: ['r.id'],
+	sort: { key: 'name', down: false },
+	from: 'reason r WHERE true',
+	columns: [
+		{ key: 'name', label: 'Reason', kind: 'text', from: 'r.name', filled: true },
+		{
+			key: 'act',
+			label: 'A reason to',
+			kind: 'choice',
+			from: 'r.act',
+			filled: true,
+			choices: REASON_ACTS.map((value) => ({ value, label: value }))
+		},
+		{ key: 'closed', label: 'Closed', kind: 'day', from: 'r.closed_on' }
+	]
+};
+
 export const wayList: ListSource = {
 	key: 'ways',
 	title: 'Ways of delivery',

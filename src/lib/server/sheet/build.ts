@@ -37,6 +37,8 @@ export interface Built {
 /** What scans of a document may take. */
 export interface Takes {
 	stock: readonly Standing[];
+	/** whatever its state, and whoever it is promised to */
+	any?: true;
 	/** @returns why a number of its items is not to be taken, with the way out; null where nothing is known of it */
 	missing: (number: string, lines: readonly OrderLine[]) => Promise<string | null>;
 }

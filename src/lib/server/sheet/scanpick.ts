@@ -58,12 +58,12 @@ export async function pickFor(
 		);
 	}
 	if (!takes && there.every((s) => s.transit)) throw new Refused(`${said} is in transit. Receive its transfer first.`);
-	const may = there.filter((s) => s.status === 'released' && (takes || !s.transit));
+	const may = there.filter((s) => takes?.any || (s.status === 'released' && (takes || !s.transit)));
 	if (may.length && may.every((s) => s.staged && !less(s.staged, s.qty)))
 		throw new Refused(`${said} is ${may[0].stagedFor}, and waits at ${may[0].place}. Take another.`);
 	if (!may.length)
 		throw new Refused(`${said} is ${sayStatus(there[0].status)} and stays here. Take another, or have it released.`);
-	if (may.every((s) => isZero(rest(s.qty, s.reserved ?? '0'))))
+	if (!takes?.any && may.every((s) => isZero(rest(s.qty, s.reserved ?? '0'))))
 		throw new Refused(
 			`${said} is ${may[0].promisedTo}. Take another; who takes it over chooses it at the desk, with a reason.`
 		);

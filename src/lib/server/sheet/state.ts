@@ -62,7 +62,8 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 				document: order.code,
 				partner: order.partner,
 				job: order.job,
-				order: order.id
+				order: order.id,
+				reason: order.reason?.name ?? null
 			}
 		: null;
 	const said = [...built.said, ...(event ? await checkMoves(sql, built, event, now) : [])];
@@ -210,7 +211,7 @@ export async function bookSheet(
 	return book(
 		sql,
 		actor,
-		{ ...event, key: under, at: now.toISOString(), reason },
+		{ ...event, key: under, at: now.toISOString(), reason: [event.reason, reason].filter(Boolean).join(': ') || null },
 		{
 			request,
 			clock,

@@ -1,5 +1,5 @@
 import type { Terms } from '../../core/allocation/allocate.ts';
-import { fillCells } from '../../core/allocation/cells.ts';
+import { fillCells, type Stock } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen } from '../../core/checks/catalogue.ts';
 import { amount, less, show } from '../../core/quantity/quantity.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
@@ -16,12 +16,14 @@ export interface TakingWords {
 	asked: string;
 	less: string;
 	can: string;
+	/** what is said of so much that is not there or not named yet, where it is not “so much can go” */
+	short?: (l: OrderLine, short: string) => string | null;
 }
 
 /**
  * Lines that take from stock all that is open of them: suggested, or chosen by hand; with what is too much or too little.
  * @param terms what is asked of an item, by its id
- * @param begin a line before anything is taken for it
+ * @param how `begin`: a line before anything is taken for it; `suggests`: what may be suggested, where that is not all
  */
 export async function takenLines(
 	sql: Db,
@@ -29,7 +31,7 @@ export async function takenLines(
 	stock: readonly Standing[],
 	terms: (itemId: string) => Terms,
 	words: TakingWords,
-	begin: (l: OrderLine) => SheetLine = sheetLine
+	{ begin = sheetLine, suggests }: { begin?: (l: OrderLine) => SheetLine; suggests?: (s: Stock) => boolean } = {}
 ): Promise<{ lines: SheetLine[]; said: Said[] }> {
 	const said: Said[] = [];
 	const lines = order.lines.map((l) => {
@@ -38,7 +40,8 @@ export async function takenLines(
 		const chosen = chosenFor(l, drafts);
 		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
 			terms: terms(l.itemId),
-			line: l.id
+			line: l.id,
+			...(suggests ? { suggests } : {})
 		});
 		Object.assign(line, { cells, leftOut, entered: picked(cells) });
 		said.push(...pickFindings(line, chosen, mine));
@@ -48,7 +51,11 @@ export async function takenLines(
 			said.push(atLine(line, moreThanOrdered, { what, out: words.less }, policy[moreThanOrdered.code]));
 		} else if (short !== '0')
 			said.push(
-				atLine(line, stillOpen, { what: `${amount(short, l.unit)} short: ${show(line.entered)} ${words.can}` })
+				atLine(line, stillOpen, {
+					what:
+						words.short?.(l, amount(short, l.unit)) ??
+						`${amount(short, l.unit)} short: ${show(line.entered)} ${words.can}`
+				})
 			);
 		return line;
 	});

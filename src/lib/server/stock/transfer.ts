@@ -154,8 +154,11 @@ export const transfers: Builder = {
 		if (sideOf(order, way, mode) === 'leaves')
 			return { stock: await leaving(sql, order), missing: (number, lines) => elsewhere(sql, order, number, lines) };
 		// Whatever its state: it only arrives.
-		const stock = [...way.values()].flat().map((s) => ({ ...s, status: 'released' }));
-		return { stock, missing: (number, lines) => notSent(sql, order, number, lines) };
+		return {
+			stock: [...way.values()].flat(),
+			any: true,
+			missing: (number, lines) => notSent(sql, order, number, lines)
+		};
 	}
 };
 

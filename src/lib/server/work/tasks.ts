@@ -9,6 +9,7 @@ import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
 import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
 import { renderCards, type CardsPaper } from '../production/cardpaper.ts';
+import { renderList, type ListPaper } from '../list/paper.ts';
 import { renderRepack, type RepackPaper } from '../stock/repackpaper.ts';
 import { readXlsx } from '../tables/xlsx.ts';
 import type { NamedMark } from '../marks/named.ts';
@@ -66,6 +67,8 @@ const work = {
 	labels: ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) => labelsPdf(labels, dpi, size),
 	/** a packing or pick list as a PDF */
 	packing: (paper: PackingPaper) => renderPacking(paper),
+	/** a list as it is shown, as a PDF */
+	list: (paper: ListPaper) => renderList(paper),
 	/** the record of a repacking as a PDF */
 	repacked: (paper: RepackPaper) => renderRepack(paper),
 	/** work cards as a PDF */

@@ -203,6 +203,7 @@
 		<Button kind="ghost" size="small" aria-expanded={choosing} on:click={() => (choosing = !choosing)}>Columns</Button>
 		<Button kind="ghost" size="small" href="/lists/{shape.key}/csv?{exported}" download>CSV</Button>
 		<Button kind="ghost" size="small" href="/lists/{shape.key}/xlsx?{exported}" download>XLSX</Button>
+		<Button kind="ghost" size="small" href="/lists/{shape.key}/pdf?{exported}" download>PDF</Button>
 	</div>
 </div>
 {#if choosing}

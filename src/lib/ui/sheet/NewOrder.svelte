@@ -34,6 +34,10 @@
 		places: string[];
 		/** where it may go to */
 		targets?: string[];
+		/** why, of the firm's list, with what each is for */
+		reasons?: { name: string; act: string }[];
+		/** what the first line is of, as a link said: the number that it is about, if it is one */
+		first?: { item: string; qty: string; mark: string; number: string } | null;
 		/** ways of delivery */
 		ways?: { code: string; name: string }[];
 		today: string;
@@ -49,6 +53,8 @@
 		places,
 		targets = [],
 		ways = [],
+		reasons = [],
+		first = null,
 		today,
 		from = '',
 		lastPlace = '',
@@ -65,7 +71,7 @@
 	let lines = $state<(typeof empty)[]>(
 		before.lines && before.lines !== '[]'
 			? JSON.parse(String(before.lines)).map((sentLine: object) => ({ ...empty, ...sentLine }))
-			: [{ ...empty }]
+			: [{ ...empty, item: first?.item ?? '', qty: first?.qty ?? '' }]
 	);
 	/** What is sent: lines that say something, and whom they are bought for where that is said. */
 	const sent = $derived(
@@ -91,6 +97,7 @@
 <Faults {faults} />
 <form method="POST" class="panel">
 	<Hidden name="lines" value={JSON.stringify(sent)} />
+	{#if first?.mark}<Hidden name="mark" value={first.mark} />{/if}
 	<div class="fields">
 		<Text
 			label={row.partner ? 'Order or delivery note no.' : 'Order no.'}
@@ -147,6 +154,15 @@
 			options={[...(row.place.needed ? [] : [['', 'anywhere'] as const]), ...places]}
 			value={was('place') || lastPlace || (row.place.needed ? places[0] : '')}
 		/>
+		{#if row.reasons}<Choose
+				label="Reason"
+				name="reason"
+				options={[
+					['', 'choose a reason'],
+					...reasons.map((r) => [r.name, r.act === 'scrap' ? `${r.name}, scrapped` : r.name] as const)
+				]}
+				value={was('reason')}
+			/>{/if}
 		{#if row.to}<Choose
 				label={row.to.label}
 				name="to"
@@ -239,8 +255,8 @@
 	.fields {
 		padding: 0 0.75rem 0.75rem;
 	}
-	form :global(td.num .bx--form-item) {
-		align-items: flex-end;
+	form :global(td.num .text) {
+		margin-left: auto;
 	}
 	.below {
 		display: flex;

@@ -23,7 +23,8 @@ export const load: LayoutServerLoad = ({ locals }) => {
 						{ url: '/setup/partners', name: 'Partners' },
 						{ url: '/setup/jobs', name: 'Jobs' },
 						{ url: '/setup/stations', name: 'Stations' },
-						{ url: '/setup/ways', name: 'Ways of delivery' }
+						{ url: '/setup/ways', name: 'Ways of delivery' },
+						{ url: '/setup/reasons', name: 'Reasons' }
 					]
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),

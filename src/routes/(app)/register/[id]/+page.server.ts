@@ -48,6 +48,7 @@ export const load: PageServerLoad = (event) =>
 			// A unit keeps a run of its own for its whole life.
 			isUnit: mark.unitRun !== null,
 			repackable: mark.kind === 'lot' && mark.holds && can(who.role, 'book production'),
+			mayAdjust: can(who.role, 'adjust stock'),
 			mayNote: can(who.role, 'add notes'),
 			mayHold: can(who.role, 'hold'),
 			mayCorrect: can(who.role, 'correct numbers'),

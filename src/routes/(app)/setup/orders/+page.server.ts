@@ -15,7 +15,7 @@ export const actions: Actions = {
 			const file = sent.get('file');
 			csv = file instanceof File && file.size ? await file.text() : String(sent.get('csv') ?? '');
 			const dryRun = sent.get('do') !== 'import';
-			return { csv, result: await importOrders(pool(), who.name, csv, dryRun) };
+			return { csv, result: await importOrders(pool(), who, csv, dryRun) };
 		} catch (e) {
 			if (!(e instanceof Problem)) throw e;
 			return fail(e.status, { faults: e.faults, typed: { csv } });

@@ -23,7 +23,8 @@
 
 <p class="soft">
 	One row a line; rows with the same order number make one order. Kind is one of {inSentence(DOCUMENT_NAMES)}; an issue
-	names its job in a column of that name. Everything is checked first; nothing is added while a row is faulty.
+	names its job, an adjustment its reason, in a column of that name. Everything is checked first; nothing is added while
+	a row is faulty.
 </p>
 <Faults faults={form && 'faults' in form ? (form.faults ?? []) : []} />
 {#if result?.made}

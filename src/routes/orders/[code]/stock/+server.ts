@@ -28,7 +28,7 @@ export const GET: RequestHandler = (event) =>
 		return json({
 			total: found.length,
 			stock: found.slice(0, 100).map((s) => {
-				const stopped = stopReason(s, today);
+				const stopped = takes?.any ? null : stopReason(s, today);
 				return {
 					...s,
 					free: rest(s.qty, s.promised ?? '0'),

@@ -1,0 +1,113 @@
+import { describe, expect, it } from 'vitest';
+import { findingsOf } from '../db/cluster.ts';
+import { startApp } from './app.ts';
+import { accessible, foot, wedge } from './sheet.ts';
+
+const app = startApp();
+const scanLine = 'Scan line';
+
+describe('adjusting stock', () => {
+	it('from a number’s page: it is named already, and one press books it', async () => {
+		const [{ id, number }] = await app.sql<{ id: string; number: string }[]>`
+			SELECT k.id, k.number FROM mark_now k JOIN balance b ON b.mark_id = k.id AND b.qty = 1 AND NOT b.virtual JOIN item i ON i.id = k.item_id AND i.code = 'BOARD'
+			WHERE k.kind = 'serial' AND k.status = 'released' AND k.id NOT IN (SELECT mark_id FROM promise) ORDER BY k.id LIMIT 1`;
+		const page = await app.signIn('ines');
+		await page.goto(`${app.base}/register/${id}`);
+		await page.getByRole('link', { name: 'Take out…' }).click();
+		await page.waitForURL(/adjust-out\/new/);
+		await page.getByRole('button', { name: 'Go on to its numbers' }).click();
+		await page.getByText('Choose the reason.').waitFor();
+		expect(await page.getByRole('combobox', { name: 'Item of line 1' }).inputValue()).toBe('BOARD');
+		await page.getByLabel('Reason').selectOption('Damaged');
+		await accessible(page);
+		await page.getByRole('button', { name: 'Go on to its numbers' }).click();
+		await page.waitForURL(/\/stock\/adjust-out\/AO-/);
+		await page.getByRole('heading', { level: 1 }).getByText('Damaged: AO-').waitFor();
+		await page.getByText(number).first().waitFor();
+		await foot(page).getByText('Nothing is missing').waitFor();
+		await accessible(page);
+		await page.keyboard.press('Control+Enter');
+		await page.getByText(/Booked on \S+: \d/).waitFor();
+		const [{ place }] = await app.sql<
+			{ place: string }[]
+		>`SELECT p.code AS place FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ${id} AND b.qty = 1`;
+		expect(place).toBe('@scrap');
+		// The auditor finds it, with what lay there before and after.
+		const auditor = await app.signIn('auditor');
+		await auditor.goto(`${app.base}/stock/adjusted?reason=Damaged&find=${encodeURIComponent(number)}`);
+		const row = auditor.locator('tbody tr', { hasText: number });
+		await row.waitFor();
+		expect((await row.innerText()).replace(/\s+/g, ' ')).toMatch(/scrapped .* − 1 1 0 – Damaged AO-\d+ Ines Falk/);
+		expect(await auditor.getByRole('link', { name: 'Take out…' }).count()).toBe(0);
+		expect((await auditor.request.get(app.base + '/stock/adjust-out/new')).status()).toBe(403);
+		await accessible(auditor);
+	});
+
+	it('what was found is put in with its number by keyboard, and stands in stock', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/stock/adjusted');
+		await page.getByRole('link', { name: 'Put in…' }).click();
+		await page.waitForURL(/adjust-in\/new/);
+		await page.getByLabel('Found at').selectOption('QS/A1');
+		await page.getByLabel('Reason').selectOption('Found');
+		await page.getByRole('combobox', { name: 'Item of line 1' }).fill('KI');
+		await page.keyboard.press('Tab');
+		await page.getByLabel('Quantity of line 1').fill('0.25');
+		await page.getByLabel('Quantity of line 1').press('Enter');
+		await page.waitForURL(/\/stock\/adjust-in\/AI-/);
+		await foot(page)
+			.getByText(/0.25 kg of what was found not entered yet/)
+			.waitFor();
+		await accessible(page);
+		const lot = page.getByRole('textbox', { name: /^Lot/ }).first();
+		await lot.fill('KI-FOUND-1');
+		await page.keyboard.press('Tab');
+		await page.keyboard.type('0.25');
+		await page.keyboard.press('Enter');
+		await foot(page).getByRole('button', { name: 'Put in' }).and(page.locator(':enabled')).waitFor();
+		await page.keyboard.press('Control+Enter');
+		await page.getByText(/Booked on \S+: \d/).waitFor();
+		await page.goto(app.base + '/stock?find=KI-FOUND-1');
+		await page.locator('tbody tr', { hasText: 'KI-FOUND-1' }).getByText('0.25 kg').waitFor();
+	});
+
+	it('a broken bottle of a known lot is scanned away; another item’s label is refused', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/stock/adjust-out/AO-4');
+		await foot(page)
+			.getByText(/1 not named yet/)
+			.waitFor();
+		const [{ number }] = await app.sql<{ number: string }[]>`
+			SELECT k.number FROM mark_now k JOIN balance b ON b.mark_id = k.id AND b.qty > 1 AND NOT b.virtual JOIN item i ON i.id = k.item_id AND i.code = 'PH7-50'
+			JOIN place p ON p.id = b.place_id AND p.code LIKE 'QS/%' ORDER BY k.expires_on LIMIT 1`;
+		const line = page.getByRole('textbox', { name: scanLine });
+		await line.focus();
+		await wedge(page, 'WM-0201');
+		await page
+			.getByRole('log')
+			.getByText(/WM-0201 stands nowhere/)
+			.waitFor();
+		await line.focus();
+		await wedge(page, number);
+		await foot(page).getByText('Nothing is missing').waitFor();
+		await foot(page).getByRole('button', { name: 'Scrap', exact: true }).click();
+		await page.getByText(/Booked on AO-4: 1/).waitFor();
+	});
+
+	it('a reason is added and closed in Setup', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/setup/reasons');
+		await page.getByLabel('Reason', { exact: true }).fill('Frost');
+		await page.getByLabel('It is a reason to').selectOption('scrap');
+		await page.getByRole('button', { name: 'Add reason' }).click();
+		await page.getByText('“Frost” is added.').waitFor();
+		await page.getByRole('button', { name: 'Close Frost' }).click();
+		await page.getByText('“Frost” is closed').waitFor();
+		await page.goto(app.base + '/stock/adjust-out/new');
+		expect(await page.getByLabel('Reason').locator('option').allInnerTexts()).not.toContain('Frost, scrapped');
+	});
+
+	it('the ledger holds', async () => {
+		expect(await findingsOf(app.sql)).toEqual([]);
+	});
+});
