@@ -3,19 +3,12 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import FilePick from '$lib/ui/files/FilePick.svelte';
 	import { readPicked } from '$lib/ui/files/picked';
-	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Announced from '$lib/ui/sheet/Announced.svelte';
-	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
-	import Weights from '$lib/ui/sheet/Weights.svelte';
-	import Booked from '$lib/ui/sheet/Booked.svelte';
-	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
-	import LineHead from '$lib/ui/sheet/LineHead.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
-	import Notice from '$lib/ui/sheet/Notice.svelte';
-	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takeScans } from '$lib/ui/scan/scanner';
 	import { handScan, scanned } from '$lib/ui/sheet/scanned';
+	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
@@ -27,8 +20,6 @@
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
-	let folded = $state<Record<number, boolean>>({});
-	const isOpen = (no: number) => (folded[no] === undefined ? s.lines.length <= 4 || no === firstOpen : !folded[no]);
 	async function takeNotice(file: File) {
 		try {
 			await sheet.announce(await readPicked(file));
@@ -61,68 +52,43 @@
 		/>
 	</p>
 {/if}
-<Notice {sheet} />
-<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-<div class="beside" class:log={s.scans.length > 0 && !s.closedAt}>
-	<div>
-		{#each s.lines as line (line.id)}
-			<section class="panel">
-				<LineHead
-					{line}
-					word={line.tracking === 'none' ? 'entered' : 'numbered'}
-					open={isOpen(line.no)}
-					ontoggle={() => (folded[line.no] = isOpen(line.no))}
-				/>
-				{#if isOpen(line.no)}
-					{#if line.announced}<Announced
-							announced={line.announced}
-							onenter={shut ? undefined : () => sheet.enterAnnounced(line.id)}
-						/>{/if}
-					<NumberRows
-						bind:this={rows[line.id]}
-						onscan={(text, at) => handScan(sheet, text, at, null, (l) => rows[l])}
-						{sheet}
-						{line}
-						first={line.no === firstOpen}
-						bins="bins-{line.no}"
-						readonly={shut || (line.open === '0' && !line.rows.length)}
-					/>
-					<datalist id="bins-{line.no}"
-						>{#each [...line.bins, ...data.bins.filter((b) => !line.bins.includes(b))] as b (b)}<option value={b}
-								>{line.bins.includes(b) ? 'holds it already' : ''}</option
-							>{/each}</datalist
-					>
-					<LineFindings {line} except={['missing', 'note']} />
-				{/if}
-			</section>
-		{/each}
-	</div>
-	{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
-</div>
-<CloseShort {sheet} may={data.mayClose} />
-<Weights {sheet} />
-<Booked {sheet} mayUndo={data.mayUndo} labels />
-{#if !s.closedAt}<FootBar {sheet} verb="Book in" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+<SheetBody
+	{sheet}
+	{data}
+	verb="Book in"
+	word={(line) => (line.tracking === 'none' ? 'entered' : 'numbered')}
+	foldsMany
+	beside
+	labels
+>
+	{#snippet body(line)}
+		{#if line.announced}<Announced
+				announced={line.announced}
+				onenter={shut ? undefined : () => sheet.enterAnnounced(line.id)}
+			/>{/if}
+		<NumberRows
+			bind:this={rows[line.id]}
+			onscan={(text, at) => handScan(sheet, text, at, null, (l) => rows[l])}
+			{sheet}
+			{line}
+			first={line.no === firstOpen}
+			bins="bins-{line.no}"
+			readonly={shut || (line.open === '0' && !line.rows.length)}
+		/>
+		<datalist id="bins-{line.no}"
+			>{#each [...line.bins, ...data.bins.filter((b) => !line.bins.includes(b))] as b (b)}<option value={b}
+					>{line.bins.includes(b) ? 'holds it already' : ''}</option
+				>{/each}</datalist
+		>
+		<LineFindings {line} except={['missing', 'note']} />
+	{/snippet}
+</SheetBody>
 
 <style>
-	section {
-		margin-bottom: 0.75rem;
-	}
 	.notice {
 		display: flex;
 		gap: 1rem;
 		margin: 0 0 0.5rem;
 		font-size: 0.8125rem;
-	}
-	.beside.log {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) 17rem;
-		gap: 0.75rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.beside.log {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

@@ -5,19 +5,12 @@
 	import { Button } from 'carbon-components-svelte';
 	import type { Mode, SheetState } from '$lib/core/sheet/sheet';
 	import { showDay } from '$lib/core/dates/dates';
-	import Faults from '$lib/ui/shell/Faults.svelte';
-	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
-	import Weights from '$lib/ui/sheet/Weights.svelte';
-	import Booked from '$lib/ui/sheet/Booked.svelte';
 	import Findings from '$lib/ui/sheet/Findings.svelte';
-	import FootBar from '$lib/ui/sheet/FootBar.svelte';
-	import LineHead from '$lib/ui/sheet/LineHead.svelte';
-	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import Sides from '$lib/ui/sheet/Sides.svelte';
-	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
+	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
@@ -30,7 +23,6 @@
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const picks = $derived(s.staging?.side === 'picks');
-	let folded = $state<Record<number, boolean>>({});
 	const papers = $derived(`/orders/${encodeURIComponent(s.code)}/packing-list`);
 </script>
 
@@ -60,64 +52,51 @@
 			>{/if}
 	</p>
 {/if}
-<Notice {sheet} />
-<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-{#each s.lines as line (line.id)}
-	<section class="panel">
-		<LineHead
-			{line}
-			word={line.open === '0' && !picks ? 'shipped' : 'picked'}
-			open={!folded[line.no]}
-			ontoggle={() => (folded[line.no] = !folded[line.no])}
-		/>
-		{#if !folded[line.no] && line.open !== '0'}
-			{#if !shut && !picks}
-				<div class="now">
-					<Quantity
-						label="Goes now, {unitWord(line.unit)}"
-						value={line.now?.qty ?? line.open}
-						decimals={line.decimals}
-						ch={9}
-						onquantity={(qty) => sheet.goesNow(line, qty)}
-					/>
-					<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
-				</div>
-			{/if}
-			{#if line.toNumber}
-				<h2 class="late">Serials, given now to the {line.toNumber} that have none</h2>
-				<NumberRows
-					{sheet}
-					line={{
-						...line,
-						tracking: 'serial',
-						expiry: 'not asked',
-						open: line.toNumber,
-						entered: String(line.rows.reduce((n, r) => n + r.count, 0))
-					}}
-					output
-					readonly={shut}
+<SheetBody
+	{sheet}
+	{data}
+	verb={picks ? `To ${s.staging!.at}` : 'Ship'}
+	word={(line) => (line.open === '0' && !picks ? 'shipped' : 'picked')}
+	foldsComplete
+	{papers}
+>
+	{#snippet body(line)}
+		{#if !shut && !picks}
+			<div class="now">
+				<Quantity
+					label="Goes now, {unitWord(line.unit)}"
+					value={line.now?.qty ?? line.open}
+					decimals={line.decimals}
+					ch={9}
+					onquantity={(qty) => sheet.goesNow(line, qty)}
 				/>
-			{/if}
-			{#each line.cells as cell (cell.unit ?? '')}<Picks
-					{sheet}
-					{line}
-					{cell}
-					readonly={shut}
-					targets={picks ? s.staging!.bins : []}
-				/>{/each}
+				<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
+			</div>
 		{/if}
-	</section>
-{/each}
-{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
-<CloseShort {sheet} may={data.mayClose} />
-<Weights {sheet} ways={data.ways} readonly={shut} />
-<Booked {sheet} mayUndo={data.mayUndo} {papers} />
-{#if !s.closedAt}<FootBar
-		{sheet}
-		verb={picks ? `To ${s.staging!.at}` : 'Ship'}
-		may={data.may}
-		ongo={(no) => (folded[no] = false)}
-	/>{/if}
+		{#if line.toNumber}
+			<h2 class="late">Serials, given now to the {line.toNumber} that have none</h2>
+			<NumberRows
+				{sheet}
+				line={{
+					...line,
+					tracking: 'serial',
+					expiry: 'not asked',
+					open: line.toNumber,
+					entered: String(line.rows.reduce((n, r) => n + r.count, 0))
+				}}
+				output
+				readonly={shut}
+			/>
+		{/if}
+		{#each line.cells as cell (cell.unit ?? '')}<Picks
+				{sheet}
+				{line}
+				{cell}
+				readonly={shut}
+				targets={picks ? s.staging!.bins : []}
+			/>{/each}
+	{/snippet}
+</SheetBody>
 
 <style>
 	.waits {
@@ -130,9 +109,6 @@
 	.late {
 		margin: 0.5rem 0.75rem 0;
 		font-size: 0.875rem;
-	}
-	section {
-		margin-bottom: 0.75rem;
 	}
 	.now {
 		display: flex;

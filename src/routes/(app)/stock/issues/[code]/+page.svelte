@@ -1,17 +1,10 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
-	import Faults from '$lib/ui/shell/Faults.svelte';
-	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
-	import Weights from '$lib/ui/sheet/Weights.svelte';
-	import Booked from '$lib/ui/sheet/Booked.svelte';
-	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
-	import LineHead from '$lib/ui/sheet/LineHead.svelte';
-	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
-	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
+	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
@@ -21,7 +14,6 @@
 	onMount(() => takePicks(sheet, () => !shut));
 	const s = $derived(sheet.state);
 	const shut = $derived(!data.may || !!s.closedAt);
-	let folded = $state<Record<number, boolean>>({});
 </script>
 
 <svelte:head><title>{s.code} · Issues to jobs · Earmark</title></svelte:head>
@@ -34,30 +26,9 @@
 	>
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}
-<Notice {sheet} />
-<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-{#each s.lines as line (line.id)}
-	<section class="panel">
-		<LineHead
-			{line}
-			word={line.open === '0' ? 'issued' : 'picked'}
-			open={!folded[line.no]}
-			ontoggle={() => (folded[line.no] = !folded[line.no])}
-		/>
-		{#if !folded[line.no] && line.open !== '0'}
-			<LineFindings {line} except={['note']} />
-			{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
-		{/if}
-	</section>
-{/each}
-{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
-<CloseShort {sheet} may={data.mayClose} />
-<Weights {sheet} />
-<Booked {sheet} mayUndo={data.mayUndo} />
-{#if !s.closedAt}<FootBar {sheet} verb="Issue" may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
-
-<style>
-	section {
-		margin-bottom: 0.75rem;
-	}
-</style>
+<SheetBody {sheet} {data} verb="Issue" word={(line) => (line.open === '0' ? 'issued' : 'picked')} foldsComplete>
+	{#snippet body(line)}
+		<LineFindings {line} except={['note']} />
+		{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
+	{/snippet}
+</SheetBody>

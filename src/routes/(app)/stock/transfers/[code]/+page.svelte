@@ -4,19 +4,12 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
-	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Question from '$lib/ui/shell/Question.svelte';
-	import CloseShort from '$lib/ui/sheet/CloseShort.svelte';
-	import Weights from '$lib/ui/sheet/Weights.svelte';
-	import Booked from '$lib/ui/sheet/Booked.svelte';
-	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
-	import LineHead from '$lib/ui/sheet/LineHead.svelte';
-	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import Sides from '$lib/ui/sheet/Sides.svelte';
-	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
+	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
 	let { data } = $props();
@@ -29,7 +22,6 @@
 	const way = $derived(s.transfer!);
 	const arrives = $derived(way.side === 'arrives');
 	const shut = $derived(!data.may || !!s.closedAt);
-	let folded = $state<Record<number, boolean>>({});
 
 	let asking = $state(false);
 	let became = $state('back');
@@ -64,39 +56,26 @@
 			>{/if}
 	</p>
 {/if}
-<Notice {sheet} />
-<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-{#each s.lines as line (line.id)}
-	<section class="panel">
-		<LineHead
-			{line}
-			word={arrives ? 'arrived' : line.open === '0' ? 'left' : 'picked'}
-			open={!folded[line.no]}
-			ontoggle={() => (folded[line.no] = !folded[line.no])}
-		/>
-		{#if !folded[line.no] && line.open !== '0'}
-			<LineFindings {line} except={['note']} />
-			{#each line.cells as cell (cell.unit ?? '')}<Picks
-					{sheet}
-					{line}
-					{cell}
-					readonly={shut}
-					promises={false}
-					called={arrives ? 'Expected' : 'Suggested'}
-				/>{/each}
-		{/if}
-	</section>
-{/each}
-{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
-<CloseShort {sheet} may={data.mayClose} />
-<Weights {sheet} />
-<Booked {sheet} mayUndo={data.mayUndo} {papers} />
-{#if !s.closedAt}<FootBar
-		{sheet}
-		verb={arrives ? 'Receive' : 'Send'}
-		may={data.may}
-		ongo={(no) => (folded[no] = false)}
-	/>{/if}
+<SheetBody
+	{sheet}
+	{data}
+	verb={arrives ? 'Receive' : 'Send'}
+	word={(line) => (arrives ? 'arrived' : line.open === '0' ? 'left' : 'picked')}
+	foldsComplete
+	{papers}
+>
+	{#snippet body(line)}
+		<LineFindings {line} except={['note']} />
+		{#each line.cells as cell (cell.unit ?? '')}<Picks
+				{sheet}
+				{line}
+				{cell}
+				readonly={shut}
+				promises={false}
+				called={arrives ? 'Expected' : 'Suggested'}
+			/>{/each}
+	{/snippet}
+</SheetBody>
 {#if asking}
 	<Question
 		title="What did not arrive: {s.code}"
@@ -122,9 +101,6 @@
 		display: flex;
 		gap: 1.25rem;
 		align-items: center;
-	}
-	section {
-		margin-bottom: 0.75rem;
 	}
 	.way {
 		display: flex;

@@ -1,0 +1,98 @@
+<script lang="ts">
+	// Everything below the head of a document: what was just said, its lines, the scans, what it weighs, what was booked, the foot bar.
+	import type { Snippet } from 'svelte';
+	import type { SheetLine } from '$lib/core/sheet/sheet';
+	import ScanLog from '../scan/ScanLog.svelte';
+	import Faults from '../shell/Faults.svelte';
+	import Booked from './Booked.svelte';
+	import CloseShort from './CloseShort.svelte';
+	import FootBar from './FootBar.svelte';
+	import LineHead from './LineHead.svelte';
+	import Notice from './Notice.svelte';
+	import type { Sheet } from './sheet.svelte';
+	import Weights from './Weights.svelte';
+	interface Props {
+		sheet: Sheet;
+		/** what this person may do with it, and the ways of delivery that it may be sent by */
+		data: {
+			may: boolean;
+			mayClose: boolean;
+			mayUndo: boolean;
+			ways: { code: string; name: string }[];
+		};
+		/** of the button: "Book in" */
+		verb: string;
+		/** what was done with what stands at the head of a line: "picked" */
+		word: (line: SheetLine) => string;
+		/** what stands below the head of a line */
+		body: Snippet<[SheetLine]>;
+		/** a line that is complete shows its head only */
+		foldsComplete?: boolean;
+		/** of many lines only the first open one stands open */
+		foldsMany?: boolean;
+		/** the scans stand beside the lines */
+		beside?: boolean;
+		papers?: string;
+		/** what came has labels to print */
+		labels?: boolean;
+	}
+	let {
+		sheet,
+		data,
+		verb,
+		word,
+		body,
+		foldsComplete = false,
+		foldsMany = false,
+		beside = false,
+		papers,
+		labels = false
+	}: Props = $props();
+	const s = $derived(sheet.state);
+	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
+	let folded = $state<Record<number, boolean>>({});
+	const isOpen = (no: number) => !(folded[no] ?? (foldsMany && s.lines.length > 4 && no !== firstOpen));
+	const scans = $derived(s.scans.length > 0 && !s.closedAt);
+</script>
+
+{#snippet log()}{#if scans}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}{/snippet}
+<Notice {sheet} />
+<Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+<div class:beside={beside && scans}>
+	<div>
+		{#each s.lines as line (line.id)}
+			<section class="panel">
+				<LineHead
+					{line}
+					word={word(line)}
+					open={isOpen(line.no)}
+					ontoggle={() => (folded[line.no] = isOpen(line.no))}
+				/>
+				{#if isOpen(line.no) && !(foldsComplete && line.open === '0')}{@render body(line)}{/if}
+			</section>
+		{/each}
+	</div>
+	{#if beside}{@render log()}{/if}
+</div>
+{#if !beside}{@render log()}{/if}
+<CloseShort {sheet} may={data.mayClose} />
+<Weights {sheet} ways={data.ways} readonly={!data.may || !!s.closedAt} />
+<Booked {sheet} mayUndo={data.mayUndo} {papers} {labels} />
+{#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+
+<style>
+	section {
+		margin-bottom: 0.75rem;
+	}
+	.beside {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) 17rem;
+		gap: 0.75rem;
+		align-items: start;
+	}
+	@media (max-width: 900px) {
+		.beside {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>
