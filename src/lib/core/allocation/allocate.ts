@@ -71,6 +71,8 @@ export interface Terms {
 	mine?: ReadonlyMap<string, Qty>;
 	/** nothing is left out, whatever its state: it only arrives */
 	arrives?: boolean;
+	/** somebody chose it for this before and answered for its life: that is not looked at again */
+	chosen?: boolean;
 }
 /** Nothing asked but what the firm does by default. */
 export const PLAIN: Terms = { preference: 'expires first', oneLot: false, daysLeft: null, notBefore: null, from: null };
@@ -187,12 +189,12 @@ function leftOutBy(
 ): { reason: Reason; message: string } | null {
 	if (terms.arrives) return null;
 	const stopped = stopReason(c, today);
-	if (stopped)
+	if (stopped && !(terms.chosen && stopped.why === 'expired'))
 		return {
 			reason: stopped.why === 'expired' ? 'expired' : statusReason(stopped.status),
 			message: sayStopped(stopped)
 		};
-	if (terms.daysLeft !== null && c.expiresOn) {
+	if (terms.daysLeft !== null && c.expiresOn && !terms.chosen) {
 		const days = daysBetween(today, c.expiresOn);
 		if (days < terms.daysLeft)
 			return {
@@ -201,7 +203,7 @@ function leftOutBy(
 			};
 	}
 	if (taken.promised) return { reason: 'promised', message: c.promisedTo ?? 'picked for another order' };
-	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore)
+	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore && !terms.chosen)
 		return {
 			reason: 'older than the last delivery',
 			message: `expires ${showDay(c.expiresOn)}, what was delivered last ${showDay(terms.notBefore)}`

@@ -68,7 +68,12 @@ async function pick(sql: Db, given: Given, staging: Staging, all: readonly Stand
 	};
 	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(all), terms, WORDS, { begin });
 	const moves = lines.flatMap((line) => pickMoves(line, ({ to }) => (to && waits.has(to) ? to : at)));
-	return { lines, said, kind: 'move', runs: [], moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
+	return {
+		...{ lines, said, kind: 'move', runs: [], moves },
+		enough: moves.length > 0,
+		used: drafts.map((d) => d.id),
+		next: { kind: 'shipment', to: '@customer' }
+	};
 }
 const WORDS = { are: 'are picked', asked: 'are open', less: 'pick less', can: 'can be picked' };
 
@@ -95,7 +100,11 @@ async function ship(
 		const need = goesNow(line, l, drafts, said);
 		const mine = staging.bins.length ? [...(staging.waits.get(l.id) ?? [])] : stockOf(all, l);
 		const chosen = chosenFor(l, drafts);
-		const filled = fillCells([{ unit: null, need }], chosen, mine, today, { terms: terms(l.itemId), line: l.id });
+		const filled = fillCells([{ unit: null, need }], chosen, mine, today, {
+			// What waits was chosen by whoever picked it.
+			terms: { ...terms(l.itemId), chosen: staging.bins.length > 0 },
+			line: l.id
+		});
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;
 		line.entered = picked(line.cells);
@@ -138,7 +147,12 @@ async function ship(
 	const lines = built.map((b) => b.line);
 	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
 	const moves = built.flatMap((b) => shipMoves(order.code, b.line, b.order, b.serials, runs));
-	return { lines, said, kind: 'shipment', runs, moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
+	return {
+		...{ lines, said, kind: 'shipment', runs, moves },
+		enough: moves.length > 0,
+		used: drafts.map((d) => d.id),
+		answered: staging.reasons
+	};
 }
 
 /** Picks of pieces that have no serial yet, where the shipment asks for one. */

@@ -10,7 +10,7 @@ import { undoEvent } from '../document/undo.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { addJob } from '../setup/jobs.ts';
 import { createItem } from '../setup/items.ts';
-import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
+import { addPartner, addPlace, savePartner, setPlaceUse } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
@@ -101,6 +101,61 @@ describe('picking as an act of its own', () => {
 		expect((await order(code)).closedAt).not.toBeNull();
 	});
 
+	it('what a shipment asks is asked as it is picked, and what was answered is not asked again', async () => {
+		const day = (ahead: number) => new Date(Date.now() + ahead * 86_400_000).toISOString().slice(0, 10);
+		await addPartner(db.sql, 'ines', { code: 'C9', name: 'Far island', kind: 'customer' });
+		await savePartner(db.sql, 'ines', 'C9', { name: 'Far island', kind: 'customer', minimumDaysLeft: 90 });
+		await createItem(db.sql, 'ines', { code: 'DATED', name: 'Dated', unit: 'kg', decimals: 3, tracking: 'lot' });
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S1',
+			movements: [
+				{ item: 'DATED', lot: 'D-SOON', qty: '5', from: '@supplier', to: 'QS/A1', expiresOn: day(30) },
+				{ item: 'DATED', lot: 'D-LATE', qty: '5', from: '@supplier', to: 'QS/A1', expiresOn: day(300) }
+			]
+		});
+		const code = await createDocument(db.sql, 'ines', {
+			...{ kind: 'sale', partner: 'C9', place: 'QS', lines: [{ item: 'DATED', qty: '2' }] }
+		});
+		expect(await picks(code, 'use')).toEqual(['D-LATE QS/A1 2']);
+		expect(await scan(code, 'D-SOON', 'use')).toMatchObject({ taken: true });
+		const asks = async (mode: Mode) => (await sheet(code, mode)).missing.filter((m) => m.level === 'reason');
+		expect(await asks('use')).toMatchObject([{ code: 'little life', message: expect.stringContaining('90') }]);
+		await expect(press(code, 'use')).rejects.toThrow('D-SOON');
+		expect(await where('D-SOON')).toEqual(['QS/A1 5']);
+		await press(code, 'use', 'They asked for it');
+		expect(await asks('output')).toEqual([]);
+		const [pick] = (await sheet(code, 'output')).lines[0].cells[0].picks;
+		expect(pick.findings).toMatchObject([{ code: 'little life', level: 'note' }]);
+		await press(code, 'output');
+		expect((await order(code)).closedAt).not.toBeNull();
+		const [shipped] = await db.sql`SELECT kind, reason FROM event ORDER BY id DESC LIMIT 1`;
+		expect(shipped).toEqual({ kind: 'shipment', reason: 'They asked for it' });
+		await expect(findingsOf(db.sql)).resolves.toEqual([]);
+	});
+	it('what may not be shipped is not picked to wait', async () => {
+		const code = await sale('GEL', '1');
+		await setStatus(db.sql, ines, { key: randomUUID(), act: 'hold', mark: await markOf('G-2'), reason: 'Cloudy' });
+		const { id, lines } = await order(code);
+		await saveRows(db.sql, 'ines', { id, code }, [
+			{
+				id: randomUUID(),
+				lineId: lines[0].id,
+				version: 0,
+				data: { mark: await markOf('G-2'), place: 'QS/A2', qty: '1' }
+			}
+		]);
+		expect((await sheet(code, 'use')).missing).toMatchObject([
+			{ level: 'stop', message: expect.stringContaining('on hold') }
+		]);
+		await expect(press(code, 'use')).rejects.toThrow('on hold');
+		await setStatus(db.sql, ines, {
+			key: randomUUID(),
+			act: 'release',
+			mark: await markOf('G-2'),
+			reason: 'Clear again'
+		});
+	});
 	it('what waits is free for nobody else: not offered, refused to a scan, and taken only with a reason', async () => {
 		const code = await sale('CELL', '1');
 		await scan(code, 'C-4', 'use');

@@ -11,6 +11,8 @@ export interface Staging {
 	/** places of its site where picked goods wait; where there is none, it ships straight from the bin */
 	bins: readonly string[];
 	waits: ReadonlyMap<string, readonly Standing[]>;
+	/** why what waits was picked, where that was asked, by its mark */
+	reasons: ReadonlyMap<string, string>;
 }
 
 /** Places of an order's site where picked goods wait, in their order. */
@@ -27,8 +29,10 @@ async function stagingBins(sql: Db, order: Pick<Order, 'place'>): Promise<string
 export async function stagingOf(sql: Db, order: Order, stock: readonly Standing[]): Promise<Staging> {
 	const [bins, rows] = await Promise.all([
 		stagingBins(sql, order),
-		sql<{ line: string; at: string; qty: string }[]>`
-			SELECT v.order_line_id AS line, v.mark_id || ' ' || p.code AS at, trim_scale(v.qty)::text AS qty
+		sql<{ line: string; mark: string; at: string; qty: string; reason: string | null }[]>`
+			SELECT v.order_line_id AS line, v.mark_id AS mark, v.mark_id || ' ' || p.code AS at, trim_scale(v.qty)::text AS qty,
+				(SELECT e.reason FROM effective_movement m JOIN event e ON e.id = m.event_id
+					WHERE m.order_line_id = v.order_line_id AND m.mark_id = v.mark_id AND m.to_place = v.place_id ORDER BY m.id DESC LIMIT 1) AS reason
 			FROM order_staged v JOIN place p ON p.id = v.place_id WHERE v.order_id = ${order.id}`
 	]);
 	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
@@ -39,7 +43,8 @@ export async function stagingOf(sql: Db, order: Order, stock: readonly Standing[
 	});
 	return {
 		bins,
-		waits: new Map([...group(found, (f) => f.line)].map(([line, list]) => [line, list.map((f) => f.row)]))
+		waits: new Map([...group(found, (f) => f.line)].map(([line, list]) => [line, list.map((f) => f.row)])),
+		reasons: new Map(rows.flatMap((r) => (r.reason ? [[r.mark, r.reason] as const] : [])))
 	};
 }
 /** How much of a line waits. */

@@ -33,6 +33,10 @@ export interface Built {
 	enough: boolean;
 	/** drafts that the event uses up */
 	used: string[];
+	/** what becomes of it next, where that is asked of whoever picks it: what goes, and where to */
+	next?: { kind: string; to: string };
+	/** reasons that were given before, by the mark: what they answer is not asked again */
+	answered?: ReadonlyMap<string, string>;
 }
 /** What scans of a document may take. */
 export interface Takes {

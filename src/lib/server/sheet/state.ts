@@ -4,7 +4,7 @@ import type { Db, Sql, Tx } from '../database/connect.ts';
 import { documentKind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
 import { found, type Found } from '../../core/checks/check.ts';
-import { unread } from '../../core/checks/catalogue.ts';
+import { expiredGoes, littleLife, olderThanLast, stopped, unread } from '../../core/checks/catalogue.ts';
 import { key, text } from '../../core/text/input.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
@@ -66,7 +66,20 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 				reason: order.reason?.name ?? null
 			}
 		: null;
-	const said = [...built.said, ...(event ? await checkMoves(sql, built, event, now) : [])];
+	const checked = event ? await checkMoves(sql, built, event, now) : [];
+	if (event && built.next) {
+		const { kind, to } = built.next;
+		const later = { ...event, kind, movements: event.movements.map((m) => ({ ...m, to })) };
+		checked.push(...(await checkMoves(sql, built, later, now)).filter((s) => AHEAD.has(s.found.code)));
+	}
+	const answers = new Set<string>();
+	const said = [...built.said, ...checked].map((s) => {
+		const answer = s.found.level === 'reason' && AHEAD.has(s.found.code) && built.answered?.get(s.found.mark ?? '');
+		if (!answer) return s;
+		answers.add(answer);
+		return { ...s, found: { ...s.found, level: 'note' as const } };
+	});
+	if (event && answers.size) event.reason = [event.reason, ...answers].filter(Boolean).join('; ');
 	showFindings(said);
 	const missing = footBar(said);
 	const ready = built.enough && !!event && !missing.some((m) => m.level === 'stop');
@@ -81,6 +94,9 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 		sheet: { ...orderPart(order), ...built.shows, lines: built.lines, missing, ready, stamp }
 	};
 }
+
+/** What is asked of goods as they are picked to wait, though only what is shipped has to answer it: who picks can take others. */
+const AHEAD: ReadonlySet<string> = new Set([stopped, expiredGoes, littleLife, olderThanLast].map((c) => c.code));
 
 /** Holds the movements of a sheet against the ledger's checks, and finds the part of the sheet that each finding is about. */
 async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' | 'at'>, now: Date): Promise<Said[]> {

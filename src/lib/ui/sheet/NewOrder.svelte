@@ -151,8 +151,11 @@
 		<Choose
 			label={row.place.label}
 			name="place"
-			options={[...(row.place.needed ? [] : [['', 'anywhere'] as const]), ...places]}
-			value={was('place') || lastPlace || (row.place.needed ? places[0] : '')}
+			options={[
+				...(row.place.needed ? (row.reasons ? [['', 'choose a place'] as const] : []) : [['', 'anywhere'] as const]),
+				...places
+			]}
+			value={was('place') || lastPlace || (row.place.needed && !row.reasons ? places[0] : '')}
 		/>
 		{#if row.reasons}<Choose
 				label="Reason"
