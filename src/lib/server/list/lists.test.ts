@@ -221,6 +221,16 @@ describe.each([...lists].map(([key, source]) => ({ key, source })))('the list $k
 describe('what a list is narrowed to in a way of its own', () => {
 	const register = lists.get('register')!;
 	const numbers = async (text: string) => (await page(register, view(register, text))).rows.map((r) => r.number);
+	it('is found by the names of what it can be narrowed to as well: stock by its item and place', async () => {
+		const stock = lists.get('stock')!;
+		const found = async (text: string) =>
+			new Set((await page(stock, view(stock, `find=${text}`))).rows.map((r) => `${r.itemCode} ${r.place}`));
+		const [{ name }] = await db.sql<{ name: string }[]>`SELECT name FROM item WHERE code = 'GEL'`;
+		const gel = await found(encodeURIComponent(name.toLowerCase()));
+		expect(gel.size).toBeGreaterThan(0);
+		expect([...gel].every((x) => x.startsWith('GEL '))).toBe(true);
+		expect([...(await found('a10'))].every((x) => x.endsWith(' QS/A10'))).toBe(true);
+	});
 	it('the register shows what is on hand, and finds what is not', async () => {
 		expect(await numbers('')).toEqual(['C-2', 'C-3', 'G-1', 'G-2', 'G-10', 'G-11']);
 		expect(await numbers('show=gone')).toEqual(['C-1']);

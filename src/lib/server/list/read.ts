@@ -58,7 +58,8 @@ function narrowed(sql: Db, source: ListSource, asked: ListAsked): Piece[] {
 async function found(sql: Db, source: ListSource, text: string): Promise<{ where: Piece }> {
 	if (!text) return { where: sql`` };
 	if (source.finds) return { where: sql`AND ${(await source.finds(sql, text)).where}` };
-	const words = source.columns.filter((c) => c.kind === 'text' && c.from).map((c) => c.from);
+	// What is chosen from names that are set up is looked for by its name too.
+	const words = source.columns.filter((c) => c.from && (c.kind === 'text' || c.options)).map((c) => c.from);
 	const pattern = `%${like(text.toLowerCase())}%`;
 	return { where: sql`AND lower(concat_ws(' ', ${piece(sql, words.join(', '))})) LIKE ${pattern}` };
 }

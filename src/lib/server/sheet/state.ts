@@ -74,7 +74,7 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 	}
 	const answers = new Set<string>();
 	const said = [...built.said, ...checked].map((s) => {
-		const answer = s.found.level === 'reason' && AHEAD.has(s.found.code) && built.answered?.get(s.found.mark ?? '');
+		const answer = s.found.level === 'reason' && ANSWERED.has(s.found.code) && built.answered?.get(s.found.mark ?? '');
 		if (!answer) return s;
 		answers.add(answer);
 		return { ...s, found: { ...s.found, level: 'note' as const } };
@@ -97,6 +97,8 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 
 /** What is asked of goods as they are picked to wait, though only what is shipped has to answer it: who picks can take others. */
 const AHEAD: ReadonlySet<string> = new Set([stopped, expiredGoes, littleLife, olderThanLast].map((c) => c.code));
+/** Of that, what is not asked again as it goes. What has expired since is. */
+const ANSWERED: ReadonlySet<string> = new Set([littleLife, olderThanLast].map((c) => c.code));
 
 /** Holds the movements of a sheet against the ledger's checks, and finds the part of the sheet that each finding is about. */
 async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' | 'at'>, now: Date): Promise<Said[]> {
