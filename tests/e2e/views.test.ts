@@ -152,6 +152,10 @@ describe('every view', () => {
 							await page.emulateMedia({ colorScheme: 'dark' });
 							found.push(...(await faults(page, path, 'dark', COLOURS)));
 						}
+						// A chart takes its new width a moment after the window.
+						await page
+							.waitForFunction(() => document.documentElement.scrollWidth <= innerWidth, null, { timeout: 2_000 })
+							.catch(() => {});
 						const over = await page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
 						if (over > 0) wide.push(`${path} at ${size.width}: ${over} px too wide`);
 					}
