@@ -10,9 +10,10 @@ follow();
 	const keep = (e) => {
 		if (document.documentElement.hasAttribute('data-live')) return removeEventListener('keydown', keep, true);
 		const field = e.target instanceof Element && e.target.closest('input, textarea, select, button, a');
-		if (e.ctrlKey || e.metaKey || e.altKey || (field && e.target !== document.body)) return;
+		const fnc1 = e.ctrlKey && e.key === ']';
+		if ((e.ctrlKey && !fnc1) || e.metaKey || e.altKey || (field && e.target !== document.body)) return;
 		if (e.key.length === 1 || e.key === 'Enter') {
-			keys.push(e.key);
+			keys.push({ key: fnc1 ? '\u001d' : e.key, at: e.timeStamp });
 			e.preventDefault();
 		}
 	};

@@ -37,10 +37,10 @@ CREATE VIEW adjusted AS
 	JOIN place s ON s.id = CASE WHEN f.virtual THEN t.id ELSE f.id END
 	WHERE e.kind IN ('adjust', 'scrap', 'count', 'correct') AND f.virtual <> t.virtual
 	-- What is recorded for the first time beside a number corrects nothing.
-	UNION ALL SELECT e.id, hashtext(x.field)::bigint - 4294967296, c.mark_id, NULL, NULL, 'corrected', x.field, x.old, x.new
+	UNION ALL SELECT e.id, hashtext(x.key)::bigint - 4294967296, c.mark_id, NULL, NULL, 'corrected', x.field, x.old, x.new
 	FROM event e JOIN mark_change c ON c.event_id = e.id CROSS JOIN LATERAL (
-		SELECT c.field, c.old, c.new WHERE c.field <> 'facts'
-		UNION ALL SELECT coalesce(d.name, o.key), o.value, n.value FROM jsonb_each_text(CASE WHEN c.field = 'facts' THEN c.old::jsonb END) o
+		SELECT c.field AS key, c.field, c.old, c.new WHERE c.field <> 'facts'
+		UNION ALL SELECT 'facts ' || o.key, coalesce(d.name, o.key), o.value, n.value FROM jsonb_each_text(CASE WHEN c.field = 'facts' THEN c.old::jsonb END) o
 		LEFT JOIN jsonb_each_text(CASE WHEN c.field = 'facts' THEN c.new::jsonb END) n ON n.key = o.key LEFT JOIN fact d ON d.code = o.key WHERE n.value IS DISTINCT FROM o.value) x
 	WHERE e.kind = 'correct';
 GRANT SELECT ON adjusted TO earmark_app;

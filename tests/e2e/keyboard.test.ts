@@ -1,6 +1,7 @@
 import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
+import { scan } from './sheet.ts';
 
 const app = startApp();
 /** Watches the focus: from the first key on, it must never fall to the page. */
@@ -157,6 +158,21 @@ describe('with the keyboard alone', () => {
 		await type(page, 'QR-26-0417');
 		await page.keyboard.press('Enter');
 		await page.waitForURL(/register\/\d+/, { timeout: 15_000 });
+	});
+	it('what is scanned before the page answers is one scan, however slow the page is when it does', async () => {
+		const page = await app.signIn('ines');
+		await page.route('**/_app/immutable/entry/*.js', async (r) => {
+			await new Promise((done) => setTimeout(done, 600));
+			await r.continue();
+		});
+		const slow = await page.context().newCDPSession(page);
+		await slow.send('Emulation.setCPUThrottlingRate', { rate: 10 });
+		await page.evaluate((to) => (location.href = to), app.base + '/events');
+		await page.getByRole('heading', { name: 'Everything booked' }).waitFor();
+		expect(await page.locator('html[data-live]').count()).toBe(0);
+		await scan(page, 'QR-26-0417');
+		await page.waitForURL(/register\/\d+/);
+		await page.getByRole('heading', { name: /QR-26-0417/ }).waitFor();
 	});
 	it('a number that is not known offers what comes near it', async () => {
 		const page = await app.signIn('ines');

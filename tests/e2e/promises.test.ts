@@ -51,7 +51,6 @@ describe('a promise', () => {
 		expect(await numbers('SO-3345')).toEqual(held.slice(1));
 
 		await other.goto(`${app.base}/register`);
-		await other.locator('[data-live]').waitFor();
 		await scan(other, held[1]);
 		await other.getByText('Promised to').waitFor();
 		expect(await other.getByRole('link', { name: 'SO-3345' }).first().getAttribute('href')).toBe('/outbound/SO-3345');

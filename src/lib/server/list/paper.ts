@@ -14,8 +14,6 @@ import { headOf } from '../pdf/head.ts';
 import { paperTable, renderPaper, titled } from '../pdf/page.ts';
 import { cellText } from './export.ts';
 
-/** The most rows that are printed: a paper of some fifty pages. */
-export const MOST_PRINTED = 2_000;
 /** A list on paper: what is asked of it, and every row that fits. */
 export interface ListPaper {
 	shape: ListShape;

@@ -18,6 +18,6 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 			may: can(who.role, documentKind(kind).right),
 			mayClose: can(who.role, documentKind(kind).create),
 			mayUndo: can(who.role, 'undo'),
-			mayLose: can(who.role, 'book any event')
+			mayLose: can(who.role, 'adjust stock')
 		};
 	});

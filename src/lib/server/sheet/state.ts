@@ -4,7 +4,7 @@ import type { Db, Sql, Tx } from '../database/connect.ts';
 import { documentKind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
 import { found, type Found } from '../../core/checks/check.ts';
-import { expiredGoes, littleLife, olderThanLast, stopped, unread } from '../../core/checks/catalogue.ts';
+import { unread } from '../../core/checks/catalogue.ts';
 import { key, text } from '../../core/text/input.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
@@ -17,6 +17,7 @@ import { noteReceipt } from '../ledger/world.ts';
 import { getOrder, orderEvents, settleOrder, type Order } from '../document/orders.ts';
 import { builders } from '../builders.ts';
 import { promiseArrived, promisesTo, takesStock } from '../stock/promises.ts';
+import { answeredBefore, saidAhead } from './ahead.ts';
 import type { Built } from './build.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { footBar, orderPart, showFindings, type Said } from './lines.ts';
@@ -54,7 +55,7 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 		today: dayIn(order.zone, now)
 	});
 	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
-	const event = built.moves.length
+	const moved = built.moves.length
 		? {
 				kind: built.kind,
 				runs: built.runs,
@@ -62,24 +63,17 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 				document: order.code,
 				partner: order.partner,
 				job: order.job,
-				order: order.id,
-				reason: order.reason?.name ?? null
+				order: order.id
 			}
 		: null;
-	const checked = event ? await checkMoves(sql, built, event, now) : [];
-	if (event && built.next) {
+	const all = [...built.said, ...(moved ? await checkMoves(sql, built, moved, now) : [])];
+	if (moved && built.next) {
 		const { kind, to } = built.next;
-		const later = { ...event, kind, movements: event.movements.map((m) => ({ ...m, to })) };
-		checked.push(...(await checkMoves(sql, built, later, now)).filter((s) => AHEAD.has(s.found.code)));
+		const later = { ...moved, kind, movements: moved.movements.map((m) => ({ ...m, to })) };
+		all.push(...saidAhead(await checkMoves(sql, built, later, now)));
 	}
-	const answers = new Set<string>();
-	const said = [...built.said, ...checked].map((s) => {
-		const answer = s.found.level === 'reason' && ANSWERED.has(s.found.code) && built.answered?.get(s.found.mark ?? '');
-		if (!answer) return s;
-		answers.add(answer);
-		return { ...s, found: { ...s.found, level: 'note' as const } };
-	});
-	if (event && answers.size) event.reason = [event.reason, ...answers].filter(Boolean).join('; ');
+	const { said, reasons } = answeredBefore(all, built.answered);
+	const event = moved && { ...moved, reason: inOne(order.reason?.name, ...reasons) };
 	showFindings(said);
 	const missing = footBar(said);
 	const ready = built.enough && !!event && !missing.some((m) => m.level === 'stop');
@@ -95,10 +89,8 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 	};
 }
 
-/** What is asked of goods as they are picked to wait, though only what is shipped has to answer it: who picks can take others. */
-const AHEAD: ReadonlySet<string> = new Set([stopped, expiredGoes, littleLife, olderThanLast].map((c) => c.code));
-/** Of that, what is not asked again as it goes. What has expired since is. */
-const ANSWERED: ReadonlySet<string> = new Set([littleLife, olderThanLast].map((c) => c.code));
+/** Reasons from several sides, as the ledger keeps them. */
+const inOne = (...reasons: (string | null | undefined)[]): string | null => reasons.filter(Boolean).join(': ') || null;
 
 /** Holds the movements of a sheet against the ledger's checks, and finds the part of the sheet that each finding is about. */
 async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' | 'at'>, now: Date): Promise<Said[]> {
@@ -229,7 +221,7 @@ export async function bookSheet(
 	return book(
 		sql,
 		actor,
-		{ ...event, key: under, at: now.toISOString(), reason: [event.reason, reason].filter(Boolean).join(': ') || null },
+		{ ...event, key: under, at: now.toISOString(), reason: inOne(event.reason, reason) },
 		{
 			request,
 			clock,

@@ -25,7 +25,7 @@ export const transitInput = z.strictObject({
  */
 export async function endTransit(sql: Sql, actor: Actor, code: string, input: unknown): Promise<Booked> {
 	const given = parse(transitInput, input);
-	demand(actor.role, given.became === 'lost' ? 'book any event' : 'move stock');
+	demand(actor.role, given.became === 'lost' ? 'adjust stock' : 'move stock');
 	const order = await findOpenOrder(sql, code, 'transfer');
 	const transit = await transitPlace(sql);
 	const rows = await sql<{ line: string; mark: string; qty: string; item: string; from: string }[]>`

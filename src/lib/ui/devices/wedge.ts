@@ -8,12 +8,12 @@ const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
 
 /**
  * Presses the keys that a keyboard wedge would, where the cursor stands: through the same door as a real one.
- * @param text a code, with Enter after it; or single keys, just as they are
+ * @param text a code; Enter comes after it
  */
-export async function wedge(text: string | readonly string[], target: Element | null, behaviour: Behaviour = 'works') {
+export async function wedge(text: string, target: Element | null, behaviour: Behaviour = 'works') {
 	const given = behaviour === 'loses its last sign' ? text.slice(0, -1) : text;
 	for (let round = behaviour === 'scans twice' ? 2 : 1; round > 0; round--) {
-		for (const sign of typeof given === 'string' ? [...given, 'Enter'] : given) {
+		for (const sign of [...given, 'Enter']) {
 			const el = (target?.isConnected ? target : document.body) as HTMLInputElement;
 			const press = (type: string) =>
 				el.dispatchEvent(

@@ -89,6 +89,10 @@
 				? items.filter((i) => (rework === 'yes' ? i.tracking === 'lot' : i.made))
 				: items
 	);
+	/** What stands there before a place is chosen. Where something was found is never guessed; where goods arrive mostly is right. */
+	const noPlace = $derived<[string, string][]>(
+		!row.place.needed ? [['', 'anywhere']] : row.reasons ? [['', 'choose a place']] : []
+	);
 	const itemOf = (code: string) => items.find((i) => i.code === code);
 </script>
 
@@ -151,11 +155,8 @@
 		<Choose
 			label={row.place.label}
 			name="place"
-			options={[
-				...(row.place.needed ? (row.reasons ? [['', 'choose a place'] as const] : []) : [['', 'anywhere'] as const]),
-				...places
-			]}
-			value={was('place') || lastPlace || (row.place.needed && !row.reasons ? places[0] : '')}
+			options={[...noPlace, ...places]}
+			value={was('place') || lastPlace || (noPlace.length ? '' : places[0])}
 		/>
 		{#if row.reasons}<Choose
 				label="Reason"

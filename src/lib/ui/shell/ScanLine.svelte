@@ -3,7 +3,7 @@
 	import { onMount } from 'svelte';
 	import { afterNavigate, beforeNavigate, goto } from '$app/navigation';
 	import { readScan } from '$lib/core/codes/scan';
-	import { wedge } from '../devices/wedge';
+	import { takeEarly } from '../scan/early';
 	import { takeScans } from '../scan/scanner';
 	interface Hit {
 		what: string;
@@ -94,13 +94,8 @@
 	afterNavigate(() => {
 		if (editable(document.activeElement)) return;
 		(document.querySelector<HTMLElement>('[data-first]') ?? field).focus();
-		typeEarly();
+		takeEarly();
 	});
-	/** What was typed while the page came, typed once more where the cursor stands now. */
-	function typeEarly() {
-		const keys: string[] = 'earlyKeys' in window && Array.isArray(window.earlyKeys) ? window.earlyKeys.splice(0) : [];
-		if (keys.length) void wedge(keys, document.activeElement);
-	}
 </script>
 
 <svelte:window onkeydown={slash} />

@@ -2,9 +2,9 @@
 	import { enhance } from '$app/forms';
 	import { Button } from 'carbon-components-svelte';
 	import Choose from '$lib/ui/fields/Choose.svelte';
-	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
+	import CloseAct from '$lib/ui/setup/CloseAct.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
 	import Said from '$lib/ui/shell/Said.svelte';
@@ -31,13 +31,7 @@
 </form>
 <List list={data.list}>
 	{#snippet acts(j)}
-		<form method="POST" action="?/closed" use:enhance>
-			<Hidden name="code" value={j.code} />
-			<Hidden name="closed" value={j.closed ? 'no' : 'yes'} />
-			<Button type="submit" kind="ghost" size="small" class="link"
-				>{j.closed ? 'Open again' : 'Close'}<span class="visually-hidden"> {j.name}</span></Button
-			>
-		</form>
+		<CloseAct value={j.code} closed={!!j.closed} name={j.name} />
 	{/snippet}
 </List>
 <History changes={data.history} what="jobs" />

@@ -3,9 +3,9 @@
 	import { Button } from 'carbon-components-svelte';
 	import { REASON_ACTS } from '$lib/core/document/kinds';
 	import Choose from '$lib/ui/fields/Choose.svelte';
-	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
+	import CloseAct from '$lib/ui/setup/CloseAct.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
 	import Said from '$lib/ui/shell/Said.svelte';
@@ -26,13 +26,7 @@
 </form>
 <List list={data.list}>
 	{#snippet acts(r)}
-		<form method="POST" action="?/closed" use:enhance>
-			<Hidden name="name" value={r.name} />
-			<Hidden name="closed" value={r.closed ? 'no' : 'yes'} />
-			<Button type="submit" kind="ghost" size="small" class="link"
-				>{r.closed ? 'Open again' : 'Close'}<span class="visually-hidden"> {r.name}</span></Button
-			>
-		</form>
+		<CloseAct by="name" value={r.name} closed={!!r.closed} name={r.name} />
 	{/snippet}
 </List>
 <History changes={data.history} what="reasons" />

@@ -5,6 +5,7 @@
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
+	import CloseAct from '$lib/ui/setup/CloseAct.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
 	import Said from '$lib/ui/shell/Said.svelte';
@@ -41,13 +42,7 @@
 				>{t.review === 'yes' ? 'Book at once' : 'Ask a review'}<span class="visually-hidden"> {t.name}</span></Button
 			>
 		</form>
-		<form method="POST" action="?/closed" use:enhance>
-			<Hidden name="code" value={t.code} />
-			<Hidden name="closed" value={t.closed ? 'no' : 'yes'} />
-			<Button type="submit" kind="ghost" size="small" class="link"
-				>{t.closed ? 'Open again' : 'Close'}<span class="visually-hidden"> {t.name}</span></Button
-			>
-		</form>
+		<CloseAct value={t.code} closed={!!t.closed} name={t.name} />
 	{/snippet}
 </List>
 <History changes={data.history} what="stations" />

@@ -5,6 +5,7 @@
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
+	import CloseAct from '$lib/ui/setup/CloseAct.svelte';
 	import History from '$lib/ui/setup/History.svelte';
 	import { typedBefore } from '$lib/ui/setup/typed';
 	import Said from '$lib/ui/shell/Said.svelte';
@@ -62,13 +63,7 @@
 				(changing = Object.fromEntries(Object.entries(w).map(([k, v]) => [k, v === null ? '' : String(v)])))}
 			>Change<span class="visually-hidden"> {w.name}</span></Button
 		>
-		<form method="POST" action="?/closed" use:enhance>
-			<Hidden name="code" value={w.code} />
-			<Hidden name="closed" value={w.closed ? 'no' : 'yes'} />
-			<Button type="submit" kind="ghost" size="small" class="link"
-				>{w.closed ? 'Open again' : 'Close'}<span class="visually-hidden"> {w.name}</span></Button
-			>
-		</form>
+		<CloseAct value={w.code} closed={!!w.closed} name={w.name} />
 	{/snippet}
 </List>
 <History changes={data.history} what="ways of delivery" />

@@ -1,13 +1,9 @@
 import { Problem } from '$lib/core/problem/problem';
-import { readView, type ListRow, type ListShape, type ListView } from '$lib/core/list/list';
-import { grouped } from '$lib/core/quantity/sign';
+import { readView } from '$lib/core/list/list';
 import { pool } from '$lib/server/database/pool';
 import { csvOf, xlsxOf } from '$lib/server/list/export';
-import { headNow } from '$lib/server/ledger/seal';
-import { MOST_PRINTED } from '$lib/server/list/paper';
-import type { ListSource } from '$lib/server/list/source';
-import { inThread } from '$lib/server/work/pool';
 import { firmToday } from '$lib/server/list/page';
+import { printList } from '$lib/server/list/print';
 import { listAll, listPage } from '$lib/server/list/read';
 import { lists } from '$lib/server/lists';
 import { allow, answer } from '$lib/server/request';
@@ -30,12 +26,13 @@ export const GET: RequestHandler = (event) =>
 		const who = allow(event, source.right);
 		const today = await firmToday(pool());
 		const view = { ...readView(source, event.url.searchParams), after: null, before: null };
-		const { shape, chosen, count } = await listPage(pool(), source, { ...view, size: 1 }, { today, login: who.name });
+		const asker = { today, login: who.name };
+		const page = await listPage(pool(), source, { ...view, size: 1 }, asker);
 		const rows = listAll(pool(), source, view, today);
 		const file = {
-			csv: () => csvOf(shape, chosen, rows),
-			xlsx: () => xlsxOf(shape, chosen, rows, count),
-			pdf: () => printed(source, view, { shape, chosen, count, by: who.name })
+			csv: () => csvOf(page.shape, page.chosen, rows),
+			xlsx: () => xlsxOf(page.shape, page.chosen, rows, page.count),
+			pdf: () => printList(pool(), source, view, page, asker)
 		};
 		return new Response(await file[format](), {
 			headers: {
@@ -44,34 +41,3 @@ export const GET: RequestHandler = (event) =>
 			}
 		});
 	});
-
-/** @throws Problem when it is longer than anybody would read on paper */
-async function printed(
-	source: ListSource,
-	{ find, filters, ...view }: ListView,
-	{ shape, chosen, count, by }: { shape: ListShape; chosen: string[] | null; count: number; by: string }
-): Promise<Uint8Array<ArrayBuffer>> {
-	if (count > MOST_PRINTED)
-		throw new Problem(
-			`${grouped(count)} rows are more than ${grouped(MOST_PRINTED)}, which is what goes on paper. Narrow the list, or export it as CSV.`,
-			422
-		);
-	const today = await firmToday(pool());
-	const rows: ListRow[] = [];
-	for await (const some of listAll(pool(), source, { ...view, find, filters }, today)) rows.push(...some);
-	const [[{ at, name }], head] = await Promise.all([
-		pool()<
-			{ at: string; name: string }[]
-		>`SELECT shown_time(now()) AS at, coalesce((SELECT name FROM person WHERE login = ${by}), ${by}) AS name`,
-		headNow(pool())
-	]);
-	return new Uint8Array(
-		await inThread('list', {
-			...{ shape, chosen, find, rows },
-			filters: { ...source.unasked?.(find), ...filters },
-			by: name,
-			at,
-			head
-		})
-	);
-}

@@ -2,8 +2,7 @@
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import AdjustHead from '$lib/ui/sheet/AdjustHead.svelte';
-	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
-	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
@@ -33,14 +32,6 @@
 	foldsComplete
 >
 	{#snippet body(line)}
-		<LineFindings {line} except={['note']} />
-		{#each line.cells as cell (cell.unit ?? '')}<Picks
-				{sheet}
-				{line}
-				{cell}
-				readonly={shut}
-				promises={false}
-				called="There is"
-			/>{/each}
+		<LinePicks {sheet} {line} readonly={shut} promises={false} called="There is" />
 	{/snippet}
 </SheetBody>

@@ -1,8 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
-	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
-	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
@@ -28,7 +27,6 @@
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 <SheetBody {sheet} {data} verb="Issue" word={(line) => (line.open === '0' ? 'issued' : 'picked')} foldsComplete>
 	{#snippet body(line)}
-		<LineFindings {line} except={['note']} />
-		{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}
+		<LinePicks {sheet} {line} readonly={shut} />
 	{/snippet}
 </SheetBody>

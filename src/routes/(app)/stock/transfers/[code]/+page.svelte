@@ -5,8 +5,7 @@
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import Question from '$lib/ui/shell/Question.svelte';
-	import LineFindings from '$lib/ui/sheet/LineFindings.svelte';
-	import Picks from '$lib/ui/sheet/Picks.svelte';
+	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import Sides from '$lib/ui/sheet/Sides.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
@@ -65,15 +64,7 @@
 	{papers}
 >
 	{#snippet body(line)}
-		<LineFindings {line} except={['note']} />
-		{#each line.cells as cell (cell.unit ?? '')}<Picks
-				{sheet}
-				{line}
-				{cell}
-				readonly={shut}
-				promises={false}
-				called={arrives ? 'Expected' : 'Suggested'}
-			/>{/each}
+		<LinePicks {sheet} {line} readonly={shut} promises={false} called={arrives ? 'Expected' : 'Suggested'} />
 	{/snippet}
 </SheetBody>
 {#if asking}
