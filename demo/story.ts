@@ -36,6 +36,8 @@ import { addPartner, addPlace, savePartner, setPlaceUse } from '../src/lib/serve
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
 import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
 import { makePromises } from '../src/lib/server/stock/promises.ts';
+import { setTodo } from '../src/lib/server/document/todo.ts';
+import { takeScan } from '../src/lib/server/sheet/scan.ts';
 import { saveWay } from '../src/lib/server/setup/ways.ts';
 
 type Rows = Record<string, RowData[]>;
@@ -94,7 +96,9 @@ class Story {
 		PE: 260,
 		WM: 60,
 		FK: 20,
-		RET: 101,
+		RT: 101,
+		SR: 12,
+		CN: 101,
 		CERT: 40
 	};
 	private sql: Sql;
@@ -123,7 +127,7 @@ class Story {
 		return { serial: first, count };
 	}
 	private code = (kind: Kind) => {
-		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI' | 'RP' | 'TR' | 'AI' | 'AO';
+		const prefix = documentKind(kind).prefix as 'PO' | 'MO' | 'SO' | 'JI' | 'RP' | 'TR' | 'AI' | 'AO' | 'RT' | 'SR';
 		return `${prefix}-${this.n[prefix]++}`;
 	};
 	private day = (at: Date) => at.toISOString().slice(0, 10);
@@ -536,24 +540,71 @@ class Story {
 			WHERE b.qty > 0 ORDER BY m.at DESC, k.id LIMIT 1`;
 		for (const g of gone) await this.returned(item, g.number, g.partner, at, 'sent back, cause open');
 	}
-	/** What comes back is held until somebody has looked at it (common practice). */
-	private async returned(item: string, number: string, partner: string, at: Date, reason: string) {
-		await book(this.sql, actor('mina'), {
-			key: `demo back ${number}`,
-			kind: 'return',
-			at: at.toISOString(),
-			partner,
-			document: `RET-${this.n.RET++}`,
-			reason,
-			movements: [{ item, serial: number, qty: 1, from: '@customer', to: 'QS/QC' }]
-		});
-		await setStatus(this.sql, actor('oskar'), {
-			key: `demo held ${number}`,
-			act: 'hold',
-			mark: await this.markId(item, number),
-			reason: `Came back: ${reason}`,
-			at: at.toISOString()
-		});
+	/** What comes back is held until somebody has looked at it (common practice); it was credited meanwhile. */
+	private async returned(item: string, number: string, partner: string, at: Date, found: string) {
+		const back = { mark: await this.markId(item, number), place: '@customer', qty: '1', goes: 'hold' as const, found };
+		const code = await this.order(
+			'tobi',
+			at,
+			{ kind: 'return', partner, place: 'QS/QC', reason: 'Faulty', lines: [[item, '1']] },
+			{ [item]: [back] }
+		);
+		await this.tick('tobi', code, `CN-${this.n.CN++}`, new Date(at.getTime() + 2 * 86_400_000));
+	}
+	/** Ticks off everything that stays to be done of a document. */
+	private async tick(who: string, code: string, said: string, at: Date) {
+		const order = (await getOrder(this.sql, code))!;
+		for (const { id } of order.todos)
+			await setTodo(this.sql, actor(who), order, { id, done: true, said }, at > this.now ? this.now : at);
+	}
+	/** The lot of an item that a customer has most of. */
+	private async lotWith(partner: string, item: string): Promise<RowData> {
+		const [lot] = await this.sql<{ mark: string }[]>`
+			SELECT h.mark_id AS mark FROM customer_has h JOIN partner q ON q.id = h.partner_id AND q.code = ${partner} JOIN mark k ON k.id = h.mark_id JOIN item i ON i.id = k.item_id AND i.code = ${item}
+			WHERE h.qty > 5 ORDER BY h.qty DESC, k.id LIMIT 1`;
+		return { mark: lot.mark, place: '@customer' };
+	}
+	/** Bottles that a customer had too many of, one of which broke; a delivery of glass went back; a box from a customer stands open on the bench. */
+	private async goBack() {
+		const bottles = await this.lotWith('SKEN', 'CR-30');
+		const fine = await this.order(
+			'tobi',
+			this.ago(8, 13),
+			{ kind: 'return', partner: 'SKEN', place: 'QS/DOCK', reason: 'Not needed', lines: [['CR-30', '5']] },
+			{
+				'CR-30': [
+					{ ...bottles, qty: '4', goes: 'stock', found: 'Unopened, as new', to: 'QS/A3' },
+					{ ...bottles, qty: '1', goes: 'scrap', found: 'Damaged' }
+				]
+			}
+		);
+		await this.tick('tobi', fine, 'CN-118', this.ago(6));
+		const [glass] = await this.sql<{ mark: string; place: string }[]>`
+			SELECT k.id AS mark, p.code AS place FROM balance b JOIN mark k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id AND i.code = 'BOTTLE-30' JOIN place p ON p.id = b.place_id
+			WHERE b.qty > 200 AND NOT b.virtual ORDER BY k.id DESC LIMIT 1`;
+		await this.order(
+			'tobi',
+			this.ago(3, 10),
+			{
+				...{ code: 'SR-11', kind: 'supplier-return', partner: 'OSTREL', place: 'QS', reason: 'Faulty on arrival' },
+				...{ lines: [['BOTTLE-30', '120']], note: 'Necks chipped. Ostrel sends others.' }
+			},
+			{ 'BOTTLE-30': [{ ...glass, qty: '120' }] }
+		);
+		await this.order(
+			'tobi',
+			this.ago(0),
+			{
+				...{ code: 'RT-130', kind: 'return', partner: 'LINDOW', place: 'QS/QC', reason: 'Faulty' },
+				...{ lines: [], note: 'One box, no letter in it.' }
+			},
+			{},
+			false
+		);
+		const units = await this.sql<{ number: string }[]>`
+			SELECT k.number FROM customer_has h JOIN partner q ON q.id = h.partner_id AND q.code = 'LINDOW' JOIN mark k ON k.id = h.mark_id AND k.kind = 'serial' WHERE h.qty > 0 ORDER BY h.shipped_at DESC, k.id LIMIT 2`;
+		for (const { number } of units)
+			await takeScan(this.sql, 'tobi', (await getOrder(this.sql, 'RT-130'))!, { id: randomUUID(), text: number });
 	}
 
 	/** What waits today. */
@@ -795,6 +846,7 @@ class Story {
 		await this.tags();
 		await this.transfer();
 		await this.adjust();
+		await this.goBack();
 	}
 
 	/** Buffer for the depot, and what a customer fetches there. It left two days ago, and one bottle of it was not in the box; more is asked for. */

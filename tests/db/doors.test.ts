@@ -41,7 +41,7 @@ interface Case {
 	/** the check that speaks */
 	code: string;
 	level: 'stop' | 'reason';
-	kind: 'purchase' | 'sale' | 'production' | 'repack' | 'transfer';
+	kind: 'purchase' | 'sale' | 'production' | 'repack' | 'transfer' | 'return' | 'supplier-return';
 	item: string;
 	row: Row;
 	/** rows beside it */
@@ -122,6 +122,30 @@ const CASES: Case[] = [
 		item: 'GEL',
 		row: { mark: 'G-1', place: 'IN-TRANSIT', qty: '1' },
 		movement: { from: 'IN-TRANSIT' }
+	},
+	{
+		code: 'not with them',
+		level: 'reason',
+		kind: 'return',
+		item: 'CELL',
+		row: { mark: 'C-OTHERS', place: '@customer', qty: '1', goes: 'stock' },
+		event: {
+			kind: 'return',
+			partner: 'C1',
+			movements: [{ item: 'CELL', serial: 'C-OTHERS', qty: '1', from: '@customer', to: 'QS/A1' }]
+		}
+	},
+	{
+		code: 'not from them',
+		level: 'reason',
+		kind: 'supplier-return',
+		item: 'CELL',
+		row: takes('C-1'),
+		event: {
+			kind: 'supplier return',
+			partner: 'S2',
+			movements: [{ item: 'CELL', serial: 'C-1', qty: '1', from: 'QS/A1', to: '@supplier' }]
+		}
 	},
 	{
 		code: 'outlives',
@@ -225,6 +249,7 @@ const CALLS: [code: string, event: Partial<EventInput>][] = [
 			]
 		}
 	],
+	['not returned', { kind: 'return', partner: 'C1', movements: [{ ...move({}).movements![0], to: '@scrap' }] }],
 	['job missing', { kind: 'issue', movements: [{ ...move({}).movements![0], to: '@job' }] }],
 	['closed job', { kind: 'issue', job: 'OVER', movements: [{ ...move({}).movements![0], to: '@job' }] }]
 ];
@@ -315,6 +340,20 @@ const SHEETS: SheetCase[] = [
 				movements: [{ item: 'GEL', lot: 'G-2', qty: '1', from: 'QS/A1', to: 'IN-TRANSIT', orderLine: o.lines[0].id }]
 			})
 	},
+	{
+		code: 'not looked over',
+		level: 'stop',
+		kind: 'return',
+		item: 'CELL',
+		rows: [{ mark: 'C-GONE', place: '@customer', qty: '1' }]
+	},
+	{
+		code: 'holds all',
+		level: 'reason',
+		kind: 'return',
+		item: 'GEL',
+		rows: [{ mark: 'G-1', place: '@customer', qty: '1', goes: 'hold' }]
+	},
 	{ code: 'not released', level: 'reason', kind: 'purchase', item: 'RELEASED', rows: [serial('R-9999')] },
 	{ code: 'too few serials', level: 'stop', kind: 'sale', item: 'LATE', qty: '2', rows: [serial('LA-1')] },
 	{ code: 'too many serials', level: 'stop', kind: 'sale', item: 'LATE', rows: [serial('LA-1', { count: 2 })] },
@@ -376,6 +415,8 @@ beforeAll(async () => {
 	for (const code of ['QS', 'QS/A1']) await addPlace(db.sql, 'ines', { code, name: code });
 	await addPartner(db.sql, 'ines', { code: 'S1', name: 'Supplier', kind: 'supplier' });
 	await addPartner(db.sql, 'ines', { code: 'C1', name: 'Customer', kind: 'customer' });
+	await addPartner(db.sql, 'ines', { code: 'S2', name: 'Another supplier', kind: 'supplier' });
+	await addPartner(db.sql, 'ines', { code: 'C2', name: 'Another customer', kind: 'customer' });
 	await savePattern(db.sql, 'ines', {
 		code: 'FORMED',
 		name: 'Formed',
@@ -540,7 +581,7 @@ beforeAll(async () => {
 			arrive('LATE', {}, { qty: '9' }),
 			arrive('PART', { lot: 'P-1' }, { qty: '9', expiresOn: far }),
 			arrive('GEL', { lot: 'G-2' }, { qty: '5', expiresOn: far }),
-			...['C-IN', 'C-U1', 'C-22', 'C-X'].map((serial) => arrive('CELL', { serial }))
+			...['C-IN', 'C-U1', 'C-22', 'C-X', 'C-OTHERS'].map((serial) => arrive('CELL', { serial }))
 		]
 	});
 	await bookTest(db.sql, {
@@ -573,6 +614,10 @@ beforeAll(async () => {
 		partner: 'C1',
 		at: '2026-03-02T08:00:00Z',
 		movements: [{ item: 'CELL', serial: 'C-GONE', qty: '1', from: 'QS/A1', to: '@customer' }]
+	});
+	await bookTest(db.sql, {
+		...{ kind: 'shipment', partner: 'C2', at: '2026-03-02T08:00:00Z' },
+		movements: [{ item: 'CELL', serial: 'C-OTHERS', qty: '1', from: 'QS/A1', to: '@customer' }]
 	});
 	const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'G-HELD'`;
 	await setStatus(db.sql, ines, { key: 'hold', act: 'hold', mark: id, reason: 'for the test' });
@@ -634,11 +679,12 @@ async function sheetWith(
 	rows: readonly Row[],
 	first?: (o: Order) => Promise<unknown>
 ) {
-	const partner = { purchase: 'S1', sale: 'C1', production: null, repack: null, transfer: null }[kind];
+	const partner = { purchase: 'S1', sale: 'C1', return: 'C1', 'supplier-return': 'S2' }[kind as string] ?? null;
+	const reason = { return: 'Faulty', 'supplier-return': 'Faulty on arrival' }[kind as string] ?? null;
 	const from = kind === 'repack' ? 'PACK-3' : null;
-	const place = kind === 'sale' || kind === 'transfer' ? 'QS' : 'QS/A1';
+	const place = kind === 'sale' || kind === 'transfer' || kind === 'supplier-return' ? 'QS' : 'QS/A1';
 	const to = kind === 'transfer' ? 'HH' : null;
-	const code = await createDocument(db.sql, 'ines', { kind, partner, place, to, from, lines: [{ item, qty }] });
+	const code = await createDocument(db.sql, 'ines', { kind, partner, reason, place, to, from, lines: [{ item, qty }] });
 	const order = (await getOrder(db.sql, code))!;
 	await first?.(order);
 	const marks = rows.flatMap((r) => r.mark ?? r.lossOf ?? []);

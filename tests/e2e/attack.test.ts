@@ -192,6 +192,7 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		[`/orders/${code}/sheet`, 'POST', { undo: event.id, key: uuid(r), reason: 'fuzz' }],
 		[`/orders/${code}/scan`, 'POST', { id: uuid(r), text: mark.number, lineId: order.line, lot: 'L1' }],
 		[`/orders/${code}/draw`, 'POST', { lineId: order.line, kind: 'serial', count: 2 }],
+		[`/orders/${code}/todo`, 'POST', { what: 'Ring them' }],
 		[`/orders/${code}/way`, 'POST', { way: 'ROAD' }],
 		[`/orders/${code}/back`, 'POST', { key: uuid(r), rows: [{ mark: mark.id, qty: '1', place: mark.place }] }],
 		[

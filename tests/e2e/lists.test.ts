@@ -14,6 +14,8 @@ const pages: Record<string, string> = {
 	production: '/production',
 	sale: '/outbound',
 	issue: '/stock/issues',
+	return: '/inbound/returns',
+	'supplier-return': '/outbound/returns',
 	'adjust-in': '/stock/adjust-in',
 	'adjust-out': '/stock/adjust-out',
 	adjusted: '/stock/adjusted',
@@ -42,6 +44,8 @@ const pages: Record<string, string> = {
 };
 /** What is asked so that the list holds something in the demo. */
 const asked: Record<string, string> = {
+	return: 'which=all',
+	'supplier-return': 'which=all',
 	'adjust-in': 'which=all',
 	'adjust-out': 'which=all',
 	purchase: 'which=all',

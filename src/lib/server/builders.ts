@@ -1,7 +1,9 @@
 import type { Kind } from '../core/document/kinds.ts';
 import { enterPallet } from './inbound/notice.ts';
 import { buildDelivery } from './inbound/build.ts';
+import { returns } from './inbound/returns.ts';
 import { shipments } from './outbound/build.ts';
+import { sendBacks } from './outbound/sendback.ts';
 import { begun, buildProduction } from './production/build.ts';
 import type { Builder } from './sheet/build.ts';
 import { buildPutIn, removals } from './stock/adjust.ts';
@@ -17,6 +19,8 @@ export const builders: Record<Kind, Builder> = {
 	issue: { build: buildIssue },
 	repack: { build: buildRepack },
 	transfer: transfers,
+	return: returns,
+	'supplier-return': sendBacks,
 	'adjust-in': { build: buildPutIn },
 	'adjust-out': removals
 };

@@ -2,6 +2,7 @@ import Fraction from 'fraction.js';
 import { exact, isSome, less, sub, total, type Qty } from '../quantity/quantity.ts';
 import { group } from '../group/group.ts';
 import type { Day } from '../dates/dates.ts';
+import type { Goes } from '../document/kinds.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { Facts } from '../facts/fact.ts';
 import type { Cell, PickRow } from '../sheet/sheet.ts';
@@ -29,6 +30,9 @@ export interface Chosen {
 	qty: string;
 	/** where it goes to, where that was said */
 	to?: string;
+	/** of what comes back: what becomes of it, and what was found */
+	goes?: Goes;
+	found?: string;
 	/** an expiry date typed for a lot or serial that has none */
 	expiryTyped?: string;
 	facts: Facts;
@@ -150,6 +154,8 @@ function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day, terms: Term
 const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock) => ({
 	id: c.id,
 	...(c.to ? { to: c.to } : {}),
+	...(c.goes ? { goes: c.goes } : {}),
+	...(c.found ? { found: c.found } : {}),
 	version: c.version,
 	mark: c.mark,
 	place: c.place,

@@ -294,6 +294,54 @@ export const neverShipped = define<object>(
 	'stop',
 	(s) => `${s.text} ${s.was} never shipped, so it cannot come back. Check the number.`
 );
+/** What comes back is not with that customer by the ledger, or not so much of it. */
+export const notWithThem = define<{
+	partner: string;
+	has: string;
+	asked: string;
+	unit: string;
+	others: readonly string[];
+}>(
+	'not with them',
+	'reason',
+	(s, a, level) => {
+		const elsewhere = a.others.length ? ` It went to ${a.others.join(', ')}.` : '';
+		const said =
+			a.has === '0'
+				? `By the ledger ${a.partner} has nothing of ${s.text}.${elsewhere}`
+				: `By the ledger ${a.partner} has ${amount(a.has, a.unit)} of ${s.text}, and ${amount(a.asked, a.unit)} come back.`;
+		return said + ask(level, 'Check the number, or say why it comes from them.', ' Check the number.');
+	},
+	'what comes back was never shipped to that customer'
+);
+/** What goes back to a supplier came from another one. */
+export const notFromThem = define<{ partner: string; from: readonly string[] }>(
+	'not from them',
+	'reason',
+	(s, a, level) =>
+		`${s.text} came from ${a.from.join(', ')}, not from ${a.partner}.${ask(level, 'Check the number, or say why it goes to them.', ' Check the number.')}`,
+	'what is sent back came from another supplier'
+);
+/** A return that takes something which did not come back with it. */
+export const notReturned = define<{ from: string }>(
+	'not returned',
+	'stop',
+	(s, a) =>
+		`${s.text} ${s.is} taken from ${a.from} by a return, and did not come back with it. Book what is scrapped of the stock as an adjustment.`
+);
+/** It came back, and nobody said yet what becomes of it. */
+export const notLookedOver = define<object>(
+	'not looked over',
+	'stop',
+	(s) => `${s.text}: say what becomes of ${s.many ? 'them' : 'it'}: into stock, on hold or scrapped.`
+);
+/** Part of a lot goes on hold: all of the lot does. */
+export const holdsAll = define<{ onHand: string }>(
+	'holds all',
+	'reason',
+	(s, a) =>
+		`${s.text}: a lot is one thing wherever it lies, so all ${a.onHand} of it on hand go on hold too. Say why, or put what came back into stock or scrap it.`
+);
 /** What is said of too little at a place. */
 export interface Shortage {
 	serial: boolean;

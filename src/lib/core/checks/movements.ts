@@ -32,6 +32,12 @@ export interface World {
 	last: ReadonlyMap<string, Last>;
 	/** of detached components: how much of each is in its run, by "run mark" */
 	contained: ReadonlyMap<string, string>;
+	/** with whom the event is, by name */
+	partner: string | null;
+	/** of what comes back from a customer: how much of it that one has, and who else has some, by the mark's id */
+	withThem: ReadonlyMap<string, { has: string; others: readonly string[] }>;
+	/** of what goes back to a supplier: from whom it came, by the mark's id; nothing where nobody knows */
+	cameFrom: ReadonlyMap<string, readonly string[]>;
 	/** serials of other items under the same number, by "item number" */
 	others: ReadonlyMap<string, { mark: string; name: string; code: string; everywhere: boolean }>;
 	/** numbers that one of the same item had before it was corrected, by "kind item number" */
@@ -143,6 +149,7 @@ export function checkMovements(checking: Checking): Found[] {
 	checkStock(pass, readable);
 	checkPromises(pass, readable);
 	checkStaged(pass, readable);
+	checkReturns(pass, readable);
 	return out;
 }
 
@@ -636,6 +643,36 @@ function checkStaged(p: Pass, lines: readonly Line[]) {
 		const [line] = moves.slice(-1);
 		const args = { of, qty: amount(sub(qty, stays), line.item.unit) };
 		tell(p, line, say.stagedFor, args, { level: policy(p, say.stagedFor), mark: line.mark.id });
+	}
+}
+
+/** What comes back from a customer or goes back to a supplier: of those that it was with, and nothing else with it. */
+function checkReturns(p: Pass, lines: readonly Line[]) {
+	const { partner } = p.world;
+	const came = new Map<string, { line: Line; qty: string }>();
+	for (const l of lines) {
+		if (l.from.code === '@customer')
+			came.set(l.mark.id, { line: l, qty: add(came.get(l.mark.id)?.qty ?? '0', l.given.qty) });
+		const from = l.to.code === '@supplier' && partner ? (p.world.cameFrom.get(l.mark.id) ?? []) : [];
+		if (partner && from.length && !from.includes(partner))
+			tell(p, l, say.notFromThem, { partner, from }, { level: policy(p, say.notFromThem), mark: l.mark.id });
+	}
+	if (partner)
+		for (const [mark, { line, qty }] of came) {
+			const there = p.world.withThem.get(mark);
+			// Of a serial that is not with a customer at all it is said already where it is.
+			const away = line.mark.kind !== 'serial' || p.world.last.get(mark)?.code === '@customer';
+			if (!there || !away || !less(there.has, qty)) continue;
+			const args = { partner, has: there.has, asked: qty, unit: line.item.unit, others: there.others };
+			tell(p, line, say.notWithThem, args, { level: policy(p, say.notWithThem), mark });
+		}
+	if (p.kind !== 'return') return;
+	const scrapped = new Map<string, string>();
+	for (const l of lines) {
+		if (l.from.code === '@customer') continue;
+		const qty = add(scrapped.get(l.mark.id) ?? '0', l.given.qty);
+		scrapped.set(l.mark.id, qty);
+		if (less(came.get(l.mark.id)?.qty ?? '0', qty)) tell(p, l, say.notReturned, { from: l.from.code });
 	}
 }
 

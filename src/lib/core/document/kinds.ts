@@ -5,9 +5,14 @@ import type { Step } from '../ledger/steps.ts';
 export type LineRole = 'goods' | 'output' | 'byproduct' | 'component';
 
 /** What a reason of the firm's list is for. */
-export const REASON_ACTS = ['put in', 'take out', 'scrap'] as const;
+export const REASON_ACTS = ['put in', 'take out', 'scrap', 'take back', 'send back'] as const;
 /** One of them. */
 export type ReasonAct = (typeof REASON_ACTS)[number];
+
+/** What may become of something that came back: good for stock, waiting for a decision, good for nothing. */
+export const GOES = ['stock', 'hold', 'scrap'] as const;
+/** One of them. */
+export type Goes = (typeof GOES)[number];
 
 /** Everything that tells one kind of document from another. Shared code reads the row; it never asks which kind it has. */
 export interface DocumentKind {
@@ -37,6 +42,10 @@ export interface DocumentKind {
 	 * that is named (of the same content), or nothing
 	 */
 	line: { role: LineRole; several: boolean; inputs: 'parts list' | 'content' | null };
+	/** a scanned number of an item that has no line yet adds its line, so that it may begin without any */
+	byScan: boolean;
+	/** what stays to be done after its goods have come or gone: it is listed until all of it is ticked off; null where nothing ever does */
+	todo: readonly string[] | null;
 	/** the step of the marking rule that a line of each role is */
 	steps: Partial<Record<LineRole, Step>>;
 	/** numbers of its lines come from outside, with the supplier's own */
@@ -46,7 +55,7 @@ export interface DocumentKind {
 	/** what a scan in its sheet is: a number that comes or is made, or stock that is taken */
 	scans: 'numbers' | 'stock';
 	/** the event that it leaves by, of which a packing list is printed; null where nothing leaves with papers */
-	packs: 'shipment' | 'transfer' | null;
+	packs: 'shipment' | 'transfer' | 'supplier return' | null;
 	/** it goes to somebody by a way of delivery, which may ask carriage */
 	sent: boolean;
 	/** stock for it is looked for at its site only */
@@ -54,6 +63,9 @@ export interface DocumentKind {
 	/** its lists: the title, what waits on Today, the link that makes one, and the button of that page */
 	words: { list: string; today: string; add: string; make: string };
 }
+
+/** Its lines are written down beforehand, and with the goods everything is done. */
+const CLOSED = { byScan: false, todo: null } as const;
 
 /** Every kind of document. A new one is a row here, a builder in its area and a screen. */
 export const DOCUMENT_KINDS = {
@@ -71,6 +83,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'Expected',
 		line: { role: 'goods', several: true, inputs: null },
+		...CLOSED,
 		steps: { goods: 'receipt' },
 		fromSupplier: true,
 		drawn: true,
@@ -99,6 +112,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'Due',
 		line: { role: 'output', several: false, inputs: 'parts list' },
+		...CLOSED,
 		steps: { output: 'production output', byproduct: 'production output', component: 'production use' },
 		fromSupplier: false,
 		drawn: true,
@@ -122,6 +136,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'Ship by',
 		line: { role: 'goods', several: true, inputs: null },
+		...CLOSED,
 		steps: { goods: 'shipment' },
 		fromSupplier: false,
 		drawn: false,
@@ -145,6 +160,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'Needed by',
 		line: { role: 'goods', several: true, inputs: null },
+		...CLOSED,
 		steps: { goods: 'job use' },
 		fromSupplier: false,
 		drawn: false,
@@ -168,6 +184,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'Due',
 		line: { role: 'output', several: true, inputs: 'content' },
+		...CLOSED,
 		steps: { output: 'repack', component: 'repack' },
 		fromSupplier: false,
 		drawn: false,
@@ -191,6 +208,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'Needed by',
 		line: { role: 'goods', several: true, inputs: null },
+		...CLOSED,
 		steps: { goods: 'transfer' },
 		fromSupplier: false,
 		drawn: false,
@@ -199,6 +217,66 @@ export const DOCUMENT_KINDS = {
 		sent: false,
 		siteOnly: true,
 		words: { list: 'Transfers', today: 'To transfer', add: 'New transfer', make: 'Add transfer' }
+	},
+	return: {
+		area: 'inbound',
+		path: '/inbound/returns',
+		prefix: 'RT',
+		name: 'return',
+		right: 'book inbound',
+		create: 'book inbound',
+		partner: { label: 'Customer', kinds: ['customer', 'both'] },
+		job: false,
+		place: { label: 'Arrives at', needed: true, sites: false },
+		to: null,
+		reasons: ['take back'],
+		due: 'Expected',
+		line: { role: 'goods', several: true, inputs: null },
+		byScan: true,
+		todo: ['Credit it, or send another'],
+		steps: { goods: 'customer return' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		packs: null,
+		sent: false,
+		siteOnly: false,
+		words: {
+			list: 'Returns from customers',
+			today: 'To take back',
+			add: 'Take back from a customer',
+			make: 'Go on to what came back'
+		}
+	},
+	'supplier-return': {
+		area: 'outbound',
+		path: '/outbound/returns',
+		prefix: 'SR',
+		name: 'return to a supplier',
+		right: 'book outbound',
+		create: 'book outbound',
+		partner: { label: 'Supplier', kinds: ['supplier', 'both'] },
+		job: false,
+		place: { label: 'From site', needed: false, sites: true },
+		to: null,
+		reasons: ['send back'],
+		due: 'Send by',
+		line: { role: 'goods', several: true, inputs: null },
+		byScan: true,
+		todo: ['Credit or replacement received'],
+		steps: { goods: 'supplier return' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		packs: 'supplier return',
+		sent: true,
+		siteOnly: true,
+		words: {
+			list: 'Returns to suppliers',
+			today: 'To send back',
+			add: 'Send back to a supplier',
+			make: 'Go on to its numbers'
+		}
 	},
 	'adjust-in': {
 		area: 'stock',
@@ -214,6 +292,7 @@ export const DOCUMENT_KINDS = {
 		reasons: ['put in'],
 		due: 'By',
 		line: { role: 'goods', several: true, inputs: null },
+		...CLOSED,
 		steps: { goods: 'adjustment in' },
 		fromSupplier: false,
 		drawn: false,
@@ -237,6 +316,7 @@ export const DOCUMENT_KINDS = {
 		reasons: ['take out', 'scrap'],
 		due: 'By',
 		line: { role: 'goods', several: true, inputs: null },
+		...CLOSED,
 		steps: { goods: 'adjustment out' },
 		fromSupplier: false,
 		drawn: false,

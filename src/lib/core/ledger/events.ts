@@ -24,6 +24,9 @@ const servicing = ({ from, to, role }: { from: unknown; to: unknown; role: unkno
 			(from === '@process' || to === '@process') &&
 			(!virtualPlace(to) || to === '@process' || to === '@scrap')
 		: to === '@scrap' && !virtualPlace(from);
+/** What comes back from a customer may turn out to be good for nothing; the checks see that nothing else is scrapped by it. */
+const cameBack = ({ from, to, role }: { from: unknown; to: unknown; role: unknown }) =>
+	!role && to === '@scrap' && !virtualPlace(from);
 /** Every kind of event: it names the act, the movements say what happened. */
 export const EVENT_KINDS = {
 	receipt: { right: 'book inbound', writes: 'movements' },
@@ -35,8 +38,8 @@ export const EVENT_KINDS = {
 	repack: { right: 'book production', writes: 'movements', covers: loss },
 	service: { right: 'service units', writes: 'movements', covers: servicing },
 	shipment: { right: 'book outbound', writes: 'movements' },
-	return: { right: 'book any event', writes: 'movements' },
-	'supplier return': { right: 'book any event', writes: 'movements' },
+	return: { right: 'book inbound', writes: 'movements', covers: cameBack },
+	'supplier return': { right: 'book outbound', writes: 'movements' },
 	scrap: { right: 'adjust stock', writes: 'movements' },
 	adjust: { right: 'adjust stock', writes: 'movements' },
 	count: { right: 'book any event', writes: 'movements' },

@@ -16,7 +16,9 @@ describe('who may book what', () => {
 
 	/** What the right of a kind covers, told in words below. */
 	const covered = (kind: unknown, from: string, to: string, role?: string) =>
-		kind === 'service' || (kind === 'repack' && role === 'make' && from === '@process' && to === '@scrap');
+		kind === 'service' ||
+		(kind === 'return' && !role && to === '@scrap' && !virtualPlace(from)) ||
+		(kind === 'repack' && role === 'make' && from === '@process' && to === '@scrap');
 	it('each end that lies outside the shelves asks for its right, whatever the role or the kind', () => {
 		for (const kind of [...KINDS, '__proto__', {}, null])
 			for (const from of ENDS)

@@ -4,7 +4,7 @@ import type { AskedFact, Facts } from '../facts/fact.ts';
 import type { Found, Level } from '../checks/check.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { LeftOut, Preference } from '../allocation/allocate.ts';
-import type { Kind, LineRole, ReasonAct } from '../document/kinds.ts';
+import type { Goes, Kind, LineRole, ReasonAct } from '../document/kinds.ts';
 import type { Weighed } from '../weight/weight.ts';
 import type { Mixing } from '../repack/plan.ts';
 
@@ -81,6 +81,9 @@ export interface PickRow {
 	facts: Facts;
 	/** where it goes to, where somebody said so */
 	to?: string;
+	/** of what comes back: what becomes of it, and what was found when it was looked over */
+	goes?: Goes;
+	found?: string;
 	/** how it is known that this one is taken */
 	evidence: Evidence;
 	/** why it is suggested before the next one; or that it is promised to this line */
@@ -235,6 +238,13 @@ export interface ScanEntry {
 	by: string;
 	at: string;
 }
+/** Something that stays to be done of a document. */
+export interface Todo {
+	id: string;
+	what: string;
+	/** when it was ticked off, by whom, and what they said: the number of a credit note */
+	done: { at: string; by: string; said: string } | null;
+}
 /** Something that stands in the foot bar. */
 export interface Missing {
 	line: number;
@@ -252,6 +262,8 @@ export interface SheetEvent {
 	movements: number;
 	/** something came to a place by it: there are labels to print */
 	brings: boolean;
+	/** it went to a customer, or came from a supplier: it may come back, or go back */
+	returns: 'return' | 'supplier-return' | null;
 	/** something was in transit before it */
 	arrives: boolean;
 	/** something went to where picked goods wait */
@@ -268,7 +280,9 @@ export interface SheetState {
 	/** the job it is for, with its name */
 	job: { code: string; name: string } | null;
 	place: string | null;
-	/** why, of an adjustment, and what that reason is for */
+	/** what stays to be done after its goods have come or gone */
+	todos: Todo[];
+	/** why, of an adjustment or a return, and what that reason is for */
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: Day | null;
 	note: string;

@@ -14,8 +14,8 @@ import { parse } from '../parse.ts';
 /** The most lines of one document. */
 export const MOST_LINES = 500;
 const code = line(60, 1, 'Type an order number.', 'An order number has at most 60 characters.').refine(
-	(t) => /^[^\s/?#%]+$/u.test(t),
-	'An order number has no blanks and none of / ? # %.'
+	(t) => /^[^\s/?#%]+$/u.test(t) && !['new', 'returns'].includes(t),
+	'An order number has no blanks and none of / ? # %, and is not “new” or “returns”.'
 );
 /** A document as a screen, a file or a program gives it. */
 export const documentInput = z.strictObject({
@@ -45,7 +45,6 @@ export const documentInput = z.strictObject({
 				for: line(60, 0).nullish()
 			})
 		)
-		.min(1, 'An order needs at least one line.')
 		.max(MOST_LINES)
 });
 /** The same before what was left out is filled in. */
@@ -216,6 +215,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 				'from'
 			);
 	} else if (from) fault(`Nothing goes into a ${kind.name}. Leave the item out.`, 'from');
+	if (!given.lines.length && !kind.byScan) fault('An order needs at least one line.', 'lines');
 	if (!kind.line.several && given.lines.length > 1)
 		fault(`A ${kind.name} makes one item. Make one for each.`, 'line 2');
 	let dueOn: Day | null = null;
@@ -234,19 +234,23 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 	else if (!given.job && kind.job) fault('Choose the job.', 'job');
 	if (given.place && !known.places.has(given.place)) name('place', given.place, 'place');
 	else if (!given.place && kind.place.needed)
-		fault(kind.reasons ? 'Choose the place where it was found.' : 'Choose the place where it arrives.', 'place');
+		fault(
+			kind.area === 'stock' ? 'Choose the place where it was found.' : 'Choose the place where it arrives.',
+			'place'
+		);
 	if (given.to && !kind.to) fault('Only a transfer goes to a place of ours. Leave it out.', 'to');
 	else if (given.to && !known.places.has(given.to)) name('place', given.to, 'to');
 	else if (!given.to && kind.to) fault('Choose where it goes.', 'to');
 	else if (given.to && given.place && given.to.split('/')[0] === given.place.split('/')[0])
 		fault(`${given.to} is at ${given.place}, where it comes from. Move it in Stock, or choose another site.`, 'to');
 	const act = known.reasons.get(given.reason ?? '');
-	if (given.reason && !kind.reasons) fault('Only an adjustment has a reason of the list. Leave it out.', 'reason');
+	if (given.reason && !kind.reasons)
+		fault('Only adjustments and returns have a reason of the list. Leave it out.', 'reason');
 	else if (kind.reasons && !given.reason) fault('Choose the reason.', 'reason');
 	else if (kind.reasons && !(act && kind.reasons.includes(act)))
 		fault(
 			act
-				? `“${given.reason}” is a reason to ${act}. Choose one that fits an ${kind.name}.`
+				? `“${given.reason}” is a reason to ${act}. Choose one that fits: ${kind.name}.`
 				: `There is no open reason “${given.reason}”. Choose another, or add it in Setup, Reasons.`,
 			'reason'
 		);
@@ -335,6 +339,11 @@ export async function insertDocuments(
 		SELECT n.order_id, n.no, n.role, n.item, n.qty, p.id FROM unnest(${lines.map((l) => l.order)}::bigint[], ${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
 			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[], ${lines.map((l) => l.for ?? null)}::text[]) n(order_id, no, role, item, qty, "for")
 		LEFT JOIN partner p ON p.code = n.for ORDER BY n.order_id, n.no`;
+	const todos = documents.flatMap((d) =>
+		(documentKind(d.kind).todo ?? []).map((what) => ({ what, order: ids.get(d.code)! }))
+	);
+	if (todos.length)
+		await tx`INSERT INTO todo (order_id, what, made_by) SELECT n.*, ${by}::text FROM unnest(${todos.map((t) => t.order)}::bigint[], ${todos.map((t) => t.what)}::text[]) n`;
 	await drawAtRelease(
 		tx,
 		by,

@@ -17,6 +17,8 @@ export function documentList(kind: Kind): ListSource {
 	const between = row.to
 		? { state: 'in transit', from: 'EXISTS (SELECT 1 FROM order_transit t WHERE t.order_id = o.id)' }
 		: row.packs && { state: 'picked', from: 'EXISTS (SELECT 1 FROM order_staged t WHERE t.order_id = o.id)' };
+	/** Its goods have come or gone, and something stays to be done. */
+	const toSettle = 'EXISTS (SELECT 1 FROM todo t WHERE t.order_id = o.id AND t.done_at IS NULL)';
 	return {
 		key: kind,
 		title: row.words.list,
@@ -44,14 +46,19 @@ export function documentList(kind: Kind): ListSource {
 				key: 'state',
 				label: 'State',
 				kind: 'choice',
-				from: `CASE WHEN ${done} THEN 'complete' WHEN ${drafts} THEN 'being entered'${between ? ` WHEN ${between.from} THEN '${between.state}'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
+				from: `CASE WHEN ${done} THEN ${row.todo ? `CASE WHEN ${toSettle} THEN 'to settle' ELSE 'complete' END` : `'complete'`} WHEN ${drafts} THEN 'being entered'${between ? ` WHEN ${between.from} THEN '${between.state}'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
 				filled: true,
-				choices: ['open', 'being entered', ...(between ? [between.state] : []), 'partly booked', 'complete'].map(
-					(value) => ({
-						value,
-						label: value === 'open' && row.fromSupplier ? 'expected' : value
-					})
-				)
+				choices: [
+					'open',
+					'being entered',
+					...(between ? [between.state] : []),
+					'partly booked',
+					...(row.todo ? ['to settle'] : []),
+					'complete'
+				].map((value) => ({
+					value,
+					label: value === 'open' && row.fromSupplier ? 'expected' : value
+				}))
 			},
 			{
 				key: 'which',
@@ -64,7 +71,13 @@ export function documentList(kind: Kind): ListSource {
 					{ value: 'all', label: 'all' }
 				],
 				where: (sql, { is }) =>
-					is === 'all' ? sql`true` : is === 'complete' ? sql`o.closed_at IS NOT NULL` : sql`o.closed_at IS NULL`
+					is === 'all'
+						? sql`true`
+						: is === 'complete'
+							? sql`o.closed_at IS NOT NULL`
+							: row.todo
+								? sql`(o.closed_at IS NULL OR EXISTS (SELECT 1 FROM todo t WHERE t.order_id = o.id AND t.done_at IS NULL))`
+								: sql`o.closed_at IS NULL`
 			}
 		]
 	};

@@ -5,7 +5,7 @@ import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
-import type { SheetEvent } from '../../core/sheet/sheet.ts';
+import type { SheetEvent, Todo } from '../../core/sheet/sheet.ts';
 import type { Measures, Way } from '../../core/weight/weight.ts';
 import { measuresOf } from '../setup/measures.ts';
 import { documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
@@ -59,6 +59,8 @@ export interface OrderLine {
 	step: Step;
 	/** booked so far, net of what was undone */
 	done: string;
+	/** a scan added it: it is as long as what was scanned for it */
+	scanned: boolean;
 	/** name of the customer that it is bought for */
 	forPartner: string | null;
 }
@@ -76,7 +78,9 @@ export interface Order {
 	/** where it goes to, of one that leaves a place for another; its neighbourhood */
 	to: string | null;
 	toArea: string | null;
-	/** why, of an adjustment, and what that reason is for */
+	/** what stays to be done after its goods have come or gone */
+	todos: Todo[];
+	/** why, of an adjustment or a return, and what that reason is for */
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: string | null;
 	note: string;
@@ -100,6 +104,8 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
 		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, d.code AS to, coalesce(ds.area, d.area) AS "toArea",
 			CASE WHEN a.id IS NOT NULL THEN json_build_object('name', a.name, 'act', a.act) END AS reason, o.due_on AS "dueOn", o.note,
+			coalesce((SELECT json_agg(json_build_object('id', t.id::text, 'what', t.what, 'done', CASE WHEN t.done_at IS NOT NULL THEN json_build_object('at', shown_time(t.done_at), 'by', coalesce(n.name, t.done_by), 'said', t.said) END) ORDER BY t.id)
+				FROM todo t LEFT JOIN person n ON n.login = t.done_by WHERE t.order_id = o.id), '[]') AS todos,
 			o.closed_at AS "closedAt", o.closed_short AS "closedShort", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
 			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
@@ -119,7 +125,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.picture, ${measuresOf(sql)} AS measures,
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
-			trim_scale(x.qty)::text AS qty, (SELECT q.name FROM partner q WHERE q.id = x.for_partner_id) AS "forPartner",
+			trim_scale(x.qty)::text AS qty, x.scanned, (SELECT q.name FROM partner q WHERE q.id = x.for_partner_id) AS "forPartner",
 			(SELECT coalesce(trim_scale(sum(d.qty)), 0)::text FROM line_done d WHERE d.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;
@@ -147,12 +153,25 @@ export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): P
 		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
 			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
 			e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,
+			CASE e.kind WHEN 'shipment' THEN 'return' WHEN 'receipt' THEN 'supplier-return' END AS returns,
 			EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.transit WHERE m.event_id = e.id) AS arrives,
 			EXISTS (SELECT 1 FROM movement m JOIN place t ON t.id = m.to_place AND t.staging WHERE m.event_id = e.id) AS waits,
 			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements,
 			coalesce((SELECT json_agg(json_build_object('id', p.id::text, 'at', shown_time(p.made_at)) ORDER BY p.id) FROM paper p WHERE p.event_id = e.id), '[]') AS papers
 		FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE e.order_id = ${order.id} ORDER BY e.id DESC LIMIT 50`;
 	return rows.map((r) => ({ ...r, at: timeIn(order.zone, r.at) }));
+}
+
+/** Lines that scans added are as long as what was booked of them; those of which nothing was are taken out. */
+export async function settleScanned(sql: Db, order: Pick<Order, 'id' | 'lines'>): Promise<void> {
+	const ids = order.lines.filter((l) => l.scanned).map((l) => l.id);
+	if (!ids.length) return;
+	await sql`
+		UPDATE order_line x SET qty = d.qty FROM (SELECT order_line_id AS id, sum(qty) AS qty FROM line_done WHERE order_line_id = ANY(${ids}::bigint[]) GROUP BY 1) d
+		WHERE x.id = d.id AND d.qty > 0 AND d.qty <> x.qty`;
+	await sql`
+		DELETE FROM order_line x WHERE x.id = ANY(${ids}::bigint[]) AND NOT EXISTS (SELECT 1 FROM movement m WHERE m.order_line_id = x.id)
+			AND NOT EXISTS (SELECT 1 FROM draft_row d WHERE d.line_id = x.id)`;
 }
 
 /** Closes an order whose goods or output are all booked and have arrived, and opens it again when an undo took some back. */

@@ -11,7 +11,7 @@ import { listPartners, placeCodes } from '../setup/places.ts';
 import { openReasons } from '../setup/reasons.ts';
 import { openWays } from '../setup/ways.ts';
 import { createDocument } from './create.ts';
-import { enterFirst, firstLine } from './first.ts';
+import { enterFirst, firstOf } from './first.ts';
 import { documentList } from './list.ts';
 
 /** The list of the documents of one kind, as an address asks it. */
@@ -57,7 +57,7 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 			from: event.url.searchParams.get('from') ?? '',
 			ways: [...ways],
 			reasons: [...why],
-			first: reasons ? await firstLine(sql, event.url.searchParams.get('mark')) : null,
+			first: reasons ? await firstOf(sql, kind, event.url) : null,
 			lastPlace: before[0]?.code ?? '',
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			// What is bought may be bought for one of them.
@@ -72,7 +72,7 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) {
 	const made = await action(documentKind(kind).create, async ({ who, typed }) => ({
 		by: who.name,
-		mark: typed.mark,
+		first: { mark: idOf(typed.mark), event: idOf(typed.event) },
 		code: await createDocument(sql, who.name, {
 			kind,
 			code: typed.code?.trim() || null,
@@ -90,7 +90,6 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 		})
 	}))(event);
 	if (!('code' in made)) return made;
-	const mark = documentKind(kind).scans === 'stock' ? idOf(made.mark) : null;
-	if (mark) await enterFirst(sql, made.by, made.code, mark);
+	if (documentKind(kind).scans === 'stock') await enterFirst(sql, made.by, made.code, made.first);
 	redirect(303, documentPath(kind, made.code));
 }

@@ -23,10 +23,11 @@ export async function loadWorld(
 	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
 	{ at, partner, order }: { at: Date; partner: string | null; order: string | null }
 ): Promise<World & { promises: string[] }> {
-	const [asked, { promised, promises }, staged, last, contained, inRuns, numbers, files] = await Promise.all([
+	const [asked, { promised, promises }, staged, dealt, last, contained, inRuns, numbers, files] = await Promise.all([
 		loadAsked(tx, lines, partner),
 		loadPromised(tx, lines, order, partner),
 		loadStaged(tx, lines, order),
+		loadDealt(tx, lines, partner),
 		loadLast(tx, lines),
 		loadContained(tx, lines),
 		loadInRuns(tx, lines),
@@ -40,7 +41,7 @@ export async function loadWorld(
 		return known;
 	};
 	return {
-		...{ policy, facts, day, standing, asked, promised, promises, staged, last, contained, inRuns },
+		...{ policy, facts, day, standing, asked, promised, promises, staged, ...dealt, last, contained, inRuns },
 		...{ ...numbers, files, takers: new Map() }
 	};
 }
@@ -87,6 +88,38 @@ async function loadStaged(tx: Db, lines: readonly Line[], order: string | null):
 		FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = ANY(${from.map((l) => l.mark.id)}::bigint[])
 			AND v.place_id = ANY(${from.map((l) => l.from.id)}::bigint[]) AND v.order_id IS DISTINCT FROM ${order}::bigint GROUP BY v.mark_id, v.place_id`;
 	return new Map(rows.map(({ at, ...staged }) => [at, staged]));
+}
+
+/** Of what comes back from a partner or goes back to it: what it has, and from whom it came. */
+async function loadDealt(
+	tx: Db,
+	lines: readonly Line[],
+	partner: string | null
+): Promise<Pick<World, 'partner' | 'withThem' | 'cameFrom'>> {
+	const known = (end: 'from' | 'to', code: string) =>
+		partner ? [...new Set(lines.filter((l) => l[end].code === code && !l.mark.fresh).map((l) => l.mark.id))] : [];
+	const [back, sent] = [known('from', '@customer'), known('to', '@supplier')];
+	if (!back.length && !sent.length) return { partner: null, withThem: new Map(), cameFrom: new Map() };
+	const [[them], has, came] = await Promise.all([
+		tx<{ name: string }[]>`SELECT name FROM partner WHERE code = ${partner}`,
+		back.length
+			? tx<{ mark: string; has: string; others: string[] }[]>`
+				SELECT n.mark, coalesce(trim_scale(sum(h.qty) FILTER (WHERE q.code = ${partner})), 0)::text AS has,
+					coalesce(array_agg(q.name ORDER BY h.shipped_at DESC) FILTER (WHERE q.code <> ${partner} AND h.qty > 0), '{}') AS others
+				FROM unnest(${back}::bigint[]) n(mark) LEFT JOIN LATERAL (SELECT * FROM customer_has h WHERE h.mark_id = n.mark) h ON true LEFT JOIN partner q ON q.id = h.partner_id GROUP BY n.mark`
+			: [],
+		sent.length
+			? tx<{ mark: string; from: string[] }[]>`
+				SELECT n.mark, array_agg(DISTINCT q.name) AS from FROM unnest(${sent}::bigint[]) n(mark) JOIN mark k ON k.id = n.mark
+				JOIN effective_movement m ON m.mark_id IN (k.id, k.parent_id) JOIN place f ON f.id = m.from_place AND f.code = '@supplier'
+				JOIN event e ON e.id = m.event_id JOIN partner q ON q.id = e.partner_id GROUP BY n.mark`
+			: []
+	]);
+	return {
+		partner: them?.name ?? null,
+		withThem: new Map(has.map(({ mark, ...h }) => [mark, h])),
+		cameFrom: new Map(came.map((c) => [c.mark, c.from]))
+	};
 }
 
 /** Ids of the known serials that come in from outside. */

@@ -50,6 +50,7 @@ export async function packingList(
 	const paper = {
 		code: order.code,
 		partnerName: order.partnerName ?? order.to,
+		did: leaves === 'supplier return' ? 'Sent back' : 'Shipped',
 		packed,
 		walk,
 		weighed: weigh(

@@ -25,7 +25,9 @@ export interface Packed {
 /** A packing list, or the pick list before it. */
 export interface PackingPaper {
 	code: string;
-	/** the customer, or the place that it goes to */
+	/** what became of what has gone: "Shipped" */
+	did: string;
+	/** the customer or supplier, or the place that it goes to */
 	partnerName: string | null;
 	packed: Packed[];
 	/** the way through the bins, for what is to be picked; null for what has gone */
@@ -49,7 +51,7 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 				columns: [
 					titled('Order', paper.code, true),
 					titled('To', paper.partnerName ?? ''),
-					titled(shipped ? 'Shipped' : 'To ship by', paper.on ? showDay(paper.on) : '–')
+					titled(shipped ? paper.did : 'To go by', paper.on ? showDay(paper.on) : '–')
 				],
 				margin: [0, 6, 0, 14]
 			},

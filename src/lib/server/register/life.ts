@@ -77,7 +77,10 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 	const rows = await sql<Row[]>`
 		WITH mine AS MATERIALIZED (SELECT k.id, k.number, k.id = ${id} AS own FROM mark k WHERE k.id = ${id} OR k.parent_id = ${id})
 		SELECT e.id, e.key, e.kind, e.at, e.recorded_at AS "recordedAt",
-			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, j.name AS job, e.reason,
+			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, j.name AS job,
+			-- Of what came back also what was found, and what became of it.
+			concat_ws(': ', e.reason, (SELECT string_agg(concat_ws(', ', nullif(r.found, ''), CASE r.goes WHEN 'stock' THEN 'into stock' WHEN 'hold' THEN 'on hold' ELSE 'scrapped' END), '; ' ORDER BY r.goes)
+				FROM returned r WHERE r.event_id = e.id AND r.mark_id = ${id})) AS reason,
 			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone, e.undoes, e.mends, x.qty, x.numbers,
 			f.code AS from, coalesce(fs.code, f.code) AS "fromSite", t.code AS to, coalesce(ts.code, t.code) AS "toSite", x.role, r.code AS run,
 			-- What a use went into: the units of its runs, or what came out of them.

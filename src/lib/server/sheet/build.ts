@@ -1,6 +1,6 @@
 import type { Db, Tx } from '../database/connect.ts';
 import type { Policy } from '../../core/checks/catalogue.ts';
-import type { EventInput } from '../../core/ledger/input.ts';
+import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import type { Mode, SheetLine, SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
@@ -35,14 +35,20 @@ export interface Built {
 	used: string[];
 	/** what becomes of it next, where that is asked of whoever picks it: what goes, and where to */
 	next?: { kind: string; to: string };
+	/** what else is written with the event */
+	after?: (tx: Tx, actor: Actor, booked: { id: string; at: string }) => Promise<void>;
 	/** reasons that were given before, by the mark: what they answer is not asked again */
 	answered?: ReadonlyMap<string, string>;
 }
+/** What somebody wants to take: a number as it is printed, marks by their ids, or whatever there is of an item. */
+export type Asked = { number: string; gtin?: string } | { marks: readonly string[] } | { itemId: string };
 /** What scans of a document may take. */
 export interface Takes {
 	stock: readonly Standing[];
 	/** whatever its state, and whoever it is promised to */
 	any?: true;
+	/** all of it is what was asked for, under whatever number it went */
+	exact?: true;
 	/** @returns why a number of its items is not to be taken, with the way out; null where nothing is known of it */
 	missing: (number: string, lines: readonly OrderLine[]) => Promise<string | null>;
 }
@@ -50,7 +56,7 @@ export interface Takes {
 export interface Builder {
 	build: (sql: Db, given: Given) => Promise<Built>;
 	/** what its scans may take, where that is not what stands at its site; and what is to be said of a number that is not of it */
-	takes?: (sql: Db, order: Order, mode: Mode) => Promise<Takes | null>;
+	takes?: (sql: Db, order: Order, mode: Mode, asked: Asked) => Promise<Takes | null>;
 	/** what of an order was begun and would be lost if it were closed, in a sentence with the way out; kinds where nothing is leave it out */
 	begun?: (sql: Db, order: { id: string }) => Promise<string | null>;
 	/** enters what is announced under a pallet's number; kinds without pallets leave it out */

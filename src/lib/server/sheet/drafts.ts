@@ -2,6 +2,7 @@ import { grouped } from '../../core/quantity/sign.ts';
 import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
+import { GOES } from '../../core/document/kinds.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
 import { factValues, id, line } from '../../core/text/input.ts';
@@ -35,6 +36,9 @@ const rowFields = z.strictObject({
 	unit: short.optional(),
 	/** of what is picked to wait: where it does, where its site has several places for that */
 	to: short.optional(),
+	/** of what comes back: what becomes of it, and what was found when it was looked over */
+	goes: z.enum(GOES).optional(),
+	found: short.optional(),
 	/** it was suggested, and nobody looked at it when something beside it was changed */
 	accepted: z.literal(true).optional(),
 	/** how much of the line goes now */

@@ -70,6 +70,7 @@ export const orderPart = (
 	partnerName: o.partnerName,
 	job: o.job ? { code: o.job, name: o.jobName! } : null,
 	place: o.place,
+	todos: o.todos,
 	reason: o.reason,
 	dueOn: o.dueOn,
 	note: o.note,

@@ -28,6 +28,8 @@ export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[
 				mark: d.data.mark!,
 				place: d.data.place ?? '',
 				...(d.data.to ? { to: d.data.to } : {}),
+				...(d.data.goes ? { goes: d.data.goes } : {}),
+				...(d.data.found ? { found: d.data.found } : {}),
 				expiryTyped: d.data.expiresOn?.trim() ?? '',
 				facts: d.data.facts ?? {},
 				evidence: evidenceOfPick(d)

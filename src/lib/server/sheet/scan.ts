@@ -11,7 +11,7 @@ import { positionIn, Positions } from '../../core/ranges/positions.ts';
 import { next } from '../../core/ranges/ranges.ts';
 import { id, line as oneLine, scanText } from '../../core/text/input.ts';
 import { builders } from '../builders.ts';
-import type { Order, OrderLine } from '../document/orders.ts';
+import { getOrder, type Order, type OrderLine } from '../document/orders.ts';
 import { contextOf, draw } from '../numbering/draw.ts';
 import { parse } from '../parse.ts';
 import { bringsNumbers } from './rows.ts';
@@ -19,6 +19,7 @@ import { changeRow, insertRows, lockSheet, putBack, readDrafts, type DraftRow, t
 import { notify } from './live.ts';
 import { knownScan, logScan } from './scanlog.ts';
 import { Refused, type Placed } from './placed.ts';
+import type { Takes } from './build.ts';
 import { pickFor } from './scanpick.ts';
 import { sheetLines } from './state.ts';
 
@@ -109,9 +110,11 @@ async function takeNumber(
 ): Promise<Taken & { row: Placed | null }> {
 	const drafts = await readDrafts(tx, order.id);
 	if (documentKind(order.kind).scans === 'stock') {
-		const takes = (await builders[order.kind].takes?.(tx, order, mode)) ?? null;
-		const picked = await pickFor(tx, order, scan, given.lineId ?? null, drafts, { takes });
-		return entered(tx, by, order, picked.line, picked.row);
+		const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
+		const takes = (await builders[order.kind].takes?.(tx, order, mode, { number, gtin: scan.gtin })) ?? null;
+		const whole = documentKind(order.kind).byScan && takes ? await withLine(tx, order, takes) : order;
+		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes });
+		return entered(tx, by, whole, picked.line, picked.row);
 	}
 	const line = await lineFor(tx, order, scan, given.lineId ?? null);
 	if (line.tracking === 'lot and serial' && !scan.serial && scan.coded) {
@@ -122,6 +125,15 @@ async function takeNumber(
 	}
 	const row = place(line, await ours(tx, by, order, line, scan, drafts), drafts, given.lot || null);
 	return entered(tx, by, order, line, row);
+}
+
+/** An order with a line for what was scanned: its own, or one that is added now. */
+async function withLine(tx: Tx, order: Order, takes: Takes): Promise<Order> {
+	const named = takes.stock.filter((s) => s.kind !== 'unmarked');
+	if (!named.length || named.some((s) => order.lines.some((l) => l.itemId === s.itemId))) return order;
+	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty, scanned)
+		SELECT ${order.id}, coalesce(max(no), 0) + 1, ${documentKind(order.kind).line.role}, ${named[0].itemId}, 1, true FROM order_line WHERE order_id = ${order.id}`;
+	return (await getOrder(tx, order.code))!;
 }
 
 /** Keeps the row of a scan, and says what it came to. */
@@ -143,7 +155,8 @@ async function entered(
 	const stop = findings.find((f) => f.level === 'stop' && !f.open);
 	if (stop) throw new Refused(stop.message);
 	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
-	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(now.entered, line.unit)} of ${amount(open, line.unit)}`;
+	const of = line.scanned ? '' : ` of ${amount(open, line.unit)}`;
+	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(now.entered, line.unit)}${of}`;
 	return { taken: true, said, row };
 }
 

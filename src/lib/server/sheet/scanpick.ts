@@ -1,4 +1,5 @@
 import type { Scan } from '../../core/codes/scan.ts';
+import { placeName } from '../../core/ledger/places.ts';
 import { sayStatus } from '../../core/ledger/status.ts';
 import { add, amount, isZero, less, rest, sub, total } from '../../core/quantity/quantity.ts';
 import { Positions } from '../../core/ranges/positions.ts';
@@ -32,7 +33,7 @@ export async function pickFor(
 	const lines = order.lines.filter(
 		(l) => (l.role === 'goods' || l.role === 'component') && (!scan.gtin || l.gtin === scan.gtin)
 	);
-	if (!lines.length) throw new Refused(await notOn(db, order, scan.gtin!));
+	if (!lines.length && !takes?.exact) throw new Refused(await notOn(db, order, scan.gtin!));
 	const site = order.place?.split('/')[0] ?? null;
 	const stock =
 		takes?.stock ??
@@ -42,7 +43,7 @@ export async function pickFor(
 			order.id,
 			site
 		));
-	const there = stock.filter((s) => s.number === number);
+	const there = takes?.exact ? stock.filter((s) => s.kind !== 'unmarked') : stock.filter((s) => s.number === number);
 	if (!there.length) {
 		const why = await takes?.missing(number, lines);
 		if (why) throw new Refused(why);
@@ -97,7 +98,7 @@ function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: r
 	// Where it stands in several places, the first that still has some.
 	const from = there.find((s) => less(takenOf(s), s.qty)) ?? there[0];
 	const old = mine.find((d) => d.data.mark === from.mark && d.data.place === from.place);
-	const what = `${from.kind === 'serial' ? 'Serial' : 'Lot'} ${from.number} from ${from.place}`;
+	const what = `${from.kind === 'serial' ? 'Serial' : 'Lot'} ${from.number} from ${placeName(from.place)}`;
 	const looked = !!old && Positions.read(old.data.scanned).has(0);
 	if (old && !looked && (from.serial || !scan.qty))
 		return {
@@ -108,21 +109,22 @@ function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: r
 			what: `${what} looked at`,
 			looked: true
 		};
-	if (old && (from.serial || !scan.qty))
+	if (old && (from.serial || (!scan.qty && !line.scanned)))
 		throw new Refused(`${from.number} is in this sheet already. Change its quantity there, if more of it goes.`);
 	if (old)
 		return {
 			id: old.id,
 			before: old.data,
-			after: { ...old.data, qty: add(readable(old.data.qty), scan.qty!), scanned: '0' },
+			after: { ...old.data, qty: add(readable(old.data.qty), scan.qty ?? '1'), scanned: '0' },
 			version: old.version,
-			what: `${amount(scan.qty!, line.unit)} more of ${from.number}`
+			what: `${amount(scan.qty ?? '1', line.unit)} more of ${from.number}`
 		};
 	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
 	const held = total(mine.map((d) => readable(d.data.qty)));
 	const left = less(held, open) ? sub(open, held) : '0';
 	const all = less(left, from.qty) && left !== '0' ? left : from.qty;
-	const qty = from.serial ? '1' : (scan.qty ?? all);
+	// A line that scans add grows by the piece.
+	const qty = from.serial ? '1' : (scan.qty ?? (line.scanned ? '1' : all));
 	return { id: '', before: null, after: { mark: from.mark, place: from.place, qty, scanned: '0' }, version: 0, what };
 }
 /** The quantity of a row; none where it cannot be read. */

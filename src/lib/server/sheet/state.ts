@@ -14,7 +14,7 @@ import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
-import { getOrder, orderEvents, settleOrder, type Order } from '../document/orders.ts';
+import { getOrder, orderEvents, settleOrder, settleScanned, type Order } from '../document/orders.ts';
 import { builders } from '../builders.ts';
 import { promiseArrived, promisesTo, takesStock } from '../stock/promises.ts';
 import { answeredBefore, saidAhead } from './ahead.ts';
@@ -36,6 +36,7 @@ interface Whole {
 	drafts: DraftRow[];
 	event: Omit<EventInput, 'key' | 'at'> | null;
 	used: string[];
+	after: Built['after'];
 	sheet: Omit<SheetState, 'events' | 'scans'>;
 }
 
@@ -85,6 +86,7 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 		drafts,
 		event,
 		used: built.used,
+		after: built.after,
 		sheet: { ...orderPart(order), ...built.shows, lines: built.lines, missing, ready, stamp }
 	};
 }
@@ -197,7 +199,7 @@ export async function bookSheet(
 	const known = await bookedUnder(sql, under, digest(request));
 	if (known) return known;
 	const now = clock();
-	const { order, drafts, event, used, sheet } = await build(sql, found, input.mode ?? 'both', now);
+	const { order, drafts, event, used, after, sheet } = await build(sql, found, input.mode ?? 'both', now);
 	if (sheet.stamp !== input.stamp)
 		throw new Problem(
 			'The sheet changed while you looked at it. It now shows what is there; check it and press again.',
@@ -228,7 +230,9 @@ export async function bookSheet(
 			before: (tx) => unchanged(tx, drafts, order.id, last),
 			after: async (tx, booked) => {
 				if (order.lines.some((l) => l.forPartner)) await promiseArrived(tx, actor, booked.id);
+				await after?.(tx, actor, { id: booked.id, at: now.toISOString() });
 				await takeRows(tx, used);
+				await settleScanned(tx, order);
 				await settleOrder(tx, order.id);
 				await notify(tx, order.code);
 			}

@@ -1,14 +1,42 @@
-import type { Terms } from '../../core/allocation/allocate.ts';
+import { PLAIN, type Terms } from '../../core/allocation/allocate.ts';
 import { fillCells, type Stock } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen } from '../../core/checks/catalogue.ts';
-import { amount, less, show } from '../../core/quantity/quantity.ts';
+import { add, amount, isSome, less, show, total } from '../../core/quantity/quantity.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { Db } from '../database/connect.ts';
-import type { OrderLine } from '../document/orders.ts';
-import type { Standing } from '../marks/standing.ts';
+import type { Order, OrderLine } from '../document/orders.ts';
+import { standing, type Standing } from '../marks/standing.ts';
 import type { Given } from './build.ts';
+import type { DraftRow } from './drafts.ts';
 import { atLine, sheetLine, type Said } from './lines.ts';
 import { chosenFor, namePicks, picked, pickFindings, stockOf } from './picks.ts';
+
+/** Whatever its state: held, expired and promised stock can be missing, broken or sent back like any other. */
+export const ANY: Terms = { ...PLAIN, preference: 'by number', arrives: true };
+
+/** All that stands at the site of a document, whoever it is promised to or picked for. What is in transit is given up on its transfer. */
+export const allThere = async (sql: Db, order: Order): Promise<Standing[]> =>
+	(
+		await standing(
+			sql,
+			order.lines.map((l) => l.itemId),
+			order.id,
+			order.place?.split('/')[0] ?? null
+		)
+	)
+		.filter((s) => !s.transit)
+		.map((s) => ({ ...s, staged: undefined, stagedFor: undefined }));
+
+/** A line before anything is taken for it; one that a scan added asks for what was scanned. */
+export function beginLine(l: OrderLine, drafts: readonly DraftRow[]): SheetLine {
+	const line = sheetLine(l);
+	if (!l.scanned) return line;
+	const open = total(drafts.flatMap((d) => (d.lineId === l.id && isSome(d.data.qty ?? '') ? [d.data.qty!] : [])));
+	return { ...line, qty: add(l.done, open), open };
+}
+/** Of lines that scans added those that something is entered or booked in. */
+export const linesBegun = (lines: readonly OrderLine[], drafts: readonly DraftRow[]): OrderLine[] =>
+	lines.filter((l) => !l.scanned || isSome(l.done) || drafts.some((d) => d.lineId === l.id));
 
 /** How a document speaks of what it takes: "3 are issued, 2 are asked for", "issue less", "3 can be issued". */
 export interface TakingWords {
@@ -31,10 +59,13 @@ export async function takenLines(
 	stock: readonly Standing[],
 	terms: (itemId: string) => Terms,
 	words: TakingWords,
-	{ begin = sheetLine, suggests }: { begin?: (l: OrderLine) => SheetLine; suggests?: (s: Stock) => boolean } = {}
+	{
+		begin = (l) => beginLine(l, drafts),
+		suggests
+	}: { begin?: (l: OrderLine) => SheetLine; suggests?: (s: Stock) => boolean } = {}
 ): Promise<{ lines: SheetLine[]; said: Said[] }> {
 	const said: Said[] = [];
-	const lines = order.lines.map((l) => {
+	const lines = linesBegun(order.lines, drafts).map((l) => {
 		const line = begin(l);
 		const mine = stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);

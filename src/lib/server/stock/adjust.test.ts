@@ -98,7 +98,7 @@ describe('the firm’s list of reasons', () => {
 		await expect(out(lines, 'Found')).rejects.toThrow('“Found” is a reason to put in. Choose one that fits');
 		await expect(make({ kind: 'adjust-in', place: 'QS/A1', reason: 'Damaged', lines })).rejects.toThrow('to scrap');
 		await expect(make({ kind: 'sale', partner: 'SKEN', reason: 'Found', lines })).rejects.toThrow(
-			'Only an adjustment has a reason of the list.'
+			'Only adjustments and returns have a reason of the list.'
 		);
 		await expect(make({ kind: 'adjust-in', reason: 'Found', lines })).rejects.toThrow('where it was found');
 	});

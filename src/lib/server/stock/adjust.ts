@@ -1,11 +1,8 @@
-import { PLAIN, type Terms } from '../../core/allocation/allocate.ts';
 import type { Db } from '../database/connect.ts';
-import type { Order } from '../document/orders.ts';
-import { standing, type Standing } from '../marks/standing.ts';
 import { arrivingLines } from '../sheet/arriving.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
 import { pickMoves } from '../sheet/picks.ts';
-import { takenLines, type TakingWords } from '../sheet/taken.ts';
+import { allThere, ANY, takenLines, type TakingWords } from '../sheet/taken.ts';
 
 /** An adjustment in: what was found and is in no book, with the numbers that the rule asks. */
 export async function buildPutIn(sql: Db, given: Given): Promise<Built> {
@@ -25,25 +22,10 @@ export async function buildPutIn(sql: Db, given: Given): Promise<Built> {
 	};
 }
 
-/** Whatever its state: held, expired and promised stock can be missing or broken like any other. */
-const ANY: Terms = { ...PLAIN, preference: 'by number', arrives: true };
 const WORDS: TakingWords = {
 	...{ are: 'are named', asked: 'were to go', less: 'name less', can: 'are there' },
 	short: (l, short) => (l.carries === 'none' ? null : `${short} not named yet: scan it, or choose from what is there`)
 };
-
-/** What could be missing or broken: all that stands at its site. What is in transit is given up on its transfer. */
-const leaves = async (sql: Db, order: Order): Promise<Standing[]> =>
-	(
-		await standing(
-			sql,
-			order.lines.map((l) => l.itemId),
-			order.id,
-			order.place?.split('/')[0] ?? null
-		)
-	)
-		.filter((s) => !s.transit)
-		.map((s) => ({ ...s, staged: undefined, stagedFor: undefined }));
 
 /**
  * An adjustment out: stock that is missing or scrapped. Which number it is nobody can suggest: a person names or scans it.
@@ -52,7 +34,7 @@ const leaves = async (sql: Db, order: Order): Promise<Standing[]> =>
 async function buildTakeOut(sql: Db, given: Given): Promise<Built> {
 	const { order, drafts } = given;
 	const scrap = order.reason?.act === 'scrap';
-	const { lines, said } = await takenLines(sql, given, await leaves(sql, order), () => ANY, WORDS, {
+	const { lines, said } = await takenLines(sql, given, await allThere(sql, order), () => ANY, WORDS, {
 		suggests: (s) => s.kind === 'unmarked'
 	});
 	const moves = lines.flatMap((line) => pickMoves(line, scrap ? '@scrap' : '@adjust'));
@@ -67,5 +49,5 @@ async function buildTakeOut(sql: Db, given: Given): Promise<Built> {
 /** Adjustments out. */
 export const removals: Builder = {
 	build: buildTakeOut,
-	takes: async (sql, order) => ({ stock: await leaves(sql, order), any: true, missing: async () => null })
+	takes: async (sql, order) => ({ stock: await allThere(sql, order), any: true, missing: async () => null })
 };

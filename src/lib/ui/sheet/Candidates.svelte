@@ -19,6 +19,7 @@
 	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import { placeName, virtualPlace } from '$lib/core/ledger/places';
 	import Text from '../fields/Text.svelte';
 	// What there is of an item, wherever it lies.
 	import { show } from '$lib/core/quantity/quantity';
@@ -82,7 +83,7 @@
 							expiresOn={c.expiresOn}
 						/></TableCell
 					>
-					<TableCell class="mono" data-label="Place">{c.place}</TableCell>
+					<TableCell class={virtualPlace(c.place) ? '' : 'mono'} data-label="Place">{placeName(c.place)}</TableCell>
 					<TableCell data-label="Expires" data-none={!c.expiresOn || undefined}
 						>{c.expiresOn ? showWhen(c.expiresOn) : '–'}</TableCell
 					>

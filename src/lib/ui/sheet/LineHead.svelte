@@ -20,7 +20,7 @@
 			...line.findings,
 			...line.rows.flatMap((r) => r.findings),
 			...line.cells.flatMap((c) => c.picks.flatMap((p) => p.findings))
-		].some((f) => f.level === 'stop')
+		].some((f) => f.level === 'stop' && !f.open)
 	);
 </script>
 

@@ -36,8 +36,13 @@
 		targets?: string[];
 		/** why, of the firm's list, with what each is for */
 		reasons?: { name: string; act: string }[];
-		/** what the first line is of, as a link said: the number that it is about, if it is one */
-		first?: { item: string; qty: string; mark: string; number: string } | null;
+		/** what it is begun with, as a link said: one number, or what an event moved */
+		first?: {
+			partner: string;
+			lines: { item: string; qty: string }[];
+			mark: string | null;
+			event: string | null;
+		} | null;
 		/** ways of delivery */
 		ways?: { code: string; name: string }[];
 		today: string;
@@ -71,7 +76,7 @@
 	let lines = $state<(typeof empty)[]>(
 		before.lines && before.lines !== '[]'
 			? JSON.parse(String(before.lines)).map((sentLine: object) => ({ ...empty, ...sentLine }))
-			: [{ ...empty, item: first?.item ?? '', qty: first?.qty ?? '' }]
+			: (first?.lines ?? [{}]).map((line) => ({ ...empty, ...line }))
 	);
 	/** What is sent: lines that say something, and whom they are bought for where that is said. */
 	const sent = $derived(
@@ -91,7 +96,7 @@
 	);
 	/** What stands there before a place is chosen. Where something was found is never guessed; where goods arrive mostly is right. */
 	const noPlace = $derived<[string, string][]>(
-		!row.place.needed ? [['', 'anywhere']] : row.reasons ? [['', 'choose a place']] : []
+		!row.place.needed ? [['', 'anywhere']] : row.reasons && row.area === 'stock' ? [['', 'choose a place']] : []
 	);
 	const itemOf = (code: string) => items.find((i) => i.code === code);
 </script>
@@ -102,6 +107,7 @@
 <form method="POST" class="panel">
 	<Hidden name="lines" value={JSON.stringify(sent)} />
 	{#if first?.mark}<Hidden name="mark" value={first.mark} />{/if}
+	{#if first?.event}<Hidden name="event" value={first.event} />{/if}
 	<div class="fields">
 		<Text
 			label={row.partner ? 'Order or delivery note no.' : 'Order no.'}
@@ -119,7 +125,7 @@
 				words
 				ch={24}
 				options={partners.map((p) => [p.code, p.name] as const)}
-				value={was('partner')}
+				value={was('partner') || (first?.partner ?? '')}
 			/>
 		{/if}
 		{#if row.job}
@@ -245,6 +251,8 @@
 		</TableBody>
 	</Table>
 	<div class="below">
+		{#if row.byScan}<span class="soft">Lines may be left empty: whatever is scanned on the next page adds its own.</span
+			>{/if}
 		{#if row.line.several}<Button kind="ghost" size="small" class="link" on:click={() => lines.push({ ...empty })}
 				>Add a line</Button
 			>{/if}
@@ -264,6 +272,8 @@
 	}
 	.below {
 		display: flex;
+		flex-wrap: wrap;
+		gap: 0.5rem 1.5rem;
 		justify-content: space-between;
 		align-items: center;
 		padding: 0.75rem;

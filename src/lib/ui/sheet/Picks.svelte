@@ -3,6 +3,8 @@
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import type { Snippet } from 'svelte';
+	import { placeName, virtualPlace } from '$lib/core/ledger/places';
 	import Choose from '../fields/Choose.svelte';
 	import GridField from '../fields/GridField.svelte';
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
@@ -23,7 +25,11 @@
 		readonly = false,
 		promises = true,
 		called = 'Suggested',
-		targets = []
+		targets = [],
+		suggests = true,
+		offers = 'is there',
+		heads = [],
+		more
 	}: {
 		sheet: Sheet;
 		line: SheetLine;
@@ -35,6 +41,13 @@
 		called?: string;
 		/** where it may go to, where that may be said; the first unless somebody does */
 		targets?: readonly string[];
+		/** something is suggested where nothing was chosen */
+		suggests?: boolean;
+		/** what there is to choose from: "is there" */
+		offers?: string;
+		/** what else is asked of what goes: the heads of its columns, and their cells for some that are alike */
+		heads?: readonly string[];
+		more?: Snippet<[PickRow[], (what: Partial<PickRow>) => unknown]>;
 	} = $props();
 	let choosing = $state(false);
 	let promising = $state(false);
@@ -61,6 +74,8 @@
 					p.expiryTyped,
 					p.facts,
 					p.to,
+					p.goes,
+					p.found,
 					p.findings.map((f) => f.message)
 				]);
 				alike.set(key, [...(alike.get(key) ?? []), p]);
@@ -90,21 +105,28 @@
 	}
 	/** Enters something of some of what goes; a suggestion becomes a choice by it. */
 	function enter(picks: PickRow[], what: Partial<PickRow>) {
-		const mine = new Set(picks);
-		return sheet.put(
-			cell.picks.flatMap((p) =>
-				p.id && !mine.has(p)
-					? []
-					: [
-							{
-								...(p.id ? { id: p.id, version: p.version } : {}),
-								lineId: line.id,
-								data: pickData(mine.has(p) ? { ...p, ...what } : p, cell.unit)
-							}
-						]
-			)
-		);
+		const at = (p: PickRow) => `${p.mark} ${p.place}`;
+		const mine = new Set(picks.map(at));
+		// One after the other, each on what the one before made of it: a second field is filled before the first is saved.
+		entering = entering.then(async () => {
+			await sheet.settled();
+			await sheet.put(
+				cell.picks.flatMap((p) =>
+					p.id && !mine.has(at(p))
+						? []
+						: [
+								{
+									...(p.id ? { id: p.id, version: p.version } : {}),
+									lineId: line.id,
+									data: pickData(mine.has(at(p)) ? { ...p, ...what } : p, cell.unit)
+								}
+							]
+				)
+			);
+		});
+		return entering;
 	}
+	let entering: Promise<unknown> = Promise.resolve();
 	function setFact(picks: PickRow[], code: string, value: string) {
 		const { [code]: _was, ...others } = picks[0].facts;
 		return enter(picks, { facts: value.trim() ? { ...others, [code]: value.trim() } : others });
@@ -147,15 +169,16 @@
 				><TableHeader class="num">Quantity, {unitWord(line.unit)}</TableHeader
 				>{#each line.facts as f (f.code)}<TableHeader
 						>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
-					>{/each}{#if targets.length > 1}<TableHeader>To</TableHeader>{/if}<TableHeader>Check</TableHeader><TableHeader
-					><span class="visually-hidden">Remove</span></TableHeader
+					>{/each}{#if targets.length > 1}<TableHeader>To</TableHeader>{/if}{#each heads as head (head)}<TableHeader
+						>{head}</TableHeader
+					>{/each}<TableHeader>Check</TableHeader><TableHeader><span class="visually-hidden">Remove</span></TableHeader
 				></TableRow
 			></TableHead
 		>
 		<TableBody>
 			{#each groups as g (g.key)}
 				{@const p = g.first}
-				<TableRow class={g.picks.some((x) => x.findings.some((f) => f.level === 'stop')) ? 'bad' : ''}>
+				<TableRow class={g.picks.some((x) => x.findings.some((f) => f.level === 'stop' && !f.open)) ? 'bad' : ''}>
 					<TableCell>
 						<Tag
 							kind={p.kind}
@@ -175,7 +198,7 @@
 								on:click={() => (opened[g.key] = !opened[g.key])}>{opened[g.key] ? 'Fold' : 'Open'}</Button
 							>{/if}
 					</TableCell>
-					<TableCell class="mono" data-label="Place">{p.place}</TableCell>
+					<TableCell class={virtualPlace(p.place) ? '' : 'mono'} data-label="Place">{placeName(p.place)}</TableCell>
 					<TableCell data-label="Expires"
 						>{#if dated && !p.expiresOn && p.kind !== 'unmarked' && !readonly}<GridField
 								label="Expires, {p.number}"
@@ -213,6 +236,7 @@
 									onpick={(to) => enter(g.picks, { to })}
 								/>{/if}</TableCell
 						>{/if}
+					{@render more?.(g.picks, (what) => enter(g.picks, what))}
 					<TableCell class="check"
 						><Findings findings={p.findings} good={byHand && p.id ? 'chosen' : (p.why ?? '')} /></TableCell
 					>
@@ -227,11 +251,11 @@
 						<TableRow class="inner"
 							><TableCell><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></TableCell><TableCell
 								class="mono"
-								data-label="Place">{x.place}</TableCell
+								data-label="Place">{placeName(x.place)}</TableCell
 							><TableCell data-label="Expires">{x.expiresOn ? showWhen(x.expiresOn) : '–'}</TableCell><TableCell
 								class="num">1</TableCell
 							>{#each line.facts as f (f.code)}<TableCell></TableCell>{/each}{#if targets.length > 1}<TableCell
-								></TableCell>{/if}<TableCell></TableCell>
+								></TableCell>{/if}{#each heads as head (head)}<TableCell></TableCell>{/each}<TableCell></TableCell>
 							<TableCell class="num"
 								>{#if !readonly}<Button
 										kind="ghost"
@@ -251,13 +275,14 @@
 {#if !readonly}
 	<div class="below">
 		<Button kind="ghost" size="small" class="link" aria-expanded={choosing} on:click={() => (choosing = !choosing)}
-			>{choosing ? 'Close the list' : 'Choose from what is there'}</Button
+			>{choosing ? 'Close the list' : `Choose from what ${offers}`}</Button
 		>
 		{#if byHand}<Button
 				kind="ghost"
 				size="small"
 				class="link"
-				on:click={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}>Suggest again</Button
+				on:click={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}
+				>{suggests ? 'Suggest again' : 'Remove all'}</Button
 			>{/if}
 		{#if open.length}<Button kind="ghost" size="small" class="link" on:click={() => (promising = true)}
 				>{byHand ? 'Promise what is chosen…' : 'Promise as suggested…'}</Button

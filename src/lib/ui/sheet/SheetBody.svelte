@@ -1,6 +1,7 @@
 <script lang="ts">
 	// Everything below the head of a document: what was just said, its lines, the scans, what it weighs, what was booked, the foot bar.
 	import type { Snippet } from 'svelte';
+	import { documentKind } from '$lib/core/document/kinds';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
 	import ScanLog from '../scan/ScanLog.svelte';
 	import Faults from '../shell/Faults.svelte';
@@ -10,6 +11,8 @@
 	import LineHead from './LineHead.svelte';
 	import Notice from './Notice.svelte';
 	import type { Sheet } from './sheet.svelte';
+	import ScanIn from './ScanIn.svelte';
+	import Todos from './Todos.svelte';
 	import Weights from './Weights.svelte';
 	interface Props {
 		sheet: Sheet;
@@ -49,6 +52,7 @@
 		labels = false
 	}: Props = $props();
 	const s = $derived(sheet.state);
+	const kind = $derived(documentKind(s.kind));
 	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
 	let folded = $state<Record<number, boolean>>({});
 	const isOpen = (no: number) => !(folded[no] ?? (foldsMany && s.lines.length > 4 && no !== firstOpen));
@@ -58,6 +62,7 @@
 {#snippet log()}{#if scans}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}{/snippet}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
+{#if kind.byScan && data.may && !s.closedAt}<ScanIn {sheet} />{/if}
 <div class:beside={beside && scans}>
 	<div>
 		{#each s.lines as line (line.id)}
@@ -75,6 +80,7 @@
 	{#if beside}{@render log()}{/if}
 </div>
 {#if !beside}{@render log()}{/if}
+{#if kind.todo}<Todos {sheet} may={data.may} />{/if}
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} ways={data.ways} readonly={!data.may || !!s.closedAt} />
 <Booked {sheet} mayUndo={data.mayUndo} {papers} {labels} />

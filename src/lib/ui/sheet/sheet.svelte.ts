@@ -122,6 +122,8 @@ export class Sheet {
 		return true;
 	}
 
+	/** When everything that was asked for has been answered. */
+	settled = (): Promise<unknown> => this.sending;
 	/** Reads the sheet again, in its turn: what was asked for earlier never arrives after what was saved since. */
 	load = () => this.queue(() => this.call('GET'));
 	setMode(mode: Mode) {
@@ -329,6 +331,11 @@ export class Sheet {
 		this.faults = [];
 		return this.queue(() => this.call('POST', { key: crypto.randomUUID() }, 'putback'));
 	}
+	/** Adds something that stays to be done, or ticks it off. */
+	todo(given: { what: string } | { id: string; done: boolean; said: string }) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', given, 'todo'));
+	}
 	/** Says what became of what is in transit and will not arrive. */
 	endTransit(became: string, reason: string) {
 		this.faults = [];
@@ -397,6 +404,8 @@ export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): 
 	...(p.evidence === 'accepted' ? { accepted: true as const } : {}),
 	...(p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 	...(p.to ? { to: p.to } : {}),
+	...(p.goes ? { goes: p.goes } : {}),
+	...(p.found ? { found: p.found } : {}),
 	...withFacts(p.facts)
 });
 

@@ -49,6 +49,8 @@ export const load: PageServerLoad = (event) =>
 			isUnit: mark.unitRun !== null,
 			repackable: mark.kind === 'lot' && mark.holds && can(who.role, 'book production'),
 			mayAdjust: can(who.role, 'adjust stock'),
+			mayTakeBack: can(who.role, 'book inbound'),
+			maySendBack: can(who.role, 'book outbound'),
 			mayNote: can(who.role, 'add notes'),
 			mayHold: can(who.role, 'hold'),
 			mayCorrect: can(who.role, 'correct numbers'),

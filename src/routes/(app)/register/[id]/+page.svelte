@@ -58,6 +58,10 @@
 		<a href="/trace?mark={m.id}&direction=back">Trace back</a>
 		<a href="/trace?mark={m.id}&direction=forward">Trace forward</a>
 		{#if data.isUnit}<a href="/register/{m.id}/parts">Parts</a>{/if}
+		{#if data.mayTakeBack && m.where.some((w) => w.place === '@customer')}<a href="/inbound/returns/new?mark={m.id}"
+				>Take back…</a
+			>{/if}
+		{#if data.maySendBack && hand.length}<a href="/outbound/returns/new?mark={m.id}">Send back…</a>{/if}
 		{#if data.mayAdjust && hand.length}<a href="/stock/adjust-out/new?mark={m.id}">Take out…</a>{/if}
 		{#if data.repackable}<a href="/stock/repacking/new?from={encodeURIComponent(m.item)}">Repack…</a>{/if}
 		{#if data.mayNote && data.defined.length}<Button

@@ -21,7 +21,7 @@ export const GET: RequestHandler = (event) =>
 		const q = (event.url.searchParams.get('q') ?? '').toLowerCase();
 		const site = documentKind(order.kind).siteOnly ? (order.place?.split('/')[0] ?? null) : null;
 		const today = dayIn(order.zone, new Date());
-		const takes = await builders[order.kind].takes?.(pool(), order, modeOf(event.url));
+		const takes = await builders[order.kind].takes?.(pool(), order, modeOf(event.url), { itemId: line.itemId });
 		const all =
 			takes?.stock.filter((s) => s.itemId === line.itemId) ?? (await standing(pool(), [line.itemId], order.id, site));
 		const found = all.filter((s) => !q || `${s.number} ${s.place} ${s.lot ?? ''}`.toLowerCase().includes(q));

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
-	import AdjustHead from '$lib/ui/sheet/AdjustHead.svelte';
+	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import Arriving from '$lib/ui/sheet/Arriving.svelte';
 	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 
@@ -12,5 +12,5 @@
 	const s = $derived(sheet.state);
 </script>
 
-<AdjustHead {s} done={s.closedAt ? `put in ${showDay(s.closedAt)}` : ''} />
+<ReasonHead {s} done={s.closedAt ? `put in ${showDay(s.closedAt)}` : ''} />
 <Arriving {sheet} {data} verb="Put in" />

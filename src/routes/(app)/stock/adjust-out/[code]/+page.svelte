@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
-	import AdjustHead from '$lib/ui/sheet/AdjustHead.svelte';
+	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
@@ -17,7 +17,7 @@
 	const scrap = $derived(s.reason?.act === 'scrap');
 </script>
 
-<AdjustHead {s} done={s.closedAt ? `${scrap ? 'scrapped' : 'taken out'} ${showDay(s.closedAt)}` : ''} />
+<ReasonHead {s} done={s.closedAt ? `${scrap ? 'scrapped' : 'taken out'} ${showDay(s.closedAt)}` : ''} />
 {#if !shut && s.lines.some((l) => l.tracking !== 'none')}
 	<p class="soft">
 		Which number it is, nobody can suggest: scan it, or choose it from what is there. It may be held, expired or
@@ -32,6 +32,6 @@
 	foldsComplete
 >
 	{#snippet body(line)}
-		<LinePicks {sheet} {line} readonly={shut} promises={false} called="There is" />
+		<LinePicks {sheet} {line} readonly={shut} promises={false} suggests={false} called="There is" />
 	{/snippet}
 </SheetBody>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// The head of an adjustment: why, and where.
+	// The head of an adjustment or a return: why, with whom, and where.
 	import { documentKind } from '$lib/core/document/kinds';
 	import type { SheetState } from '$lib/core/sheet/sheet';
 	/** `done`: what came of it, where it is complete */
@@ -11,9 +11,9 @@
 <div class="head">
 	<h1>{s.reason?.name ?? row.words.list}: {s.code}</h1>
 	<span class="soft"
-		>{row.name}{s.place ? ` · ${row.place.label.toLowerCase()} ${s.place}` : ' · from anywhere'}{done
-			? ` · ${done}`
-			: ''}</span
+		>{row.name}{s.partnerName ? `, ${s.partnerName}` : ''}{s.place
+			? ` · ${row.place.label.toLowerCase()} ${s.place}`
+			: ' · from anywhere'}{done ? ` · ${done}` : ''}</span
 	>
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}

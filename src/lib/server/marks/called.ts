@@ -1,0 +1,16 @@
+import type { Db } from '../database/connect.ts';
+import { nearNumbers } from './near.ts';
+
+/** Lots and serials that a scanned text names: by their number, or by one that they had before and that a label may still carry. */
+export const marksCalled = (sql: Db, number: string, gtin: string | null = null) => sql<
+	{ id: string; itemId: string }[]
+>`
+	SELECT k.id, k.item_id AS "itemId" FROM mark k JOIN item i ON i.id = k.item_id
+	WHERE k.kind <> 'unmarked' AND (k.looks = looks(${number}) AND k.number = ${number} OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE a.number = ${number}))
+		AND (${gtin}::text IS NULL OR i.gtin = ${gtin}) ORDER BY k.number = ${number} DESC, k.id DESC LIMIT 50`;
+
+/** What is said of a number that nobody knows. */
+export async function unknownNumber(sql: Db, number: string): Promise<string> {
+	const near = (await nearNumbers(sql, number, 3)).filter((n) => n.slips <= 2).map((n) => n.number);
+	return `No lot or serial is called ${number.slice(0, 60)}.${near.length ? ` Was it ${near.join(' or ')}?` : ''} Check the label; it may be another firm’s.`;
+}

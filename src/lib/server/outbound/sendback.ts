@@ -1,0 +1,65 @@
+import type { Db } from '../database/connect.ts';
+import { marksCalled, unknownNumber } from '../marks/called.ts';
+import { standing } from '../marks/standing.ts';
+import type { Builder, Built, Given } from '../sheet/build.ts';
+import { pickMoves } from '../sheet/picks.ts';
+import { allThere, ANY, takenLines, type TakingWords } from '../sheet/taken.ts';
+
+const WORDS: TakingWords = {
+	...{ are: 'go back', asked: 'were to', less: 'name less', can: 'are there' },
+	short: (l, short) => (l.carries === 'none' ? null : `${short} not named yet: scan it, or choose from what is there`)
+};
+
+/** What goes back to a supplier, whatever its state. Which number it is nobody can suggest. */
+async function buildSendBack(sql: Db, given: Given): Promise<Built> {
+	const { order, drafts } = given;
+	const { lines, said } = await takenLines(sql, given, await allThere(sql, order), () => ANY, WORDS, {
+		suggests: (s) => s.kind === 'unmarked'
+	});
+	const moves = lines.flatMap((line) => pickMoves(line, '@supplier'));
+	return {
+		...{ lines, said, kind: 'supplier return', runs: [], moves },
+		enough: moves.length > 0,
+		used: drafts.map((d) => d.id)
+	};
+}
+
+/** Returns to suppliers. */
+export const sendBacks: Builder = {
+	build: buildSendBack,
+	async takes(sql, order, _mode, asked) {
+		if (!('number' in asked)) return { stock: await allThere(sql, order), any: true, missing: async () => null };
+		// By its number it is found whether or not its item has a line yet.
+		const named = await marksCalled(sql, asked.number, asked.gtin);
+		const site = order.place?.split('/')[0] ?? null;
+		const there = await standing(
+			sql,
+			named.map((n) => n.itemId),
+			order.id,
+			site
+		);
+		const stock = there.filter((s) => !s.transit && named.some((n) => n.id === s.mark));
+		return {
+			stock,
+			any: true,
+			exact: true,
+			missing: (number) =>
+				notHere(
+					sql,
+					number,
+					named.map((n) => n.id),
+					site
+				)
+		};
+	}
+};
+
+async function notHere(sql: Db, number: string, marks: readonly string[], site: string | null): Promise<string> {
+	if (!marks.length) return unknownNumber(sql, number);
+	const [at] = await sql<{ place: string; transit: boolean }[]>`
+		SELECT p.code AS place, p.transit FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ANY(${[...marks]}::bigint[]) AND b.qty > 0 AND NOT b.virtual ORDER BY p.transit, p.code LIMIT 1`;
+	if (!at) return `${number} is not on hand, so it cannot go back. Look at its page for where it went.`;
+	return at.transit
+		? `${number} is in transit. Receive its transfer first.`
+		: `${number} is at ${at.place}, and this return takes from ${site}. Make one for that site.`;
+}
