@@ -83,6 +83,8 @@ const fillCovered = () =>
 		INSERT INTO order_line (order_id, no, role, item_id, qty) SELECT o.id, 1, 'goods', i.id, 5 FROM orders o, item i WHERE i.code = 'RAW1';
 		INSERT INTO promise (key, request, order_line_id, mark_id, qty, since, made_by) SELECT 'P-1', repeat('a', 64), l.id, k.id, 1, 0, 'ines' FROM order_line l, mark k WHERE k.number = 'R-1';
 		INSERT INTO returned (event_id, mark_id, goes, found) SELECT e.id, k.id, 'hold', 'wet' FROM event e, mark k WHERE k.number = 'R-1' ORDER BY e.id LIMIT 1;
+		INSERT INTO count_entry (key, order_id, place_id, mark_id, expected, counted, evidence, made_by) SELECT gen_random_uuid()::text, o.id, p.id, k.id, 1, 2, 'scanned', 'ines' FROM orders o, place p, mark k WHERE p.code = 'QS/A1' AND k.number = 'R-1';
+		INSERT INTO counted (order_id, place_id, mark_id, expected, counted, counted_by, at) SELECT o.id, p.id, k.id, 1, 2, 'ines', '2026-03-07T08:00:00Z' FROM orders o, place p, mark k WHERE p.code = 'QS/A1' AND k.number = 'R-1';
 		INSERT INTO todo (order_id, what, made_by) SELECT id, 'Credit it', 'ines' FROM orders;
 		INSERT INTO stored_file (sha256, type, content, added_by) SELECT encode(sha256('x'), 'hex'), 'application/pdf', 'x', 'ines';
 		INSERT INTO mark_file (mark_id, name, sha256, added_by) SELECT k.id, 'a.pdf', f.sha256, 'ines' FROM mark k, stored_file f WHERE k.number = 'R-1';

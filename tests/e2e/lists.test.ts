@@ -14,6 +14,7 @@ const pages: Record<string, string> = {
 	production: '/production',
 	sale: '/outbound',
 	issue: '/stock/issues',
+	count: '/stock/counts',
 	return: '/inbound/returns',
 	'supplier-return': '/outbound/returns',
 	'adjust-in': '/stock/adjust-in',
@@ -44,6 +45,7 @@ const pages: Record<string, string> = {
 };
 /** What is asked so that the list holds something in the demo. */
 const asked: Record<string, string> = {
+	count: 'which=all',
 	return: 'which=all',
 	'supplier-return': 'which=all',
 	'adjust-in': 'which=all',

@@ -22,6 +22,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...['/stock/transfers', '/stock/transfers/new', '/stock/transfers/TR-5', '/stock/transfers/TR-6'],
 		...['/stock/adjusted', '/stock/adjust-out', '/stock/adjust-out/new', '/stock/adjust-out/AO-4'],
 		...['/inbound/returns', '/inbound/returns/new', '/inbound/returns/RT-130', '/inbound/returns/RT-116'],
+		...['/stock/counts', '/stock/counts/new', '/stock/counts/CT-0003', '/stock/counts/CT-0001'],
 		...['/outbound/returns', '/outbound/returns/new', '/outbound/returns/SR-11'],
 		...['/stock/adjust-in', '/stock/adjust-in/new', '/stock/adjust-in/AI-1'],
 		...['/stock/repacking', '/stock/repacking/new', '/stock/repacking/RP-12', '/stock/repacking/RP-13'],

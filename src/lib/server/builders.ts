@@ -5,11 +5,14 @@ import { returns } from './inbound/returns.ts';
 import { shipments } from './outbound/build.ts';
 import { sendBacks } from './outbound/sendback.ts';
 import { begun, buildProduction } from './production/build.ts';
-import type { Builder } from './sheet/build.ts';
+import type { Builder, Built } from './sheet/build.ts';
 import { buildPutIn, removals } from './stock/adjust.ts';
 import { buildIssue } from './stock/issue.ts';
 import { buildRepack } from './stock/repack.ts';
 import { transfers } from './stock/transfer.ts';
+
+/** A count has no sheet: what was counted is kept as it is counted. */
+const NOTHING: Built = { lines: [], said: [], kind: 'count', runs: [], moves: [], enough: false, used: [] };
 
 /** Who builds the sheet of each kind of document. */
 export const builders: Record<Kind, Builder> = {
@@ -21,6 +24,7 @@ export const builders: Record<Kind, Builder> = {
 	transfer: transfers,
 	return: returns,
 	'supplier-return': sendBacks,
+	count: { build: async () => NOTHING },
 	'adjust-in': { build: buildPutIn },
 	'adjust-out': removals
 };

@@ -23,7 +23,8 @@ export const REASONS = [
 	'other bin',
 	'in transit',
 	'staged',
-	'not put away'
+	'not put away',
+	'counted now'
 ] as const;
 /** Why stock is left out. */
 export type Reason = (typeof REASONS)[number];
@@ -55,6 +56,8 @@ export interface Candidate {
 	stagedFor?: string | null;
 	/** on a dock of a site where goods go to bins first */
 	waits?: boolean;
+	/** its place is being counted, and it has not been yet */
+	counting?: boolean;
 }
 /** What is asked of what goes. */
 export interface Terms {
@@ -216,6 +219,7 @@ function leftOutBy(
 	if (c.transit) return { reason: 'in transit', message: 'in transit' };
 	if (taken.staged) return { reason: 'staged', message: c.stagedFor ?? 'picked for another order' };
 	if (c.waits) return { reason: 'not put away', message: `on ${c.place}, not put away` };
+	if (c.counting) return { reason: 'counted now', message: `${c.place} is being counted` };
 	return null;
 }
 const statusReason = (status: string): Reason => REASONS.find((r) => r === status) ?? 'held';

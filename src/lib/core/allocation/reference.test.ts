@@ -63,7 +63,8 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 		['other bin', t.from?.length === 5 && !c.transit && c.place !== t.from],
 		['in transit', !!c.transit],
 		['staged', Number(c.promised) + Number(c.staged) >= Number(c.qty)],
-		['not put away', !!c.waits]
+		['not put away', !!c.waits],
+		['counted now', !!c.counting]
 	];
 	expect(table.map(([reason]) => reason)).toEqual([...REASONS]);
 	return table.find(([, applies]) => applies)?.[0] ?? null;

@@ -5,7 +5,7 @@ import type { Step } from '../ledger/steps.ts';
 export type LineRole = 'goods' | 'output' | 'byproduct' | 'component';
 
 /** What a reason of the firm's list is for. */
-export const REASON_ACTS = ['put in', 'take out', 'scrap', 'take back', 'send back'] as const;
+export const REASON_ACTS = ['put in', 'take out', 'scrap', 'take back', 'send back', 'count'] as const;
 /** One of them. */
 export type ReasonAct = (typeof REASON_ACTS)[number];
 
@@ -277,6 +277,31 @@ export const DOCUMENT_KINDS = {
 			add: 'Send back to a supplier',
 			make: 'Go on to its numbers'
 		}
+	},
+	count: {
+		area: 'stock',
+		path: '/stock/counts',
+		prefix: 'CT',
+		name: 'count',
+		right: 'adjust stock',
+		create: 'count stock',
+		partner: null,
+		job: false,
+		place: { label: 'Where', needed: true, sites: false },
+		to: null,
+		reasons: null,
+		due: 'By',
+		line: { role: 'goods', several: true, inputs: null },
+		byScan: true,
+		todo: null,
+		steps: { goods: 'count' },
+		fromSupplier: false,
+		drawn: false,
+		scans: 'stock',
+		packs: null,
+		sent: false,
+		siteOnly: false,
+		words: { list: 'Counts', today: 'To count', add: 'New count', make: 'Make the count' }
 	},
 	'adjust-in': {
 		area: 'stock',

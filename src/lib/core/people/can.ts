@@ -27,6 +27,7 @@ const table = {
 	'service units': ['coordinator', 'service'],
 	'issue to jobs': ['coordinator', 'receiving and shipping', 'assembly'],
 	'book any event': ['coordinator'],
+	'count stock': ['coordinator', 'receiving and shipping', 'assembly', 'quality', 'service'],
 	'adjust stock': ['coordinator'],
 	hold: ['coordinator', 'quality'],
 	undo: ['coordinator'],

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { transaction, type Db, type Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { faultFrom } from '../../core/checks/check.ts';
 import { noSuch, closedJob } from '../../core/checks/catalogue.ts';
 import { DOCUMENT_NAMES, documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
@@ -53,18 +53,28 @@ type Parsed = z.output<typeof documentInput>;
 
 /**
  * Makes a document. Where its kind has a parts list, that of its one line becomes the component lines.
+ * @param also what else belongs to it, in the same transaction, by its id
  * @returns its code
  * @throws Problem naming each faulty field
  */
-export const createDocument = async (sql: Sql, by: string, input: unknown): Promise<string> =>
-	(await createDocuments(sql, by, [input]))[0];
+export const createDocument = async (
+	sql: Sql,
+	by: string,
+	input: unknown,
+	also?: (tx: Tx, id: string) => Promise<unknown>
+): Promise<string> => (await createDocuments(sql, by, [input], also))[0];
 
 /**
  * Makes several documents: all of them, or none.
  * @returns their codes
  * @throws Problem naming each faulty field, as of one
  */
-export async function createDocuments(sql: Sql, by: string, inputs: readonly unknown[]): Promise<string[]> {
+export async function createDocuments(
+	sql: Sql,
+	by: string,
+	inputs: readonly unknown[],
+	also?: (tx: Tx, id: string) => Promise<unknown>
+): Promise<string[]> {
 	const given = inputs.map((input) => parse(documentInput, input));
 	return transaction(sql, async (tx) => {
 		const known = await lookUp(tx, given);
@@ -73,11 +83,12 @@ export async function createDocuments(sql: Sql, by: string, inputs: readonly unk
 		if (faults.length) throw new Problem(faults);
 		const codes: string[] = [];
 		for (const g of given) codes.push(g.code || (await nextCode(tx, g.kind)));
-		await insertDocuments(
+		const made = await insertDocuments(
 			tx,
 			by,
 			checked.map(({ faults: _faults, ...ready }, n) => ({ ...ready, code: codes[n] }))
 		);
+		if (also) for (const { id } of made) await also(tx, id);
 		return codes;
 	});
 }
@@ -324,8 +335,8 @@ export async function insertDocuments(
 	tx: Db,
 	by: string,
 	documents: readonly (Ready & { code: string })[]
-): Promise<void> {
-	if (!documents.length) return;
+): Promise<{ id: string; code: string }[]> {
+	if (!documents.length) return [];
 	const made = await tx<{ id: string; code: string }[]>`
 		INSERT INTO orders (code, kind, partner_id, job_id, place_id, to_place_id, reason_id, due_on, note, review, way_id, created_by)
 		SELECT n.code, n.kind, p.id, j.id, l.id, t.id, a.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
@@ -349,4 +360,5 @@ export async function insertDocuments(
 		by,
 		documents.filter((d) => documentKind(d.kind).drawn).map((d) => ids.get(d.code)!)
 	);
+	return made;
 }

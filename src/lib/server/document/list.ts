@@ -33,7 +33,12 @@ export function documentList(kind: Kind): ListSource {
 		columns: [
 			{ key: 'code', label: 'Order', kind: 'text', from: 'o.code', filled: true, mono: true },
 			...(who ? [{ key: 'who', label: who.label, kind: 'text', from: who.from } as const] : []),
-			{ key: 'content', label: 'What', kind: 'text', from: content },
+			{
+				key: 'content',
+				label: 'What',
+				kind: 'text',
+				from: row.byScan ? `coalesce(${content}, nullif(o.note, ''))` : content
+			},
 			{ key: 'place', label: row.to ? row.place.label : 'Place', kind: 'text', from: 'l.code', mono: true },
 			...(row.to
 				? [{ key: 'to', label: row.to.label, kind: 'text', from: 'd.code', filled: true, mono: true } as const]

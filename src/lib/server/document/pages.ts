@@ -8,7 +8,7 @@ import { action, idOf, page, readJson } from '../request.ts';
 import { itemNames } from '../setup/items.ts';
 import { listJobs } from '../setup/jobs.ts';
 import { listPartners, placeCodes } from '../setup/places.ts';
-import { openReasons } from '../setup/reasons.ts';
+import { openReasons } from './reasons.ts';
 import { openWays } from '../setup/ways.ts';
 import { createDocument } from './create.ts';
 import { enterFirst, firstOf } from './first.ts';

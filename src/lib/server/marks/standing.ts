@@ -35,7 +35,7 @@ export async function standing(
 		SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
 			to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
-			coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.staging, coalesce(trim_scale(st.qty), 0)::text AS staged, 'picked for ' || st.orders AS "stagedFor", p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
+			coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.staging, coalesce(trim_scale(st.qty), 0)::text AS staged, 'picked for ' || st.orders AS "stagedFor", p.dock AND coalesce(s.bins_first, p.bins_first) AS waits, c.mark_id IS NOT NULL AS counting
 		FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
 		LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
@@ -45,6 +45,10 @@ export async function standing(
 		-- What waits where it was picked to, for other orders.
 		LEFT JOIN LATERAL (SELECT least(sum(v.qty), b.qty) AS qty, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders FROM order_staged v JOIN orders o ON o.id = v.order_id
 			WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) st ON p.staging
+		-- Somebody is counting there, and has not come to it yet.
+		LEFT JOIN LATERAL (SELECT l.mark_id FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.mark_id = k.id AND l.place_id = p.id
+			AND EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id)
+			AND NOT EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id AND x.mark_id = l.mark_id) LIMIT 1) c ON true
 		WHERE i.id = ANY(${ids}::bigint[])
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}
 		ORDER BY k.expires_on NULLS LAST, e.at, k.number COLLATE natural_order`;

@@ -27,6 +27,13 @@ const firmInput = z.strictObject({
 		.optional(),
 	/** what is taken first */
 	preference: z.enum(PREFERENCES).optional(),
+	/** per cent of what was expected above which a difference is counted again; empty for never */
+	countLimit: z
+		.string()
+		.trim()
+		.regex(/^(\d{1,3}([.,]\d{1,2})?)?$/, 'Give the limit in per cent, as 10 or 2.5; empty for no second count.')
+		.transform((t) => t.replace(',', '.') || null)
+		.optional(),
 	sign: z.enum(DECIMAL_SIGNS, 'Choose how numbers are written: 1,250.5 or 1.250,5.').optional()
 });
 /**
@@ -37,20 +44,34 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 	const given = parse(firmInput, input);
 	await transaction(sql, async (tx) => {
 		const [was] = await tx<
-			{ zone: Zone; sign: DecimalSign; divisor: number; prefixDigits: number; preference: Preference }[]
+			{
+				zone: Zone;
+				sign: DecimalSign;
+				divisor: number;
+				prefixDigits: number;
+				preference: Preference;
+				countLimit: string | null;
+			}[]
 		>`
-			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference FROM firm FOR UPDATE`;
+			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit" FROM firm FOR UPDATE`;
 		const now = {
 			zone: given.zone ?? was.zone,
 			sign: given.sign ?? was.sign,
 			divisor: given.divisor ?? was.divisor,
 			prefixDigits: given.prefixDigits ?? was.prefixDigits,
-			preference: given.preference ?? was.preference
+			preference: given.preference ?? was.preference,
+			countLimit: given.countLimit === undefined ? was.countLimit : given.countLimit
 		};
-		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}`;
+		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}`;
 		await keepHistory(tx, by, 'firm', 'firm', { ...was }, now);
 	});
 	if (given.sign) useDecimalSign(given.sign);
+}
+
+/** In per cent of what was expected: a larger difference of a count is counted a second time; null where none is. */
+export async function countLimit(sql: Db): Promise<string | null> {
+	const [firm] = await sql<{ limit: string | null }[]>`SELECT trim_scale(count_limit)::text AS limit FROM firm`;
+	return firm.limit;
 }
 
 /** What the firm counts by: cm³ for a kilogram where a way of delivery says nothing else, digits of its GS1 company prefix; and what is taken first. */

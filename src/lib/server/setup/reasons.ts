@@ -43,7 +43,3 @@ export async function setReasonClosed(sql: Sql, by: string, name: string, closed
 		await keepHistory(tx, by, 'reason', name, was, { ...was, closed });
 	});
 }
-
-/** The open reasons for some acts, for documents to choose from. */
-export const openReasons = (sql: Db, acts: readonly ReasonAct[]) => sql<{ name: string; act: ReasonAct }[]>`
-	SELECT name, act FROM reason WHERE closed_on IS NULL AND act = ANY(${[...acts]}) ORDER BY act DESC, name`;

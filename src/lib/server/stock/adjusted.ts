@@ -20,7 +20,8 @@ export const adjustedList: ListSource = {
 	id: ['x.event_id', 'x.line', 'x.mark_id'],
 	sort: { key: 'at', down: true },
 	from: `adjusted x JOIN event e ON e.id = x.event_id JOIN mark_now k ON k.id = x.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN place p ON p.id = x.place_id
-		LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN reason w ON w.id = o.reason_id WHERE true`,
+		LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN counted c ON e.kind = 'count' AND c.order_id = e.order_id AND c.mark_id = x.mark_id AND c.place_id = x.place_id
+		LEFT JOIN reason w ON w.id = coalesce(c.reason_id, o.reason_id) WHERE true`,
 	also: {
 		mark: 'k.id',
 		markKind: 'k.kind',
@@ -72,7 +73,7 @@ export const adjustedList: ListSource = {
 			key: 'reason',
 			label: 'Reason',
 			kind: 'choice',
-			from: 'e.reason',
+			from: `coalesce(CASE WHEN c.reason_id IS NOT NULL THEN w.name END, e.reason)`,
 			where: (sql, { is }) => sql`w.name = ${is ?? ''}`,
 			options: async (sql) =>
 				(await sql<{ name: string }[]>`SELECT name FROM reason ORDER BY name`).map(({ name }) => ({

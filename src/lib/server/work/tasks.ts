@@ -10,6 +10,7 @@ import { labelsPdf } from '../labels/draw.ts';
 import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
 import { renderCards, type CardsPaper } from '../production/cardpaper.ts';
 import { renderList, type ListPaper } from '../list/paper.ts';
+import { renderCount, type CountPaper } from '../stock/countpaper.ts';
 import { renderRepack, type RepackPaper } from '../stock/repackpaper.ts';
 import { readXlsx } from '../tables/xlsx.ts';
 import type { NamedMark } from '../marks/named.ts';
@@ -69,6 +70,8 @@ const work = {
 	packing: (paper: PackingPaper) => renderPacking(paper),
 	/** a list as it is shown, as a PDF */
 	list: (paper: ListPaper) => renderList(paper),
+	/** sheets to count by, as a PDF */
+	counting: (paper: CountPaper) => renderCount(paper),
 	/** the record of a repacking as a PDF */
 	repacked: (paper: RepackPaper) => renderRepack(paper),
 	/** work cards as a PDF */

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import Text from '../fields/Text.svelte';
+	import Foot from '../shell/Foot.svelte';
 	// What is missing, in words that can be clicked, and one button with the verb of the job.
 	import { Button } from 'carbon-components-svelte';
 	import type { Sheet } from './sheet.svelte';
@@ -50,79 +51,29 @@
 </script>
 
 <svelte:window onkeydown={keys} />
-<div class="foot" role="region" aria-label="What is missing">
-	<div class="list" aria-live="polite">
-		{#if sheet.waiting}
-			<span class="stop"
-				>{sheet.waiting}{#if sheet.signedOut}
-					<a href="/sign-in" target="_blank" rel="noopener">Sign in</a>{/if}</span
-			>
-		{:else if !missing.length}
-			<span class="good">{sheet.state.ready ? 'Nothing is missing.' : 'Nothing is entered yet.'}</span>
-		{:else}
-			<span class="soft">{stopped ? 'Fix first:' : 'Still missing:'}</span>
-			{#each missing.slice(0, 5) as m, i (i)}
-				<Button kind="ghost" size="small" class="word {m.level}" on:click={() => show(m.line)}
-					>Line {m.line}: {m.message.replace(/\.$/, '')}</Button
-				>
-			{/each}
-			{#if missing.length > 5}<span class="soft">and {missing.length - 5} more</span>{/if}
-		{/if}
-	</div>
-	{#if may}
-		{#if asks.length}
-			<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
-		{/if}
-		<Button size="small" disabled={!ready} onclick={go} title="Ctrl + Enter"
-			>{verb}{part && sheet.state.ready ? ', the rest later' : ''}</Button
+<Foot>
+	{#if sheet.waiting}
+		<span class="stop"
+			>{sheet.waiting}{#if sheet.signedOut}
+				<a href="/sign-in" target="_blank" rel="noopener">Sign in</a>{/if}</span
 		>
+	{:else if !missing.length}
+		<span class="good">{sheet.state.ready ? 'Nothing is missing.' : 'Nothing is entered yet.'}</span>
+	{:else}
+		<span class="soft">{stopped ? 'Fix first:' : 'Still missing:'}</span>
+		{#each missing.slice(0, 5) as m, i (i)}
+			<Button kind="ghost" size="small" class="word {m.level}" on:click={() => show(m.line)}
+				>Line {m.line}: {m.message.replace(/\.$/, '')}</Button
+			>
+		{/each}
+		{#if missing.length > 5}<span class="soft">and {missing.length - 5} more</span>{/if}
 	{/if}
-</div>
-
-<style>
-	.foot {
-		position: fixed;
-		inset: auto 0 0 72px;
-		z-index: 10;
-		min-height: 60px;
-		display: flex;
-		flex-wrap: wrap;
-		align-items: center;
-		gap: 0.5rem 1rem;
-		padding: 0.5rem 1.5rem;
-		box-sizing: border-box;
-		background: var(--paper);
-		border-top: 1px solid var(--rule);
-	}
-	.list {
-		flex: 1;
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.2rem 1.1rem;
-		align-items: baseline;
-		font-size: 0.8125rem;
-		min-width: 14rem;
-		max-height: 5.5rem;
-		overflow: auto;
-	}
-	.list > * {
-		flex: 0 1 auto;
-		width: fit-content;
-	}
-	.stop {
-		color: var(--red);
-	}
-	.good {
-		color: var(--green);
-	}
-	@media (max-width: 640px) {
-		.foot {
-			inset: auto 0 0 0;
-			padding: 0.5rem 0.75rem;
-		}
-		.foot :global(.bx--btn) {
-			flex: 1 0 100%;
-			max-width: none;
-		}
-	}
-</style>
+	{#snippet act()}{#if may}
+			{#if asks.length}
+				<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
+			{/if}
+			<Button size="small" disabled={!ready} onclick={go} title="Ctrl + Enter"
+				>{verb}{part && sheet.state.ready ? ', the rest later' : ''}</Button
+			>
+		{/if}{/snippet}
+</Foot>

@@ -21,7 +21,7 @@
 
 <form class="panel" onsubmit={enter}>
 	<Text label="Scan or type a number" mono ch={24} bind:value={text} maxlength="200" autocomplete="off" />
-	<Button type="submit" kind="secondary" size="small">Enter it</Button>
+	<Button type="submit" kind="ghost" size="small">Enter it</Button>
 	<span class="said" class:bad={said && !said.taken} aria-live="polite">{said?.said ?? ''}</span>
 </form>
 

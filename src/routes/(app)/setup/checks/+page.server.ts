@@ -2,16 +2,22 @@ import { pool } from '$lib/server/database/pool';
 import { historyOf } from '$lib/server/history/history';
 import { readPolicy } from '$lib/server/ledger/catalogue';
 import { action, page } from '$lib/server/request';
+import { countLimit, saveFirm } from '$lib/server/setup/firm';
 import { savePolicy } from '$lib/server/setup/policy';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'write items', async () => ({
 		policy: await readPolicy(pool()),
+		countLimit: await countLimit(pool()),
 		history: await historyOf(pool(), 'policy', 'firm')
 	}));
 export const actions: Actions = {
-	default: action('write items', async ({ who, typed }) => {
+	limit: action('write items', async ({ who, typed }) => {
+		await saveFirm(pool(), who.name, { countLimit: typed.countLimit ?? '' });
+		return { said: 'Saved. It counts from now on, in open counts too.' };
+	}),
+	policy: action('write items', async ({ who, typed }) => {
 		await savePolicy(pool(), who.name, typed);
 		return { said: 'Saved. It counts from now on, in open sheets too.' };
 	})
