@@ -124,7 +124,7 @@ const catalogue: ItemInput[] = [
 	{ code: 'BOTTLE-50', name: 'Bottle 50 mL', unit: 'each', ...lot },
 	{ code: 'CAP', name: 'Caps', unit: 'each', tracking: 'none' },
 	{ code: 'MEMBRANE', name: 'Glass membrane', unit: 'each', ...lot },
-	{ code: 'GEL', name: 'Reference gel', unit: 'g', decimals: 1, ...chemical },
+	{ code: 'GEL', name: 'Reference gel', unit: 'g', decimals: 1, earlyNotice: 60, ...chemical },
 	{ code: 'BOARD', name: 'Sensor board VB', unit: 'each', tracking: 'lot and serial', supplierNumber: 'printed' },
 	{ code: 'CELL', name: 'Battery cell BC', unit: 'each', ...lot },
 	{ code: 'CASE', name: 'Case shell', unit: 'each', ...lot },

@@ -58,7 +58,7 @@
 	</section>
 	<section class="panel">
 		<h2>
-			<a href="/register?show=expiring">Expires within 30 days</a> <span class="soft">{data.expiring.length}</span>
+			<a href="/register?show=expiring">Expires soon</a> <span class="soft">{data.expiring.length}</span>
 		</h2>
 		<Table size="short">
 			<TableBody>

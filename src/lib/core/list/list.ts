@@ -6,8 +6,11 @@ import { grouped, isPlain } from '../quantity/sign.ts';
  * address, so that it can be sent, kept and gone back to.
  */
 
-/** What a column holds, and so how it is narrowed: text by a part of it, a choice by one value, the rest by a span. */
-export type ColumnKind = 'text' | 'choice' | 'number' | 'day' | 'moment';
+/**
+ * What a column holds, and so how it is narrowed: text by a part of it, a choice by one value, the rest by a span. `past` is a
+ * moment at which all of the list is looked at: a day (its end), or a day and a time.
+ */
+export type ColumnKind = 'text' | 'choice' | 'number' | 'day' | 'moment' | 'past';
 /** A value to choose, and the word for it. */
 export interface Choice {
 	value: string;
@@ -115,7 +118,11 @@ export function shownColumns(columns: readonly Column[], chosen: readonly string
 }
 
 const isDay = (text: string) => DAY.test(text) && 'day' in parseDay(text);
-const fits = (c: Column, value: string) => (c.kind === 'number' ? NUMBER.test(value) : !bySpan(c) || isDay(value));
+/** A moment as an address has it: 2026-11-25 or 2026-11-25 14:30. */
+export const isPast = (text: string): boolean =>
+	/^\d{4}-\d{2}-\d{2}( ([01]\d|2[0-3]):[0-5]\d)?$/.test(text) && isDay(text.slice(0, 10));
+const fits = (c: Column, value: string) =>
+	c.kind === 'number' ? NUMBER.test(value) : c.kind === 'past' ? isPast(value) : !bySpan(c) || isDay(value);
 /** A moment as the database writes it: 2026-11-25 20:33:01.5+00. */
 const MOMENT = /^(\d{4}-\d{2}-\d{2}) ([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,6})?\+00$/;
 /** Can a list be entered at this value of the column that it is sorted by? */
@@ -197,6 +204,7 @@ export function viewParams(shape: Pick<ListShape, 'columns' | 'sort'>, view: Lis
 
 /** How a column is narrowed, in words; null when it is not. */
 export function filterWords(c: Column, f: Filter | undefined): string | null {
+	if (f?.is && c.kind === 'past') return `${c.label} ${showWhen(f.is)}`;
 	if (f?.is) return `${c.label}: ${c.choices?.find((x) => x.value === f.is)?.label ?? f.is}`;
 	const [from, to] = [f?.from, f?.to].map((end) => end && (isPlain(end) ? grouped(end) : showWhen(end)));
 	if (from && to) return `${c.label}: ${from} to ${to}`;

@@ -13,7 +13,14 @@ import { nothing, type Piece } from '../database/piece.ts';
 import type { ListAsked, ListSource, SourceColumn } from './source.ts';
 
 /** What values of a column are compared as. */
-const TYPES = { text: 'text', choice: 'text', number: 'numeric', day: 'date', moment: 'timestamptz' } as const;
+const TYPES = {
+	text: 'text',
+	choice: 'text',
+	number: 'numeric',
+	day: 'date',
+	moment: 'timestamptz',
+	past: 'text'
+} as const;
 const isRead = (c: SourceColumn) => !c.filterOnly && (c.from ?? c.text) !== undefined;
 /** The text of a column: moments in the firm's time. */
 const textOf = (c: SourceColumn) => c.text ?? (c.kind === 'moment' ? `shown_time(${c.from})` : `(${c.from})::text`);
@@ -63,6 +70,10 @@ async function found(sql: Db, source: ListSource, text: string): Promise<{ where
 	const pattern = `%${like(text.toLowerCase())}%`;
 	return { where: sql`AND lower(concat_ws(' ', ${piece(sql, words.join(', '))})) LIKE ${pattern}` };
 }
+
+/** Where the rows come from, as it is asked. */
+const fromOf = (source: ListSource, asked: ListAsked) =>
+	typeof source.from === 'string' ? source.from : source.from(asked);
 
 /** All pieces joined. */
 const all = (sql: Db, pieces: Piece[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, nothing(sql));
@@ -123,11 +134,11 @@ async function part(
 	const got = await sql<(ListRow & { list_value: string | null })[]>`
 		WITH page AS MATERIALIZED (
 			SELECT cut.*, row_number() OVER () AS list_no FROM (
-				SELECT ${piece(sql, `${ids}, (${by.from})::text AS list_value`)} FROM ${piece(sql, source.from)}
+				SELECT ${piece(sql, `${ids}, (${by.from})::text AS list_value`)} FROM ${piece(sql, fromOf(source, asked))}
 				${all(sql, wheres)} ${find.where} ${besides} ORDER BY ${piece(sql, orderBy)} LIMIT ${size + 1}) cut)
 		SELECT page.list_value, row.* FROM page CROSS JOIN LATERAL (
 			SELECT ${piece(sql, [`${idText} AS id`, ...columns, ...also].join(', '))}
-			FROM ${piece(sql, source.from)} AND ${piece(sql, same)} OFFSET 0) row ORDER BY page.list_no`;
+			FROM ${piece(sql, fromOf(source, asked))} AND ${piece(sql, same)} OFFSET 0) row ORDER BY page.list_no`;
 	const rows = got.slice(0, size);
 	if (before) rows.reverse();
 	return {
@@ -172,7 +183,7 @@ export async function listPage(
 		shape,
 		view,
 		standing: source.unasked?.(view.find) ?? {},
-		rows: source.finish ? await source.finish(sql, page.rows) : page.rows,
+		rows: source.finish ? await source.finish(sql, page.rows, asked) : page.rows,
 		count,
 		first,
 		next: hasAfter && bottom ? cursorText({ ...bottom, before: first + page.rows.length }) : null,
@@ -185,7 +196,7 @@ async function countOf(sql: Db, source: ListSource, asked: ListAsked): Promise<n
 	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
 	const [{ n }] = await sql<
 		{ n: number }[]
-	>`SELECT count(*)::int AS n FROM ${piece(sql, source.from)} ${all(sql, wheres)} ${find.where}`;
+	>`SELECT count(*)::int AS n FROM ${piece(sql, fromOf(source, asked))} ${all(sql, wheres)} ${find.where}`;
 	return n;
 }
 
@@ -202,7 +213,7 @@ export async function* listAll(
 	let at: Cursor | null = null;
 	for (;;) {
 		const got: Part = await part(sql, source, view, asked, at, false, BATCH);
-		if (got.rows.length) yield source.finish ? await source.finish(sql, got.rows) : got.rows;
+		if (got.rows.length) yield source.finish ? await source.finish(sql, got.rows, asked) : got.rows;
 		if (!got.more) return;
 		at = { ...got.ends[1], before: 0 };
 	}

@@ -34,15 +34,15 @@ export interface ListSource {
 	empty: string;
 	/** what tells rows of one value apart: one bigint, or several together */
 	id: readonly string[];
-	/** FROM and WHERE, without the words narrowed by */
-	from: string;
+	/** FROM and WHERE, without the words narrowed by; where it depends on what is asked, only on values of a known form */
+	from: string | ((asked: ListAsked) => string);
 	/** what else a row brings, by name */
 	also?: Record<string, string>;
 	find: string | null;
 	/** narrows the list to what is found; without it every text column is looked into */
 	finds?: (sql: Db, text: string) => Promise<{ where: Piece }>;
 	/** fills in what is worked out after reading, for all rows of a page at once */
-	finish?: (sql: Sql, rows: ListRow[]) => Promise<ListRow[]>;
+	finish?: (sql: Sql, rows: ListRow[], asked: ListAsked) => Promise<ListRow[]>;
 	/** narrows what the address leaves open, such as the register to what is on hand */
 	unasked?: (find: string) => Record<string, Filter>;
 }

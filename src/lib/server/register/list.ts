@@ -1,4 +1,3 @@
-import { addDuration } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
@@ -129,7 +128,7 @@ export const registerList: ListSource = {
 				{ value: 'on hand', label: 'on hand' },
 				{ value: 'gone', label: 'not here' },
 				{ value: 'held', label: 'not released' },
-				{ value: 'expiring', label: 'expiring in 30 days' },
+				{ value: 'expiring', label: 'expiring soon' },
 				{ value: 'all', label: 'all' }
 			],
 			where: (sql, { is }, { today }) => {
@@ -137,7 +136,8 @@ export const registerList: ListSource = {
 				if (is === 'gone') return sql`NOT ${onHand(sql)}`;
 				if (is === 'held')
 					return sql`(k.own_status <> 'released' OR k.parent_id IN (SELECT l.id FROM mark l WHERE l.status <> 'released'))`;
-				if (is === 'expiring') return sql`k.expires_on <= ${addDuration(today, 'P30D')}::date AND ${onHand(sql)}`;
+				if (is === 'expiring')
+					return sql`notice_on(k.expires_on, (SELECT x.notice_days FROM item x WHERE x.id = k.item_id)) <= ${today}::date AND ${onHand(sql)}`;
 				return sql`true`;
 			}
 		}

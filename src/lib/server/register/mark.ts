@@ -25,6 +25,8 @@ export interface MarkPage {
 	madeOn: string | null;
 	/** in force: its own, else its lot's */
 	expiresOn: string | null;
+	/** from when on that its expiry is near is said */
+	noticeOn: string | null;
 	ownExpiresOn: string | null;
 	/** what is in force: the worse of its own and its lot's */
 	status: string;
@@ -86,7 +88,7 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 		SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.parent_id AS "lotId", k.of_lot AS "lotNo",
 			k.supplier_lot AS "supplierLot", k.supplier_serial AS "supplierSerial", w.supplier_warranty_until AS "supplierWarrantyUntil", k.facts AS values, i.warranty AS lasts, k.made_on AS "madeOn", k.expires_on AS "expiresOn", k.own_expires_on AS "ownExpiresOn", k.status, k.own_status AS "ownStatus", z.zone,
 			ARRAY(SELECT number FROM mark_alias a WHERE a.mark_id = k.id AND a.number <> k.number ORDER BY a.event_id) AS aliases, (SELECT count(*)::int FROM mark c WHERE c.parent_id = k.id) AS serials,
-			(SELECT r.code FROM run r WHERE r.unit_mark = k.id) AS "unitRun", i.content_qty IS NOT NULL AS holds
+			(SELECT r.code FROM run r WHERE r.unit_mark = k.id) AS "unitRun", i.content_qty IS NOT NULL AS holds, notice_on(k.expires_on, i.notice_days)::text AS "noticeOn"
 		FROM firm z CROSS JOIN mark_now k JOIN mark w ON w.id = k.id JOIN item i ON i.id = k.item_id WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
 	if (!mark) return null;
 	mark.lot = mark.lotId ? { id: mark.lotId, number: mark.lotNo! } : null;

@@ -81,6 +81,8 @@ export const itemInput = z.strictObject({
 	leastLeft: duration.nullish(),
 	/** days that what is shipped must live at least, where the customer asks nothing else */
 	minimumDaysLeft: daysLeftInput.nullish(),
+	/** days before its expiry at which it is noticed early; thirty where nothing is said */
+	earlyNotice: daysLeftInput.nullish(),
 	/** what is taken first of it, where that is not what its site or the firm does */
 	preference: z.enum(PREFERENCES).nullish(),
 	/** as few lots and bins as the quantity allows */
@@ -280,10 +282,16 @@ async function setNumbering(tx: Db, id: string, tracking: string, n: Numbering) 
 async function setTerms(
 	tx: Db,
 	id: string,
-	t: { minimumDaysLeft?: number | null; preference?: Preference | null; oneLot?: boolean | null }
+	t: {
+		minimumDaysLeft?: number | null;
+		earlyNotice?: number | null;
+		preference?: Preference | null;
+		oneLot?: boolean | null;
+	}
 ) {
 	const set = {
 		...(t.minimumDaysLeft === undefined ? {} : { days_left: t.minimumDaysLeft }),
+		...(t.earlyNotice === undefined ? {} : { notice_days: t.earlyNotice }),
 		...(t.preference === undefined ? {} : { preference: t.preference }),
 		...(t.oneLot === undefined ? {} : { one_lot: t.oneLot ?? false })
 	};
@@ -364,6 +372,7 @@ export interface ItemRow {
 	serialsUniqueEverywhere: boolean;
 	leastLeft: string | null;
 	minimumDaysLeft: number | null;
+	earlyNotice: number | null;
 	preference: Preference | null;
 	oneLot: boolean;
 	gtin: string | null;
@@ -390,7 +399,7 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 	const rows = await sql<ItemRow[]>`
 		SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.warranty, i.run_mode AS "runMode",
 			trim_scale(i.content_qty)::text AS "contentQty", i.content_unit AS "contentUnit", trim_scale(i.loss_tolerance)::text AS "lossTolerance", ${measuresOf(sql)} AS measures, i.picture, i.serials_unique_everywhere AS "serialsUniqueEverywhere", i.gtin, i.misfit, i.least_left AS "leastLeft",
-			i.days_left AS "minimumDaysLeft", i.preference, i.one_lot AS "oneLot",
+			i.days_left AS "minimumDaysLeft", i.notice_days AS "earlyNotice", i.preference, i.one_lot AS "oneLot",
 			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
 			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
@@ -417,6 +426,7 @@ export const itemChange = z.strictObject({
 	leastLeft: itemInput.shape.leastLeft,
 	/** left out, they stay as they are */
 	minimumDaysLeft: itemInput.shape.minimumDaysLeft,
+	earlyNotice: itemInput.shape.earlyNotice,
 	preference: itemInput.shape.preference,
 	oneLot: itemInput.shape.oneLot,
 	gtin: itemInput.shape.gtin,

@@ -1,3 +1,6 @@
+import { isPast } from '../../core/list/list.ts';
+import { rest } from '../../core/quantity/quantity.ts';
+import { like } from '../database/like.ts';
 import { itemChoices, placeChoices, statusChoices } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
 
@@ -10,8 +13,22 @@ export const stockList: ListSource = {
 	empty: 'Nothing is on hand. Stock comes with the first delivery.',
 	id: ['b.mark_id', 'b.place_id'],
 	sort: { key: 'item', down: false },
-	from: `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual`,
-	also: { mark: 'k.id', markKind: 'k.kind', unit: 'i.unit', itemCode: 'i.code', statusNow: 'k.status' },
+	from: ({ filters }) => {
+		const at = filters.asOf?.is;
+		// Of a known form, so that it may stand in the statement: whatever else is given is now.
+		if (!at || !isPast(at))
+			return `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
+				CROSS JOIN LATERAL (SELECT k.status, k.expires_on) w WHERE b.qty > 0 AND NOT b.virtual`;
+		const moment = `moment_of('${at}')`;
+		const then = (mark: string, what: string, now: string) => `recorded_at(${mark}, '${what}', ${moment}, ${now})`;
+		return `stock_at(${moment}) b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id LEFT JOIN mark o ON o.id = k.parent_id
+			CROSS JOIN LATERAL (SELECT worse_status(${then('k.id', 'status', 'k.own_status')}, ${then('o.id', 'status', 'o.status')}) AS status,
+				coalesce(${then('k.id', 'expires_on', 'k.own_expires_on::text')}, ${then('o.id', 'expires_on', 'o.expires_on::text')})::date AS expires_on) w WHERE b.qty > 0 AND NOT p.virtual`;
+	},
+	also: {
+		...{ mark: 'k.id', markKind: 'k.kind', unit: 'i.unit', itemCode: 'i.code', statusNow: 'w.status' },
+		where: 'b.place_id'
+	},
 	columns: [
 		{
 			key: 'item',
@@ -36,14 +53,69 @@ export const stockList: ListSource = {
 			options: placeChoices
 		},
 		{ key: 'qty', label: 'On hand', kind: 'number', from: 'b.qty', text: 'trim_scale(b.qty)::text', filled: true },
-		{ key: 'expires', label: 'Expires', kind: 'day', from: 'k.expires_on' },
+		{ key: 'free', label: 'Free', kind: 'number', computed: true },
+		{ key: 'held', label: 'Promised or picked', kind: 'text', computed: true },
+		{ key: 'expires', label: 'Expires', kind: 'day', from: 'w.expires_on' },
 		{
 			key: 'status',
 			label: 'Status',
 			kind: 'choice',
-			from: 'k.status',
+			from: 'w.status',
 			filled: true,
 			choices: statusChoices
-		}
-	]
+		},
+		{
+			key: 'promised',
+			label: 'Promised to',
+			kind: 'text',
+			filterOnly: true,
+			mono: true,
+			where: (sql, { is }) =>
+				sql`EXISTS (SELECT 1 FROM promise_now n WHERE n.mark_id = b.mark_id AND n.rest > 0 AND lower(n.to) LIKE ${`%${like((is ?? '').toLowerCase())}%`})`
+		},
+		{
+			key: 'still',
+			label: 'Nothing moved for, days',
+			kind: 'number',
+			filterOnly: true,
+			where: (
+				sql,
+				{ from, to }
+			) => sql`(SELECT extract(epoch FROM now() - max(m.at)) / 86400 FROM movement m WHERE m.mark_id = b.mark_id AND b.place_id IN (m.from_place, m.to_place))
+				BETWEEN ${from ?? '0'}::text::numeric AND ${to ?? '1000000'}::text::numeric`
+		},
+		{
+			key: 'left',
+			label: 'Left of what came, %',
+			kind: 'number',
+			filterOnly: true,
+			// Of a lot: what is on hand in all places, of all that ever came from outside or was made.
+			where: (
+				sql,
+				{ from, to }
+			) => sql`(k.kind = 'lot' AND (SELECT sum(y.qty) FROM balance y WHERE y.mark_id = b.mark_id AND NOT y.virtual) * 100 / nullif((
+				SELECT sum(m.qty) FROM effective_movement m JOIN place f ON f.id = m.from_place AND f.virtual WHERE m.mark_id = b.mark_id AND m.role IS DISTINCT FROM 'detach'), 0)
+				BETWEEN ${from ?? '0'}::text::numeric AND ${to ?? '1000000'}::text::numeric)`
+		},
+		{ key: 'asOf', label: 'As of', kind: 'past', filterOnly: true, where: (sql) => sql`true` }
+	],
+	// What others hold of it, for a page in one statement. What was promised at a moment of the past is not known.
+	finish: async (sql, rows, { filters }) => {
+		if (filters.asOf?.is || !rows.length) return rows.map((r) => ({ ...r, free: null, held: null }));
+		const held = await sql<{ id: string; qty: string; by: string | null }[]>`
+			SELECT n.mark || '.' || n.place AS id, trim_scale(least(n.qty, n.promised + n.staged))::text AS qty, n.by FROM (
+				SELECT x.mark, x.place, x.qty, coalesce(s.qty, 0) AS staged, concat_ws(', ', 'promised to ' || p.to, 'picked for ' || s.to) AS by,
+					-- Promises of a lot lie on its places in their order, the first places first.
+					greatest(0, least(x.qty, coalesce(p.qty, 0) - coalesce((SELECT sum(y.qty) FROM balance y JOIN place o ON o.id = y.place_id JOIN place mine ON mine.id = x.place
+						WHERE y.mark_id = x.mark AND NOT y.virtual AND y.qty > 0 AND o.code < mine.code), 0))) AS promised
+				FROM unnest(${rows.map((r) => r.mark)}::bigint[], ${rows.map((r) => r.where)}::bigint[], ${rows.map((r) => r.qty)}::numeric[]) x(mark, place, qty)
+				LEFT JOIN LATERAL (SELECT sum(n.rest) AS qty, string_agg(DISTINCT n.to, ', ' ORDER BY n.to) AS to FROM promise_now n WHERE n.mark_id = x.mark AND n.rest > 0) p ON true
+				LEFT JOIN LATERAL (SELECT sum(v.qty) AS qty, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS to FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = x.mark AND v.place_id = x.place) s ON true) n
+			WHERE n.promised + n.staged > 0`;
+		const known = new Map(held.map((h) => [h.id, h]));
+		return rows.map(({ where, ...r }) => {
+			const h = known.get(`${r.mark}.${where}`);
+			return { ...r, free: h ? rest(r.qty ?? '0', h.qty) : r.qty, held: h?.by ?? null };
+		});
+	}
 };

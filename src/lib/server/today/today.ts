@@ -30,19 +30,20 @@ interface StockNote {
 	expiresOn: string | null;
 	status: string;
 }
-/** Lots and serials on hand that are stopped, and those that expire within thirty days. */
+/** Lots and serials on hand that are stopped, and those that have reached the early notice of their item. */
 export async function stockNotes(sql: Db, today: Day): Promise<{ stopped: StockNote[]; expiring: StockNote[] }> {
 	const fields = sql`k.id, k.kind, k.number, i.name AS "itemName", i.code AS item, i.unit, trim_scale(b.qty)::text AS qty, b.places, k.expires_on AS "expiresOn", k.status`;
-	const soon = addDuration(today, 'P30D');
 	const hand = sql`JOIN item i ON i.id = k.item_id CROSS JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places
 		FROM balance x JOIN place p ON p.id = x.place_id WHERE x.mark_id = k.id AND x.qty > 0 AND NOT x.virtual) b`;
+	// None that lives longer than the earliest notice there is need be looked at.
+	const noticed = sql`SELECT m.id FROM mark m JOIN item x ON x.id = m.item_id WHERE m.expires_on <= ${today}::date + (SELECT greatest(30, max(notice_days)) FROM item) AND notice_on(m.expires_on, x.notice_days) <= ${today}::date`;
 	const [stopped, expiring] = await Promise.all([
 		sql<
 			StockNote[]
 		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT m.id FROM mark m WHERE m.status <> 'released' UNION SELECT c.id FROM mark m JOIN mark c ON c.parent_id = m.id WHERE m.status <> 'released') AND b.qty > 0 ORDER BY k.number LIMIT 20`,
 		sql<
 			StockNote[]
-		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT m.id FROM mark m WHERE m.expires_on <= ${soon}::date UNION SELECT c.id FROM mark m JOIN mark c ON c.parent_id = m.id AND c.expires_on IS NULL WHERE m.expires_on <= ${soon}::date) AND b.qty > 0 ORDER BY k.expires_on, k.number LIMIT 20`
+		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT n.id FROM (${noticed}) n UNION SELECT c.id FROM (${noticed}) n JOIN mark c ON c.parent_id = n.id AND c.expires_on IS NULL) AND b.qty > 0 ORDER BY k.expires_on, k.number LIMIT 20`
 	]);
 	return { stopped: [...stopped], expiring: [...expiring] };
 }

@@ -17,6 +17,7 @@
 	import {
 		bySpan,
 		filterWords,
+		isPast,
 		narrows,
 		PAGE_SIZES,
 		shownColumns,
@@ -162,6 +163,23 @@
 					]}
 					onpick={(is) => narrow(c.key, { is })}
 				/>
+			{:else if c.kind === 'past'}
+				{@const is = of(c).is ?? ''}
+				<DayField label={c.label} value={is.slice(0, 10)} onday={(day) => narrow(c.key, { is: day })} />
+				{#if is}<Text
+						label="at"
+						ch={6}
+						mono
+						shown={is.slice(11)}
+						echoes
+						placeholder="its end"
+						maxlength="5"
+						onchange={(e) => {
+							const time = e.currentTarget.value.trim();
+							const at = time ? `${is.slice(0, 10)} ${time.padStart(5, '0')}` : is.slice(0, 10);
+							if (isPast(at)) narrow(c.key, { is: at });
+						}}
+					/>{/if}
 			{:else if !bySpan(c)}
 				<Text
 					label={c.label}

@@ -138,6 +138,8 @@
 					<span class="soft">{left < 0 ? `${-left} days ago` : left === 0 ? 'today' : `in ${left} days`}</span
 					>{:else}<span class="soft">no date</span>{/if}{#if m.expiresOn && !m.ownExpiresOn}<span class="soft"
 						>, of its lot</span
+					>{/if}{#if m.noticeOn}<span class="soft"
+						>, notice {m.noticeOn <= today ? 'since' : 'from'} {showDay(m.noticeOn)}</span
 					>{/if}{@render pencil('expiresOn', 'the expiry')}
 			</dd>
 			{#if data.says}<dt>Number says</dt>

@@ -58,6 +58,7 @@ export const actions: Actions = {
 			warranty: text('warranty'),
 			leastLeft: text('leastLeft'),
 			minimumDaysLeft: text('minimumDaysLeft') === null ? null : Number(text('minimumDaysLeft')),
+			earlyNotice: text('earlyNotice') === null ? null : Number(text('earlyNotice')),
 			preference: text('preference'),
 			oneLot: typed.oneLot === 'yes',
 			gtin: text('gtin'),

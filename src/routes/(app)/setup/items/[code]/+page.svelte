@@ -90,6 +90,16 @@
 			ch={8}
 			maxlength="6"
 		/>
+		<Text
+			label="Early notice, days before expiry"
+			name="earlyNotice"
+			value={i.earlyNotice === null ? '' : String(i.earlyNotice)}
+			placeholder="30"
+			inputmode="numeric"
+			num
+			ch={8}
+			maxlength="6"
+		/>
 		<Choose
 			label="Taken first"
 			name="preference"
