@@ -151,6 +151,18 @@ describe('counting', () => {
 		await page.getByRole('button', { name: 'Enter it', exact: true }).last().click();
 		await page.getByRole('heading', { name: 'Differences' }).waitFor();
 		await accessible(page);
+		// It is given up: nothing is booked, and it can be taken up again.
+		await page.getByRole('button', { name: 'Close without booking…' }).click();
+		await page.getByLabel('Why, in one line').fill('Counted at the wrong hour');
+		await page.getByRole('button', { name: 'Close it' }).click();
+		await page.getByText('Closed and not booked: Counted at the wrong hour').waitFor();
+		expect(await app.sql`SELECT 1 FROM event e JOIN orders o ON o.id = e.order_id AND o.code = ${code}`).toHaveLength(
+			0
+		);
+		await page.getByRole('button', { name: 'Open again…' }).click();
+		await page.getByLabel('Why, in one line').fill('It was right');
+		await page.getByRole('button', { name: 'Open it again' }).click();
+		await page.getByRole('button', { name: 'Book the count' }).waitFor();
 	});
 
 	it('leaves a ledger that adds up', async () => {

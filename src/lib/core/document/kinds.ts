@@ -42,8 +42,11 @@ export interface DocumentKind {
 	 * that is named (of the same content), or nothing
 	 */
 	line: { role: LineRole; several: boolean; inputs: 'parts list' | 'content' | null };
-	/** a scanned number of an item that has no line yet adds its line, so that it may begin without any */
-	byScan: boolean;
+	/**
+	 * its lines are written down beforehand; or a scanned number of an item that has none adds one, so that it may begin without
+	 * any; or it has none
+	 */
+	lines: 'written' | 'scanned' | 'none';
 	/** what stays to be done after its goods have come or gone: it is listed until all of it is ticked off; null where nothing ever does */
 	todo: readonly string[] | null;
 	/** the step of the marking rule that a line of each role is */
@@ -65,7 +68,7 @@ export interface DocumentKind {
 }
 
 /** Its lines are written down beforehand, and with the goods everything is done. */
-const CLOSED = { byScan: false, todo: null } as const;
+const CLOSED = { lines: 'written', todo: null } as const;
 
 /** Every kind of document. A new one is a row here, a builder in its area and a screen. */
 export const DOCUMENT_KINDS = {
@@ -232,7 +235,7 @@ export const DOCUMENT_KINDS = {
 		reasons: ['take back'],
 		due: 'Expected',
 		line: { role: 'goods', several: true, inputs: null },
-		byScan: true,
+		lines: 'scanned',
 		todo: ['Credit it, or send another'],
 		steps: { goods: 'customer return' },
 		fromSupplier: false,
@@ -262,7 +265,7 @@ export const DOCUMENT_KINDS = {
 		reasons: ['send back'],
 		due: 'Send by',
 		line: { role: 'goods', several: true, inputs: null },
-		byScan: true,
+		lines: 'scanned',
 		todo: ['Credit or replacement received'],
 		steps: { goods: 'supplier return' },
 		fromSupplier: false,
@@ -292,7 +295,7 @@ export const DOCUMENT_KINDS = {
 		reasons: null,
 		due: 'By',
 		line: { role: 'goods', several: true, inputs: null },
-		byScan: true,
+		lines: 'none',
 		todo: null,
 		steps: { goods: 'count' },
 		fromSupplier: false,

@@ -226,7 +226,9 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 				'from'
 			);
 	} else if (from) fault(`Nothing goes into a ${kind.name}. Leave the item out.`, 'from');
-	if (!given.lines.length && !kind.byScan) fault('An order needs at least one line.', 'lines');
+	if (!given.lines.length && kind.lines === 'written') fault('An order needs at least one line.', 'lines');
+	if (given.lines.length && kind.lines === 'none')
+		fault(`A ${kind.name} has no lines. Make it on its own page: it asks where, and of what.`, 'line 1');
 	if (!kind.line.several && given.lines.length > 1)
 		fault(`A ${kind.name} makes one item. Make one for each.`, 'line 2');
 	let dueOn: Day | null = null;

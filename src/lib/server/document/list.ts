@@ -37,7 +37,7 @@ export function documentList(kind: Kind): ListSource {
 				key: 'content',
 				label: 'What',
 				kind: 'text',
-				from: row.byScan ? `coalesce(${content}, nullif(o.note, ''))` : content
+				from: row.lines !== 'written' ? `coalesce(${content}, nullif(o.note, ''))` : content
 			},
 			{ key: 'place', label: row.to ? row.place.label : 'Place', kind: 'text', from: 'l.code', mono: true },
 			...(row.to

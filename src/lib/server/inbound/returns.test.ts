@@ -318,6 +318,12 @@ describe('a return from a customer', () => {
 		expect(await findingsOf(db.sql)).toEqual([]);
 	});
 
+	it('a count is not made like this, and has no lines', async () => {
+		await expect(make({ kind: 'count', partner: '', reason: '', lines: [{ item: 'CAP', qty: '1' }] })).rejects.toThrow(
+			'A count has no lines.'
+		);
+	});
+
 	it('wants a customer, a place and a reason for this', async () => {
 		await expect(make({ partner: '' })).rejects.toThrow('Choose the customer.');
 		await expect(make({ place: '' })).rejects.toThrow('Choose the place where it arrives.');

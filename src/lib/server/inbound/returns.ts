@@ -133,7 +133,12 @@ async function keep(
 		INSERT INTO returned (event_id, mark_id, goes, found)
 		SELECT ${booked.id}::bigint, n.mark, n.goes, coalesce(left(string_agg(DISTINCT n.found, '; ') FILTER (WHERE n.found <> ''), 200), '') FROM unnest(${picks.map((p) => p.mark)}::bigint[],
 			${picks.map((p): Goes => p.goes!)}::text[], ${picks.map((p) => p.found ?? '')}::text[]) n(mark, goes, found) GROUP BY n.mark, n.goes`;
-	const held = picks.filter((p) => p.goes === 'hold' && p.kind !== 'unmarked');
+	const asked = picks.filter((p) => p.goes === 'hold' && p.kind !== 'unmarked');
+	// What was rejected stays so.
+	const free = await tx<
+		{ id: string }[]
+	>`SELECT id FROM mark WHERE id = ANY(${asked.map((p) => p.mark)}::bigint[]) AND status IN ('released', 'quarantine')`;
+	const held = asked.filter((p) => free.some((f) => f.id === p.mark));
 	const why = (what: string | undefined) =>
 		[`Came back from ${order.partnerName} on ${order.code}`, order.reason?.name, what]
 			.filter(Boolean)

@@ -112,7 +112,7 @@ async function takeNumber(
 	if (documentKind(order.kind).scans === 'stock') {
 		const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 		const takes = (await builders[order.kind].takes?.(tx, order, mode, { number, gtin: scan.gtin })) ?? null;
-		const whole = documentKind(order.kind).byScan && takes ? await withLine(tx, order, takes) : order;
+		const whole = documentKind(order.kind).lines === 'scanned' && takes ? await withLine(tx, order, takes) : order;
 		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes });
 		return entered(tx, by, whole, picked.line, picked.row);
 	}

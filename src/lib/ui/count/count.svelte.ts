@@ -117,6 +117,21 @@ export class Count extends ScanQueue<Entry, Answered> {
 		});
 		return given?.laid ?? null;
 	}
+	/** Closes it without booking anything, or opens it again. */
+	async close(reason: string, open: boolean): Promise<boolean> {
+		this.faults = [];
+		const answer = await fetch(this.url.replace(/count$/, 'close'), {
+			method: 'POST',
+			headers: { 'content-type': 'application/json', accept: 'application/json' },
+			body: JSON.stringify({ reason, open, key: crypto.randomUUID() })
+		}).catch(() => null);
+		if (answer && !answer.ok)
+			this.faults = (await answer.json().catch(() => ({}))).errors ?? [
+				{ message: 'This could not be done. Nothing was changed.' }
+			];
+		await this.show(this.state.at);
+		return !!answer?.ok;
+	}
 	/** Books what was counted, with why each differs. */
 	async book(reasons: Record<string, string>): Promise<boolean> {
 		const given = await this.call<{ said: string }>('book', { key: this.key, stamp: this.state.stamp, reasons });

@@ -251,7 +251,8 @@
 		</TableBody>
 	</Table>
 	<div class="below">
-		{#if row.byScan}<span class="soft">Lines may be left empty: whatever is scanned on the next page adds its own.</span
+		{#if row.lines === 'scanned'}<span class="soft"
+				>Lines may be left empty: whatever is scanned on the next page adds its own.</span
 			>{/if}
 		{#if row.line.several}<Button kind="ghost" size="small" class="link" on:click={() => lines.push({ ...empty })}
 				>Add a line</Button

@@ -62,7 +62,7 @@
 {#snippet log()}{#if scans}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}{/snippet}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-{#if kind.byScan && data.may && !s.closedAt}<ScanIn {sheet} />{/if}
+{#if kind.lines === 'scanned' && data.may && !s.closedAt}<ScanIn {sheet} />{/if}
 <div class:beside={beside && scans}>
 	<div>
 		{#each s.lines as line (line.id)}

@@ -43,6 +43,8 @@
 	let amountField = $state<HTMLInputElement | null>(null);
 	let totalling = $state<string | null>(null);
 	let resting = $state(false);
+	let ending = $state(false);
+	let why = $state('');
 	let reasons = $state<Record<string, string>>({});
 
 	function enter(scanned: string) {
@@ -338,6 +340,14 @@
 			>Its differences among all adjustments</a
 		>
 	</p>{/if}
+{#if data.may && (!s.closedAt || s.closedShort)}
+	<p class="soft ends">
+		{#if s.closedShort}Closed and not booked: {s.closedShort}{/if}
+		<Button kind="ghost" size="small" class="link" on:click={() => (ending = true)}
+			>{s.closedShort ? 'Open again…' : 'Close without booking…'}</Button
+		>
+	</p>
+{/if}
 {#if !s.closedAt}
 	<Foot>
 		{#if s.missing.length}<span class="soft">Fix first:</span>{#each s.missing.slice(0, 4) as m (m)}<span class="stop"
@@ -356,6 +366,19 @@
 					>Book the count</Button
 				>{/if}{/snippet}
 	</Foot>
+{/if}
+{#if ending}
+	<Question
+		title={s.closedShort ? `Open ${s.code} again` : `Close ${s.code} without booking`}
+		verb={s.closedShort ? 'Open it again' : 'Close it'}
+		disabled={!why.trim()}
+		ondo={async () => {
+			if (await count.close(why.trim(), !!s.closedShort)) why = '';
+		}}
+		onleave={() => (ending = false)}
+	>
+		<Text label="Why, in one line" bind:value={why} maxlength="1000" />
+	</Question>
 {/if}
 {#if resting}
 	<Question
