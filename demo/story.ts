@@ -577,12 +577,12 @@ class Story {
 		await closed('QS/A2', this.ago(33, 15), (n, q) => (n === 0 ? add(q, '1') : q), 'Glass and membranes.');
 		await closed('QS/COLD', this.ago(15, 15), (_n, q) => q, 'Monthly, cold store.');
 		const today = await makeCount(this.sql, actor('ines'), {
-			...{ place: 'QS/A1', dueOn: this.day(this.now), note: 'Shelf A1 before the year ends.' }
+			...{ place: 'QS/A2', dueOn: this.day(this.now), note: 'Shelf A2 before the year ends.' }
 		});
 		await all(
 			today,
 			this.ago(0),
-			(n, q) => (n === 1 ? sub(q, '0.5') : n === 2 ? add(q, '1') : n === 4 ? add(q, '2') : q),
+			(n, q) => (n === 1 ? sub(q, '3') : n === 2 ? add(q, '1') : n === 4 ? add(q, '2') : q),
 			6
 		);
 	}
@@ -605,10 +605,10 @@ class Story {
 		const fine = await this.order(
 			'tobi',
 			this.ago(8, 13),
-			{ kind: 'return', partner: 'SKEN', place: 'QS/DOCK', reason: 'Not needed', lines: [['CR-30', '5']] },
+			{ kind: 'return', partner: 'SKEN', place: 'ND/DOCK', reason: 'Not needed', lines: [['CR-30', '5']] },
 			{
 				'CR-30': [
-					{ ...bottles, qty: '4', goes: 'stock', found: 'Unopened, as new', to: 'QS/A3' },
+					{ ...bottles, qty: '4', goes: 'stock', found: 'Unopened, as new', to: 'ND/B3' },
 					{ ...bottles, qty: '1', goes: 'scrap', found: 'Damaged' }
 				]
 			}

@@ -192,13 +192,13 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		[`/orders/${code}/sheet`, 'POST', { undo: event.id, key: uuid(r), reason: 'fuzz' }],
 		[`/orders/${code}/scan`, 'POST', { id: uuid(r), text: mark.number, lineId: order.line, lot: 'L1' }],
 		[`/orders/${code}/draw`, 'POST', { lineId: order.line, kind: 'serial', count: 2 }],
-		['/orders/CT-0003/count', 'POST', { id: uuid(r), place: 'QS/A1', text: mark.number, qty: '1' }],
-		['/orders/CT-0003/count', 'POST', { id: uuid(r), place: 'QS/A1', fresh: { item: 'KI', number: 'FUZZ' }, qty: '1' }],
-		['/orders/CT-0003/count/rest', 'POST', { place: 'QS/A1' }],
+		['/orders/CT-0003/count', 'POST', { id: uuid(r), place: 'QS/A2', text: mark.number, qty: '1' }],
+		['/orders/CT-0003/count', 'POST', { id: uuid(r), place: 'QS/A2', fresh: { item: 'KI', number: 'FUZZ' }, qty: '1' }],
+		['/orders/CT-0003/count/rest', 'POST', { place: 'QS/A2' }],
 		[
 			'/orders/CT-0003/count/total',
 			'POST',
-			{ place: 'QS/A1', item: 'KI', total: '1', laid: [{ mark: mark.id, change: '-1' }] }
+			{ place: 'QS/A2', item: 'KI', total: '1', laid: [{ mark: mark.id, change: '-1' }] }
 		],
 		['/orders/CT-0003/count/book', 'POST', { key: uuid(r), stamp: 'x', reasons: {} }],
 		[`/orders/${code}/todo`, 'POST', { what: 'Ring them' }],

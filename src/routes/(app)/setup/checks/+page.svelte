@@ -49,7 +49,7 @@
 		value={data.countLimit ?? ''}
 		placeholder="never"
 	/>
-	<Button size="small" type="submit">Save</Button>
+	<Button size="small" type="submit">Set the limit</Button>
 	<span class="soft"
 		>of what was expected. A difference of something that was not expected at all is always counted again.</span
 	>
