@@ -56,9 +56,18 @@ export class Sheet {
 	private undone: Step[] = $state([]);
 	private sending: Promise<unknown> = Promise.resolve();
 
-	constructor(state: SheetState, mode: Mode = 'both') {
+	/** @param may may this person enter and book here? */
+	constructor(
+		state: SheetState,
+		mode: Mode = 'both',
+		private readonly may: () => boolean = () => true
+	) {
 		this.state = state;
 		this.mode = mode;
+	}
+	/** Nothing is entered here any more, or not by this person. */
+	get shut(): boolean {
+		return !this.may() || !!this.state.closedAt;
 	}
 	private url = (part: string) => `/orders/${encodeURIComponent(this.state.code)}/${part}?mode=${this.mode}`;
 	private get store() {

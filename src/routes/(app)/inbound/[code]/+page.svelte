@@ -1,18 +1,15 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import FilePick from '$lib/ui/files/FilePick.svelte';
 	import { readPicked } from '$lib/ui/files/picked';
 	import Announced from '$lib/ui/sheet/Announced.svelte';
 	import Arriving from '$lib/ui/sheet/Arriving.svelte';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
-	onMount(() => sheet.connect());
+	const sheet = openSheet(() => data);
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 	async function takeNotice(file: File) {
 		try {
 			await sheet.announce(await readPicked(file));

@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { unitWord } from '$lib/core/quantity/units';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
-	import { onMount } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
 	import type { Mode, SheetState } from '$lib/core/sheet/sheet';
 	import { showDay } from '$lib/core/dates/dates';
@@ -9,19 +8,15 @@
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import Sides from '$lib/ui/sheet/Sides.svelte';
-	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
 	/** What is recorded now: it stays what it is until somebody says otherwise. */
 	const sideMode = (s: SheetState): Mode => (!s.staging ? 'both' : s.staging.side === 'picks' ? 'use' : 'output');
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet, sideMode(data.sheet));
-	onMount(() => sheet.connect());
-	onMount(() => takePicks(sheet, () => !shut));
+	const sheet = openSheet(() => data, { picks: true, mode: sideMode });
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 	const picks = $derived(s.staging?.side === 'picks');
 	const papers = $derived(`/orders/${encodeURIComponent(s.code)}/packing-list`);
 </script>

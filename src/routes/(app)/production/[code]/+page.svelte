@@ -18,17 +18,15 @@
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
 	import { takeScans } from '$lib/ui/scan/scanner';
 	import { handScan, scanned } from '$lib/ui/sheet/scanned';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
-	onMount(() => sheet.connect());
+	const sheet = openSheet(() => data);
 	let numbers = $state<ReturnType<typeof NumberRows>>();
 	onMount(() => takeScans((text, into) => !shut && sheet.mode !== 'use' && scanned(sheet, text, into, () => numbers)));
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 	const output = $derived(s.lines.find((l) => l.role === 'output')!);
 	const parts = $derived(s.lines.filter((l) => l.role === 'component'));
 	const beside = $derived(s.lines.filter((l) => l.role === 'byproduct'));

@@ -1,6 +1,5 @@
 <script lang="ts">
 	// What came back from a customer: each number is looked over, and goes into stock, on hold or to scrap.
-	import { onMount } from 'svelte';
 	import { Button, TableCell } from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import type { Goes } from '$lib/core/document/kinds';
@@ -9,17 +8,14 @@
 	import GridField from '$lib/ui/fields/GridField.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
-	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
-	import { pickData, Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { pickData } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
-	onMount(() => sheet.connect());
-	onMount(() => takePicks(sheet, () => !shut));
+	const sheet = openSheet(() => data, { picks: true });
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 	const words: [Goes, string][] = [
 		['stock', 'into stock'],
 		['hold', 'on hold'],

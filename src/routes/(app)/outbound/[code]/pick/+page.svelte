@@ -9,20 +9,19 @@
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
 	import Notice from '$lib/ui/sheet/Notice.svelte';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
+	import Says from '$lib/ui/scan/Says.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet, data.sheet.staging ? 'use' : 'both');
+	const sheet = openSheet(() => data, { mode: (s) => (s.staging ? 'use' : 'both') });
 	onMount(() => {
 		// What is picked, whatever else is next.
 		if (s.staging?.side === 'ships') void sheet.load();
-		return sheet.connect();
 	});
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 	const bins = $derived([...group(walkOf(s.lines), (stop) => stop.place)]);
 	const left = $derived(bins.filter(([, stops]) => stops.some((x) => !x.picked)).length);
 	const page = $derived(`/outbound/${encodeURIComponent(s.code)}`);
@@ -64,12 +63,11 @@
 </div>
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-<p class="scan {last ? (last.taken ? 'good' : 'bad') : ''}" role="status">
-	<span>{says}</span>
+<Says {says} tone={last ? (last.taken ? 'good' : 'bad') : ''}>
 	{#if !shut && s.scans.some((x) => x.canUndo)}<Button kind="ghost" size="small" class="link" on:click={undo}
 			>Undo the last scan</Button
 		>{/if}
-</p>
+</Says>
 {#each bins as [place, stops] (place)}
 	<section class="panel" aria-label={place}>
 		<h2 class="mono" class:done={stops.every((x) => x.picked)}>{place}</h2>
@@ -106,23 +104,6 @@
 {#if s.staging && !s.closedAt}<FootBar {sheet} verb="To {s.staging.at}" may={data.may} />{/if}
 
 <style>
-	.scan {
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.25rem 1.5rem;
-		margin: 0 0 0.75rem;
-		padding: 0.75rem 1rem;
-		background: var(--paper);
-		border: 1px solid var(--rule);
-		border-left: 4px solid var(--amber);
-		font-size: 1rem;
-	}
-	.scan.good {
-		border-left-color: var(--green);
-	}
-	.scan.bad {
-		border-left-color: var(--red);
-	}
 	section {
 		margin-bottom: 0.5rem;
 	}

@@ -1,19 +1,14 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
-	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
-	onMount(() => sheet.connect());
-	onMount(() => takePicks(sheet, () => !shut));
+	const sheet = openSheet(() => data, { picks: true });
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 </script>
 
 <ReasonHead {s} done={s.closedAt ? `sent back ${showDay(s.closedAt)}` : ''} />

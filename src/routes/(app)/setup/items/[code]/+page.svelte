@@ -41,6 +41,18 @@
 	const name = (code: string) => data.all.find((x) => x.code === code);
 </script>
 
+{#snippet days(label: string, name: string, value: number | null, placeholder: string)}
+	<Text
+		{label}
+		{name}
+		value={value === null ? '' : String(value)}
+		{placeholder}
+		inputmode="numeric"
+		num
+		ch={8}
+		maxlength="6"
+	/>
+{/snippet}
 <KeptForm {form} action="?/save">
 	<div class="head">
 		<h2 class="mono">{i.code}</h2>
@@ -80,26 +92,8 @@
 				value={i.expiryFrom}
 			/>{/if}
 		<Duration label="Left at receipt, at least" name="leastLeft" value={i.leastLeft} />
-		<Text
-			label="Days left at shipment"
-			name="minimumDaysLeft"
-			value={i.minimumDaysLeft === null ? '' : String(i.minimumDaysLeft)}
-			placeholder="any"
-			inputmode="numeric"
-			num
-			ch={8}
-			maxlength="6"
-		/>
-		<Text
-			label="Early notice, days before expiry"
-			name="earlyNotice"
-			value={i.earlyNotice === null ? '' : String(i.earlyNotice)}
-			placeholder="30"
-			inputmode="numeric"
-			num
-			ch={8}
-			maxlength="6"
-		/>
+		{@render days('Days left at shipment', 'minimumDaysLeft', i.minimumDaysLeft, 'any')}
+		{@render days('Early notice, days before expiry', 'earlyNotice', i.earlyNotice, '30')}
 		<Choose
 			label="Taken first"
 			name="preference"

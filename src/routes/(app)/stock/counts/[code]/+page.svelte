@@ -14,6 +14,7 @@
 	import Seek from '$lib/ui/fields/Seek.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { takeScans } from '$lib/ui/scan/scanner';
+	import Says from '$lib/ui/scan/Says.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Foot from '$lib/ui/shell/Foot.svelte';
 	import Question from '$lib/ui/shell/Question.svelte';
@@ -131,7 +132,7 @@
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 <Faults faults={count.faults} onclose={() => (count.faults = [])} />
-<p class="scan {tone}" role="status">{says}{count.queue.length ? ` (${count.queue.length} on the way)` : ''}</p>
+<Says says={says + (count.queue.length ? ` (${count.queue.length} on the way)` : '')} {tone} />
 {#if !shut}
 	<form class="panel take" onsubmit={submit}>
 		{#if count.ask}
@@ -394,20 +395,6 @@
 {/if}
 
 <style>
-	.scan {
-		margin: 0 0 0.75rem;
-		padding: 0.75rem 1rem;
-		background: var(--paper);
-		border: 1px solid var(--rule);
-		border-left: 4px solid var(--amber);
-		font-size: 1rem;
-	}
-	.scan.good {
-		border-left-color: var(--green);
-	}
-	.scan.bad {
-		border-left-color: var(--red);
-	}
 	.take {
 		display: flex;
 		flex-wrap: wrap;

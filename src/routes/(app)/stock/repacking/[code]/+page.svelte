@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import { add, isZero, mul, roundDown, show, total } from '$lib/core/quantity/quantity';
@@ -18,16 +17,12 @@
 	import Notice from '$lib/ui/sheet/Notice.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';
 	import ScanLog from '$lib/ui/scan/ScanLog.svelte';
-	import { takePicks } from '$lib/ui/sheet/scanned';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet);
-	onMount(() => sheet.connect());
-	onMount(() => takePicks(sheet, () => !shut));
+	const sheet = openSheet(() => data, { picks: true });
 	const s = $derived(sheet.state);
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 	const input = $derived(s.lines.find((l) => l.role === 'component')!);
 	const outs = $derived(s.lines.filter((l) => l.role === 'output'));
 	const repack = $derived(s.repack!);

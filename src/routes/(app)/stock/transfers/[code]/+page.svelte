@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import Choose from '$lib/ui/fields/Choose.svelte';
@@ -7,20 +6,19 @@
 	import Question from '$lib/ui/shell/Question.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import Sides from '$lib/ui/sheet/Sides.svelte';
-	import { takePicks } from '$lib/ui/sheet/scanned';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
-	import { Sheet } from '$lib/ui/sheet/sheet.svelte';
+	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
 	let { data } = $props();
-	// svelte-ignore state_referenced_locally
-	const sheet = new Sheet(data.sheet, data.sheet.transfer!.side === 'arrives' ? 'output' : 'use');
-	onMount(() => sheet.connect());
-	onMount(() => takePicks(sheet, () => !shut));
+	const sheet = openSheet(() => data, {
+		picks: true,
+		mode: (s) => (s.transfer!.side === 'arrives' ? 'output' : 'use')
+	});
 	const s = $derived(sheet.state);
 	const papers = $derived(`/orders/${encodeURIComponent(s.code)}/packing-list`);
 	const way = $derived(s.transfer!);
 	const arrives = $derived(way.side === 'arrives');
-	const shut = $derived(!data.may || !!s.closedAt);
+	const shut = $derived(sheet.shut);
 
 	let asking = $state(false);
 	let became = $state('back');

@@ -1,0 +1,19 @@
+import { onMount } from 'svelte';
+import type { Mode, SheetState } from '$lib/core/sheet/sheet';
+import { takePicks } from './scanned';
+import { Sheet } from './sheet.svelte';
+
+/**
+ * The sheet of a document for as long as its page is open: it follows what others do, and takes what is scanned.
+ * @param data what the page was given
+ * @param how `picks`: a scan picks what it names; `mode`: what of it is recorded at first, where that is not both sides
+ */
+export function openSheet(
+	data: () => { sheet: SheetState; may: boolean },
+	{ picks = false, mode = () => 'both' }: { picks?: boolean; mode?: (s: SheetState) => Mode } = {}
+): Sheet {
+	const sheet = new Sheet(data().sheet, mode(data().sheet), () => data().may);
+	onMount(() => sheet.connect());
+	if (picks) onMount(() => takePicks(sheet, () => !sheet.shut));
+	return sheet;
+}
