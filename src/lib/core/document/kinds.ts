@@ -47,6 +47,8 @@ export interface DocumentKind {
 	 * any; or it has none
 	 */
 	lines: 'written' | 'scanned' | 'none';
+	/** the event that one may be begun from, with what it moved, and what its link says */
+	after: { event: 'shipment' | 'receipt'; act: string } | null;
 	/** what stays to be done after its goods have come or gone: it is listed until all of it is ticked off; null where nothing ever does */
 	todo: readonly string[] | null;
 	/** the step of the marking rule that a line of each role is */
@@ -74,6 +76,7 @@ const PLAIN = {
 	to: null,
 	reasons: null,
 	lines: 'written',
+	after: null,
 	todo: null,
 	fromSupplier: false,
 	drawn: false,
@@ -207,6 +210,7 @@ export const DOCUMENT_KINDS = {
 		due: 'Expected',
 		line: { role: 'goods', several: true, inputs: null },
 		lines: 'scanned',
+		after: { event: 'shipment', act: 'Take back…' },
 		todo: ['Credit it, or send another'],
 		steps: { goods: 'customer return' },
 		scans: 'stock',
@@ -231,6 +235,7 @@ export const DOCUMENT_KINDS = {
 		due: 'Send by',
 		line: { role: 'goods', several: true, inputs: null },
 		lines: 'scanned',
+		after: { event: 'receipt', act: 'Send back…' },
 		todo: ['Credit or replacement received'],
 		steps: { goods: 'supplier return' },
 		scans: 'stock',

@@ -262,8 +262,6 @@ export interface SheetEvent {
 	movements: number;
 	/** something came to a place by it: there are labels to print */
 	brings: boolean;
-	/** it went to a customer, or came from a supplier: it may come back, or go back */
-	returns: 'return' | 'supplier-return' | null;
 	/** something was in transit before it */
 	arrives: boolean;
 	/** something went to where picked goods wait */

@@ -21,14 +21,11 @@ export interface First {
 export async function firstOf(sql: Db, kind: Kind, url: URL): Promise<First | null> {
 	const [mark, event] = [idOf(url.searchParams.get('mark')), idOf(url.searchParams.get('event'))];
 	if (mark) {
-		const [found] = await sql<{ item: string; number: string; qty: string; partner: string | null }[]>`
-			SELECT i.code AS item, k.number, CASE WHEN k.kind = 'serial' THEN '1' ELSE '' END AS qty, CASE ${kind}
-				WHEN 'return' THEN (SELECT q.code FROM customer_has h JOIN partner q ON q.id = h.partner_id WHERE h.mark_id = k.id AND h.qty > 0 ORDER BY h.shipped_at DESC LIMIT 1)
-				WHEN 'supplier-return' THEN (SELECT q.code FROM effective_movement m JOIN place f ON f.id = m.from_place AND f.code = '@supplier' JOIN event e ON e.id = m.event_id JOIN partner q ON q.id = e.partner_id
-					WHERE m.mark_id = k.id OR m.mark_id = (SELECT s.parent_id FROM mark s WHERE s.id = k.id) ORDER BY m.at DESC LIMIT 1) END AS partner
-			FROM mark_now k JOIN item i ON i.id = k.item_id WHERE k.id = ${mark}`;
+		const [found] = await sql<{ item: string; number: string; qty: string }[]>`
+			SELECT i.code AS item, k.number, CASE WHEN k.kind = 'serial' THEN '1' ELSE '' END AS qty FROM mark_now k JOIN item i ON i.id = k.item_id WHERE k.id = ${mark}`;
 		if (!found) return null;
-		const { item, qty, number, partner } = found;
+		const { item, qty, number } = found;
+		const partner = await builders[kind].partnerOf?.(sql, mark);
 		return { partner: partner ?? '', lines: [{ item, qty }], about: number, mark, event: null };
 	}
 	if (!event) return null;

@@ -153,7 +153,6 @@ export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): P
 		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
 			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
 			e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,
-			CASE e.kind WHEN 'shipment' THEN 'return' WHEN 'receipt' THEN 'supplier-return' END AS returns,
 			EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.transit WHERE m.event_id = e.id) AS arrives,
 			EXISTS (SELECT 1 FROM movement m JOIN place t ON t.id = m.to_place AND t.staging WHERE m.event_id = e.id) AS waits,
 			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements,

@@ -156,6 +156,11 @@ async function keep(
 /** Returns from customers. */
 export const returns: Builder = {
 	build: buildReturn,
+	async partnerOf(sql, mark) {
+		const [them] = await sql<{ code: string }[]>`
+			SELECT q.code FROM customer_has h JOIN partner q ON q.id = h.partner_id WHERE h.mark_id = ${mark} AND h.qty > 0 ORDER BY h.shipped_at DESC LIMIT 1`;
+		return them?.code ?? null;
+	},
 	takes: async (sql, order, _mode, asked) => ({
 		stock: await withThem(sql, order, asked),
 		any: true,

@@ -27,6 +27,12 @@ async function buildSendBack(sql: Db, given: Given): Promise<Built> {
 /** Returns to suppliers. */
 export const sendBacks: Builder = {
 	build: buildSendBack,
+	async partnerOf(sql, mark) {
+		const [them] = await sql<{ code: string }[]>`
+			SELECT q.code FROM mark k JOIN effective_movement m ON m.mark_id IN (k.id, k.parent_id) JOIN place f ON f.id = m.from_place AND f.code = '@supplier'
+			JOIN event e ON e.id = m.event_id JOIN partner q ON q.id = e.partner_id WHERE k.id = ${mark} ORDER BY m.at DESC LIMIT 1`;
+		return them?.code ?? null;
+	},
 	async takes(sql, order, _mode, asked) {
 		if (!('number' in asked)) return { stock: await allThere(sql, order), any: true, missing: async () => null };
 		// By its number it is found whether or not its item has a line yet.

@@ -57,6 +57,8 @@ export interface Builder {
 	build: (sql: Db, given: Given) => Promise<Built>;
 	/** what its scans may take, where that is not what stands at its site; and what is to be said of a number that is not of it */
 	takes?: (sql: Db, order: Order, mode: Mode, asked: Asked) => Promise<Takes | null>;
+	/** code of the partner that one about a mark is with; kinds that have none, or cannot know it, leave it out */
+	partnerOf?: (sql: Db, mark: string) => Promise<string | null>;
 	/** what of an order was begun and would be lost if it were closed, in a sentence with the way out; kinds where nothing is leave it out */
 	begun?: (sql: Db, order: { id: string }) => Promise<string | null>;
 	/** enters what is announced under a pallet's number; kinds without pallets leave it out */

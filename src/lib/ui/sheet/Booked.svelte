@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { showWhen } from '$lib/core/dates/dates';
-	import { documentKind } from '$lib/core/document/kinds';
+	import { documentKind, DOCUMENT_NAMES } from '$lib/core/document/kinds';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
@@ -53,11 +53,10 @@
 											>Print labels<span class="visually-hidden"> of what was booked {showWhen(e.at)}</span></Button
 										>
 									</form>{/if}
-								{#if e.returns && !e.undone}<a href="{documentKind(e.returns).path}/new?event={e.id}"
-										>{e.returns === 'return' ? 'Take back…' : 'Send back…'}<span class="visually-hidden">
-											what was booked {showWhen(e.at)}</span
-										></a
-									>{/if}
+								{#each DOCUMENT_NAMES.map(documentKind).filter((k) => k.after?.event === e.kind && !e.undone) as k (k.path)}<a
+										href="{k.path}/new?event={e.id}"
+										>{k.after!.act}<span class="visually-hidden"> what was booked {showWhen(e.at)}</span></a
+									>{/each}
 								{#if mayUndo && !e.undone && e.kind !== 'undo'}
 									<Button kind="ghost" size="small" class="link" on:click={() => (asking = e)}
 										>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
