@@ -35,12 +35,26 @@ import { addJob } from '../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace, savePartner, setPlaceUse } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
 import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
-import { makePromises } from '../src/lib/server/stock/promises.ts';
+import { makePromises } from '../src/lib/server/document/promises.ts';
+import { note } from '../src/lib/server/document/noted.ts';
+import { sign } from '../src/lib/server/outbound/signature.ts';
+import { saveFirm } from '../src/lib/server/setup/firm.ts';
 import { setTodo } from '../src/lib/server/document/todo.ts';
 import { takeScan } from '../src/lib/server/sheet/scan.ts';
 import { bookCount, countState, makeCount, takeCount } from '../src/lib/server/stock/count.ts';
 import { saveWay } from '../src/lib/server/setup/ways.ts';
 
+/** What the demo firm's customers sign. */
+const TERMS = `1. Goods stay ours until they are paid.
+2. A meter is calibrated before it leaves; its number is chosen then and stands on the delivery note.
+3. The warranty of each line counts from the day on which the goods are handed over.`;
+/** A name written by hand, as a pen leaves it. */
+const HAND = [0, 1, 2].map((word) =>
+	Array.from({ length: 40 }, (_, i) => ({
+		x: 40 + word * 150 + i * 3.4,
+		y: 95 + 34 * Math.sin(i * (0.5 + word * 0.14)) * Math.exp(-i / 60)
+	}))
+);
 type Rows = Record<string, RowData[]>;
 const actor = (login: string): Actor => ({ ...people.find((p) => p.login === login)!, name: login, source: 'screen' });
 
@@ -93,6 +107,7 @@ class Story {
 		TR: 5,
 		AI: 1,
 		AO: 1,
+		CS: 1,
 		VB: 7400,
 		PE: 260,
 		WM: 60,
@@ -599,6 +614,63 @@ class Story {
 			WHERE h.qty > 5 ORDER BY h.qty DESC, k.id LIMIT 1`;
 		return { mark: lot.mark, place: '@customer' };
 	}
+	/** What is sold over the counter at Northgate, the last of it open; a meter that is signed and paid for and has no number yet. */
+	private async sell() {
+		await saveFirm(this.sql, 'ines', { terms: TERMS });
+		// What lies at Northgate came yesterday in the morning, or back from a customer.
+		const [buffer, chlorine] = ['PH7-50', 'CR-30'].map(
+			async (item) =>
+				(
+					await this.sql<{ number: string }[]>`
+						SELECT k.number FROM mark_now k JOIN item i ON i.id = k.item_id AND i.code = ${item} JOIN balance b ON b.mark_id = k.id AND b.qty > 3 JOIN place p ON p.id = b.place_id AND p.code LIKE 'ND/%' AND NOT p.staging
+						WHERE k.status = 'released' AND k.expires_on > ${this.day(this.now)} ORDER BY k.number LIMIT 1`
+				)[0].number
+		);
+		for (const [days, hour, partner, scans] of [
+			[1, 10, 'CARRAWAY', [buffer, buffer, chlorine]],
+			[1, 13, undefined, [buffer]],
+			[1, 15, 'CARRAWAY', [buffer, buffer]],
+			// Today's customer is looking for her purse.
+			[0, 9, undefined, [buffer, chlorine]]
+		] as const) {
+			const at = this.ago(days, hour);
+			const sale = { kind: 'counter', partner, place: 'ND', lines: [] } as const;
+			const code = await this.order('tobi', at, { ...sale, lines: [] }, {}, false);
+			for (const text of scans)
+				await takeScan(this.sql, 'tobi', (await getOrder(this.sql, code))!, { id: randomUUID(), text: await text });
+			if (days) await this.book('tobi', code, at);
+		}
+		const code = await createDocument(this.sql, 'ines', {
+			...{ code: 'SO-3350', kind: 'sale', partner: 'LINDOW', place: 'QS', dueOn: this.day(this.now) },
+			note: 'They chose it at the trade fair; which one it will be we choose when it is tested.',
+			lines: [{ item: 'WM', qty: '1', warranty: 'P36M', price: '249.00 EUR' }]
+		});
+		const order = (await getOrder(this.sql, code))!;
+		await sign(
+			this.sql,
+			actor('tobi'),
+			order,
+			{ meaning: 'terms', signer: 'Hanna Wick', strokes: HAND, withoutNumber: true },
+			this.ago(2, 11)
+		);
+		const paid = { key: 'demo paid', what: 'payment', number: 'Transfer 80-4711', dated: this.day(this.ago(1)) };
+		await note(this.sql, actor('ines'), order, paid, this.ago(1));
+	}
+
+	/** What was shipped and received more than two weeks ago is invoiced, but for one line; and one invoice came before its goods. */
+	private async invoices() {
+		const moved = await this.sql<{ code: string; day: string; kind: Kind }[]>`
+			SELECT o.code, o.kind, to_char(max(e.at), 'YYYY-MM-DD') AS day FROM orders o JOIN event e ON e.order_id = o.id WHERE o.kind IN ('sale', 'counter', 'purchase')
+			GROUP BY o.id HAVING max(e.at) < ${this.ago(14)} ORDER BY o.id`;
+		for (const [n, { code, day, kind }] of moved.entries()) {
+			if (n % 61 === 40) continue;
+			const number = kind === 'purchase' ? `R${7000 + n}` : `INV-${2600 + n}`;
+			await note(this.sql, actor('ines'), (await getOrder(this.sql, code))!, {
+				...{ key: `demo invoice ${code}`, what: 'invoice', number, dated: day }
+			});
+		}
+	}
+
 	/** Bottles that a customer had too many of, one of which broke; a delivery of glass went back; a box from a customer stands open on the bench. */
 	private async goBack() {
 		const bottles = await this.lotWith('SKEN', 'CR-30');
@@ -883,6 +955,8 @@ class Story {
 		await this.adjust();
 		await this.goBack();
 		await this.counts();
+		await this.sell();
+		await this.invoices();
 	}
 
 	/** Buffer for the depot, and what a customer fetches there. It left two days ago, and one bottle of it was not in the box; more is asked for. */

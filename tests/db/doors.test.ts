@@ -21,7 +21,7 @@ import { openUnits } from '../../src/lib/server/production/open.ts';
 import { unitOrder } from '../../src/lib/server/production/units.ts';
 import { changeItem, createItem, listItems } from '../../src/lib/server/setup/items.ts';
 import { saveFact } from '../../src/lib/server/setup/facts.ts';
-import { makePromise } from '../../src/lib/server/stock/promises.ts';
+import { makePromise } from '../../src/lib/server/document/promises.ts';
 import { addJob, setJobClosed } from '../../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace, savePartner, setPlaceUse } from '../../src/lib/server/setup/places.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';

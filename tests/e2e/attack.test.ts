@@ -202,6 +202,32 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		],
 		['/orders/CT-0003/count/book', 'POST', { key: uuid(r), stamp: 'x', reasons: {} }],
 		[`/orders/${code}/todo`, 'POST', { what: 'Ring them' }],
+		[`/orders/${code}/agreed`, 'POST', { line: order.line, warranty: 'P36M', price: '1' }],
+		[`/orders/${code}/agreed`, 'POST', { partner: 'CARRAWAY' }],
+		[`/orders/${code}/noted`, 'POST', { key: uuid(r), what: 'payment', number: 'P-1', dated: '2026-11-01' }],
+		[`/orders/${code}/noted`, 'POST', { key: uuid(r), what: 'invoice', number: 'I-1', lines: [{ no: 1, qty: '1' }] }],
+		[`/orders/${code}/noted`, 'POST', { withdraw: '1' }],
+		[
+			`/orders/${code}/sign`,
+			'POST',
+			{
+				...{ meaning: 'receipt', event: event.id, signer: 'Fuzz', withoutNumber: false },
+				strokes: [
+					[
+						{ x: 1, y: 1 },
+						{ x: 200, y: 2 }
+					]
+				]
+			}
+		],
+		[
+			`/orders/${code}/swap`,
+			'POST',
+			{
+				...{ key: uuid(r), line: order.line, to: '', reason: '' },
+				...{ out: { mark: mark.id, place: mark.place }, in: { mark: mark.id, place: mark.place } }
+			}
+		],
 		[`/orders/${code}/way`, 'POST', { way: 'ROAD' }],
 		[`/orders/${code}/back`, 'POST', { key: uuid(r), rows: [{ mark: mark.id, qty: '1', place: mark.place }] }],
 		[

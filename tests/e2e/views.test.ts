@@ -24,6 +24,8 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...['/inbound/returns', '/inbound/returns/new', '/inbound/returns/RT-130', '/inbound/returns/RT-116'],
 		...['/stock/counts', '/stock/counts/new', '/stock/counts/CT-0003', '/stock/counts/CT-0001'],
 		...['/outbound/returns', '/outbound/returns/new', '/outbound/returns/SR-11'],
+		...['/outbound/counter', '/outbound/counter/new', '/outbound/counter/CS-1', '/outbound/counter/CS-4'],
+		...['/outbound/invoices', '/outbound/SO-3350', '/setup/terms'],
 		...['/stock/adjust-in', '/stock/adjust-in/new', '/stock/adjust-in/AI-1'],
 		...['/stock/repacking', '/stock/repacking/new', '/stock/repacking/RP-12', '/stock/repacking/RP-13'],
 		...[

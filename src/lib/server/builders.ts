@@ -3,6 +3,7 @@ import { enterPallet } from './inbound/notice.ts';
 import { buildDelivery } from './inbound/build.ts';
 import { returns } from './inbound/returns.ts';
 import { shipments } from './outbound/build.ts';
+import { counterSales } from './outbound/counter.ts';
 import { sendBacks } from './outbound/sendback.ts';
 import { begun, buildProduction } from './production/build.ts';
 import type { Builder, Built } from './sheet/build.ts';
@@ -19,6 +20,7 @@ export const builders: Record<Kind, Builder> = {
 	purchase: { build: buildDelivery, enterPallet },
 	production: { build: buildProduction, begun },
 	sale: shipments,
+	counter: counterSales,
 	issue: { build: buildIssue },
 	repack: { build: buildRepack },
 	transfer: transfers,

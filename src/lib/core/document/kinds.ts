@@ -26,8 +26,8 @@ export interface DocumentKind {
 	/** the right to book it, and the right to make one */
 	right: Verb;
 	create: Verb;
-	/** who it is with; the kinds of partners that fit */
-	partner: { label: string; kinds: readonly string[] } | null;
+	/** who it is with; the kinds of partners that fit; and whether it may be with nobody who is named */
+	partner: { label: string; kinds: readonly string[]; optional?: true } | null;
 	/** a job that it is for */
 	job: boolean;
 	/** where it arrives or leaves: which places fit, and what the field is called */
@@ -63,6 +63,10 @@ export interface DocumentKind {
 	packs: 'shipment' | 'transfer' | 'supplier return' | null;
 	/** it goes to somebody by a way of delivery, which may ask carriage */
 	sent: boolean;
+	/** it sells: its terms are signed and what is handed over is signed for; its lines have a warranty and a price */
+	sells: boolean;
+	/** what of it is held against the invoices that are noted; null where nobody writes any */
+	invoiced: 'shipped' | 'received' | null;
 	/** stock for it is looked for at its site only */
 	siteOnly: boolean;
 	/** its lists: the title, what waits on Today, the link that makes one, and the button of that page */
@@ -82,6 +86,8 @@ const PLAIN = {
 	drawn: false,
 	packs: null,
 	sent: false,
+	sells: false,
+	invoiced: null,
 	siteOnly: false
 } as const;
 
@@ -103,6 +109,7 @@ export const DOCUMENT_KINDS = {
 		fromSupplier: true,
 		drawn: true,
 		scans: 'numbers',
+		invoiced: 'received',
 		words: {
 			list: 'Inbound',
 			today: 'To receive',
@@ -142,8 +149,36 @@ export const DOCUMENT_KINDS = {
 		scans: 'stock',
 		packs: 'shipment',
 		sent: true,
+		sells: true,
+		invoiced: 'shipped',
 		siteOnly: true,
 		words: { list: 'Outbound', today: 'To ship', add: 'New order to ship', make: 'Add order' }
+	},
+	counter: {
+		...PLAIN,
+		area: 'outbound',
+		path: '/outbound/counter',
+		prefix: 'CS',
+		name: 'sale over the counter',
+		right: 'book outbound',
+		create: 'book outbound',
+		partner: { label: 'Customer', kinds: ['customer', 'both'], optional: true },
+		place: { label: 'Counter at', needed: true, sites: true },
+		due: 'Sold on',
+		line: { role: 'goods', several: true, inputs: null },
+		lines: 'scanned',
+		steps: { goods: 'shipment' },
+		scans: 'stock',
+		packs: 'shipment',
+		sells: true,
+		invoiced: 'shipped',
+		siteOnly: true,
+		words: {
+			list: 'Over the counter',
+			today: 'At the counter',
+			add: 'Sell over the counter',
+			make: 'Go on to its numbers'
+		}
 	},
 	issue: {
 		...PLAIN,

@@ -149,6 +149,10 @@ export interface SheetLine {
 	cells: Cell[];
 	/** how much of it goes now, when that was set by hand */
 	now: { id: string; version: number; qty: string } | null;
+	/** of a line that sells */
+	sold?: Sold;
+	/** what of it is on invoices */
+	invoiced: Qty;
 	leftOut: LeftOut[];
 	/** what is promised to it */
 	promises: LinePromise[];
@@ -227,6 +231,65 @@ export interface LeftOver {
 	/** where it was taken from last */
 	place: string;
 }
+/** What a program of others did of a document, noted by hand or by a program. */
+export interface Noted {
+	id: string;
+	what: 'payment' | 'invoice';
+	number: string;
+	dated: Day;
+	by: string;
+	/** how much of which lines was invoiced */
+	lines: { no: number; qty: Qty }[];
+	/** it was noted wrongly, and taken back by this person */
+	withdrawn: string | null;
+}
+/** Who signed for what. */
+export interface Signed {
+	id: string;
+	meaning: 'terms' | 'receipt';
+	signer: string;
+	at: string;
+	by: string;
+	/** SHA-256 of the picture of it */
+	file: string;
+	/** the event by which it was handed over */
+	event: string | null;
+}
+/** A number that has gone on a line and is with the customer. */
+export interface Gone {
+	mark: string;
+	kind: 'lot' | 'serial' | 'unmarked';
+	number: string;
+	lot: string | null;
+	qty: Qty;
+	/** the number that it went in place of */
+	replaces: string | null;
+	/** the place that it went from */
+	from: string;
+	/** last day of its warranty */
+	warrantyUntil: Day | null;
+}
+/** What is agreed of a line that sells, and what of it has gone. */
+export interface Sold {
+	/** ISO 8601: of the line, and of its item where the line has none of its own */
+	warranty: string | null;
+	itemWarranty: string | null;
+	price: string;
+	/** its item carries numbers */
+	numbered: boolean;
+	/** so much has gone, and so much waits to go */
+	handed: Qty;
+	waits: Qty;
+	/** the first numbers of what has gone, and how many there are */
+	gone: Gone[];
+	numbers: number;
+}
+/** How far a sale has come: three things that go each their own way. */
+export interface Progress {
+	goods: 'to come' | 'staged' | 'partly handed over' | 'handed over';
+	payment: 'none noted' | 'noted';
+	numbers: 'none asked' | 'to come' | 'partly given' | 'given';
+}
 /** What one scan said and did. */
 export interface ScanEntry {
 	id: string;
@@ -280,6 +343,10 @@ export interface SheetState {
 	place: string | null;
 	/** what stays to be done after its goods have come or gone */
 	todos: Todo[];
+	/** payments and invoices */
+	noted: Noted[];
+	/** of a sale: whom it is for, who signed for what, and whether the firm has terms to agree to */
+	sale?: { customer: string | null; signed: Signed[]; terms: boolean };
 	/** why, of an adjustment or a return, and what that reason is for */
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: Day | null;

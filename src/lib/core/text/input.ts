@@ -65,3 +65,8 @@ export const scanText = z
 	.min(1)
 	.max(2000, 'That is too long for a code.')
 	.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.');
+
+/** How long, as an ISO 8601 duration of years, months, weeks and days that a calendar can add. */
+export const duration = z
+	.string()
+	.regex(/^P(?=\d)(\d{1,2}Y)?(\d{1,4}M)?(\d{1,4}W)?(\d{1,5}D)?$/, 'Type a duration such as P12M or P90D.');

@@ -19,7 +19,7 @@ import { parse } from '../parse.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { savePartner } from '../setup/places.ts';
 import { allocationFor } from '../stock/allocations.ts';
-import { makePromise, releasePromises } from '../stock/promises.ts';
+import { makePromise, releasePromises } from '../document/promises.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call } from './call.ts';
 import {

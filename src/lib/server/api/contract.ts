@@ -8,7 +8,7 @@ import { stepInput } from '../floor/steps.ts';
 import { itemInput } from '../setup/items.ts';
 import { partnerInput } from '../setup/places.ts';
 import { allocationInput } from '../stock/allocations.ts';
-import { promiseInput } from '../stock/promises.ts';
+import { promiseInput } from '../document/promises.ts';
 import {
 	answerAllocation,
 	answerConsistency,

@@ -7,15 +7,15 @@ import { parseDay, type Day } from '../../core/dates/dates.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { add, mul, parseQty, roundUp } from '../../core/quantity/quantity.ts';
 import type { Tracking } from '../../core/marking/rule.ts';
-import { line, text } from '../../core/text/input.ts';
+import { duration, line, text } from '../../core/text/input.ts';
 import { drawAtRelease } from '../numbering/released.ts';
 import { parse } from '../parse.ts';
 
 /** The most lines of one document. */
 export const MOST_LINES = 500;
 const code = line(60, 1, 'Type an order number.', 'An order number has at most 60 characters.').refine(
-	(t) => /^[^\s/?#%]+$/u.test(t) && !['new', 'returns'].includes(t),
-	'An order number has no blanks and none of / ? # %, and is not “new” or “returns”.'
+	(t) => /^[^\s/?#%]+$/u.test(t) && !['new', 'returns', 'counter', 'invoices'].includes(t),
+	'An order number has no blanks and none of / ? # %, and is not “new”, “returns”, “counter” or “invoices”.'
 );
 /** A document as a screen, a file or a program gives it. */
 export const documentInput = z.strictObject({
@@ -42,7 +42,10 @@ export const documentInput = z.strictObject({
 				item: line(60, 1, 'Name the item.', 'An item’s code has at most 60 characters.'),
 				qty: z.string().max(40, 'A quantity has at most 40 characters.'),
 				/** the customer that it is bought for, to whom it is promised as it arrives */
-				for: line(60, 0).nullish()
+				for: line(60, 0).nullish(),
+				/** of what is sold: a warranty other than the item's, and the price as it is written */
+				warranty: duration.nullish(),
+				price: line(40, 0).nullish()
 			})
 		)
 		.max(MOST_LINES)
@@ -182,7 +185,14 @@ export interface Ready {
 	note: string;
 	review: boolean;
 	way: string | null;
-	lines: { itemId: string; qty: string; role: LineRole; for?: string | null }[];
+	lines: {
+		itemId: string;
+		qty: string;
+		role: LineRole;
+		for?: string | null;
+		warranty?: string | null;
+		price?: string | null;
+	}[];
 }
 /** What is wrong with a document, by what its kind's row asks; and the document as it will be written. */
 export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fault[] } {
@@ -199,8 +209,12 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		if ('problem' in q) return (fault(`${l.item}: ${q.problem}`, at), []);
 		if (l.for && !kind.fromSupplier) fault('Only what is bought is bought for a customer. Leave it out.', at);
 		else if (l.for && !known.partners.has(l.for)) name('partner', l.for, at);
-		if (kind.line.inputs !== 'parts list')
-			return [{ itemId: item.id, qty: q.qty, role: kind.line.role, for: l.for || null }];
+		if ((l.warranty || l.price) && !kind.sells)
+			fault('Only what is sold has a warranty and a price of its own here. Leave them out.', at);
+		if (kind.line.inputs !== 'parts list') {
+			const { for: customer, warranty, price } = l;
+			return [{ itemId: item.id, qty: q.qty, role: kind.line.role, for: customer || null, warranty, price }];
+		}
 		if (!given.from && !item.parts.length)
 			fault(`${l.item} has no parts list. Add one in Setup before it is made.`, at);
 		const parts = given.from ? [{ id: item.id, qty: '1' }] : item.parts;
@@ -240,7 +254,8 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 	if (given.code && known.codes.has(given.code))
 		fault(`Order ${given.code} is there already. Open it, or take another number.`, 'code');
 	if (given.partner && !known.partners.has(given.partner)) name('partner', given.partner, 'partner');
-	else if (!given.partner && kind.partner) fault(`Choose the ${kind.partner.label.toLowerCase()}.`, 'partner');
+	else if (!given.partner && kind.partner && !kind.partner.optional)
+		fault(`Choose the ${kind.partner.label.toLowerCase()}.`, 'partner');
 	const job = given.job ? known.jobs.get(given.job) : undefined;
 	if (given.job && !job) name('job', given.job, 'job');
 	else if (job?.closed) faults.push(faultFrom(closedJob, { job: given.job! }, 'job'));
@@ -348,9 +363,10 @@ export async function insertDocuments(
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));
 	const lines = documents.flatMap((d) => d.lines.map((l, i) => ({ ...l, no: i + 1, order: ids.get(d.code)! })));
-	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty, for_partner_id)
-		SELECT n.order_id, n.no, n.role, n.item, n.qty, p.id FROM unnest(${lines.map((l) => l.order)}::bigint[], ${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
-			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[], ${lines.map((l) => l.for ?? null)}::text[]) n(order_id, no, role, item, qty, "for")
+	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty, for_partner_id, warranty, price)
+		SELECT n.order_id, n.no, n.role, n.item, n.qty, p.id, n.warranty, n.price FROM unnest(${lines.map((l) => l.order)}::bigint[], ${lines.map((l) => l.no)}::int[], ${lines.map((l) => l.role)}::text[],
+			${lines.map((l) => l.itemId)}::bigint[], ${lines.map((l) => l.qty)}::numeric[], ${lines.map((l) => l.for ?? null)}::text[],
+			${lines.map((l) => l.warranty || null)}::text[], ${lines.map((l) => l.price ?? '')}::text[]) n(order_id, no, role, item, qty, "for", warranty, price)
 		LEFT JOIN partner p ON p.code = n.for ORDER BY n.order_id, n.no`;
 	const todos = documents.flatMap((d) =>
 		(documentKind(d.kind).todo ?? []).map((what) => ({ what, order: ids.get(d.code)! }))

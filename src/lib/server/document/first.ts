@@ -31,8 +31,8 @@ export async function firstOf(sql: Db, kind: Kind, url: URL): Promise<First | nu
 	if (!event) return null;
 	const lines = await sql<{ item: string; qty: string; partner: string | null; document: string | null }[]>`
 		SELECT i.code AS item, trim_scale(sum(m.qty))::text AS qty, q.code AS partner, e.document
-		FROM event e JOIN effective_movement m ON m.event_id = e.id JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN partner q ON q.id = e.partner_id
-		WHERE e.id = ${event} AND m.order_line_id IS NOT NULL GROUP BY i.code, q.code, e.document ORDER BY min(m.order_line_id)`;
+		FROM event e JOIN line_done m ON m.event_id = e.id AND m.qty > 0 JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN partner q ON q.id = e.partner_id
+		WHERE e.id = ${event} GROUP BY i.code, q.code, e.document ORDER BY min(m.order_line_id)`;
 	if (!lines.length) return null;
 	const [{ partner, document }] = lines;
 	return {
@@ -59,7 +59,7 @@ export async function enterFirst(
 	const wanted = first.mark
 		? [{ mark: first.mark, qty: null }]
 		: await sql<{ mark: string; qty: string | null }[]>`
-			SELECT m.mark_id AS mark, trim_scale(sum(m.qty))::text AS qty FROM effective_movement m WHERE m.event_id = ${first.event} AND m.order_line_id IS NOT NULL GROUP BY m.mark_id ORDER BY min(m.id)`;
+			SELECT m.mark_id AS mark, trim_scale(sum(m.qty))::text AS qty FROM line_done m WHERE m.event_id = ${first.event} AND m.qty > 0 GROUP BY m.mark_id ORDER BY min(m.order_line_id), m.mark_id`;
 	const marks = wanted.map((w) => w.mark);
 	const stock = (await builders[order.kind].takes?.(sql, order, 'both', { marks }))?.stock ?? [];
 	const entered = new Map<string, string>();

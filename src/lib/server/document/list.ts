@@ -44,6 +44,24 @@ export function documentList(kind: Kind): ListSource {
 				? [{ key: 'to', label: row.to.label, kind: 'text', from: 'd.code', filled: true, mono: true } as const]
 				: []),
 			{ key: 'due', label: row.due, kind: 'day', from: 'o.due_on' },
+			...(row.sells
+				? [
+						{
+							key: 'paid',
+							label: 'Paid',
+							kind: 'text',
+							from: `(SELECT string_agg(n.number, ', ' ORDER BY n.id) FROM noted n WHERE n.order_id = o.id AND n.what = 'payment' AND n.withdrawn_at IS NULL)`,
+							extra: true
+						} as const,
+						{
+							key: 'signed',
+							label: 'Terms signed by',
+							kind: 'text',
+							from: `(SELECT s.signer FROM signature s WHERE s.order_id = o.id AND s.meaning = 'terms')`,
+							extra: true
+						} as const
+					]
+				: []),
 			{ key: 'closed', label: 'Complete', kind: 'moment', from: 'o.closed_at', extra: true },
 			{ key: 'entered', label: 'Entered', kind: 'moment', from: 'o.created_at', filled: true, extra: true },
 			{ key: 'by', label: 'Entered by', kind: 'text', from: 'o.created_by', filled: true, extra: true },

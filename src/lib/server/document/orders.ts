@@ -5,7 +5,7 @@ import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
-import type { SheetEvent, Todo } from '../../core/sheet/sheet.ts';
+import type { Noted, SheetEvent, Todo } from '../../core/sheet/sheet.ts';
 import type { Measures, Way } from '../../core/weight/weight.ts';
 import { measuresOf } from '../setup/measures.ts';
 import { documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
@@ -61,6 +61,12 @@ export interface OrderLine {
 	done: string;
 	/** a scan added it: it is as long as what was scanned for it */
 	scanned: boolean;
+	/** ISO 8601: its own warranty, and its item's; and its price as it is written */
+	warranty: string | null;
+	itemWarranty: string | null;
+	price: string;
+	/** how much of it is on invoices */
+	invoiced: string;
 	/** name of the customer that it is bought for */
 	forPartner: string | null;
 }
@@ -80,6 +86,8 @@ export interface Order {
 	toArea: string | null;
 	/** what stays to be done after its goods have come or gone */
 	todos: Todo[];
+	/** payments and invoices, also those that were withdrawn */
+	noted: Noted[];
 	/** why, of an adjustment or a return, and what that reason is for */
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: string | null;
@@ -106,6 +114,9 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			CASE WHEN a.id IS NOT NULL THEN json_build_object('name', a.name, 'act', a.act) END AS reason, o.due_on AS "dueOn", o.note,
 			coalesce((SELECT json_agg(json_build_object('id', t.id::text, 'what', t.what, 'done', CASE WHEN t.done_at IS NOT NULL THEN json_build_object('at', shown_time(t.done_at), 'by', coalesce(n.name, t.done_by), 'said', t.said) END) ORDER BY t.id)
 				FROM todo t LEFT JOIN person n ON n.login = t.done_by WHERE t.order_id = o.id), '[]') AS todos,
+			coalesce((SELECT json_agg(json_build_object('id', x.id::text, 'what', x.what, 'number', x.number, 'dated', x.dated, 'by', coalesce(n.name, x.noted_by), 'withdrawn', coalesce(w.name, x.withdrawn_by),
+				'lines', coalesce((SELECT json_agg(json_build_object('no', l.no, 'qty', trim_scale(y.qty)::text) ORDER BY l.no) FROM noted_line y JOIN order_line l ON l.id = y.order_line_id WHERE y.noted_id = x.id), '[]')) ORDER BY x.id)
+				FROM noted x LEFT JOIN person n ON n.login = x.noted_by LEFT JOIN person w ON w.login = x.withdrawn_by WHERE x.order_id = o.id), '[]') AS noted,
 			o.closed_at AS "closedAt", o.closed_short AS "closedShort", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
 			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
@@ -125,7 +136,8 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.picture, ${measuresOf(sql)} AS measures,
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",
-			trim_scale(x.qty)::text AS qty, x.scanned, (SELECT q.name FROM partner q WHERE q.id = x.for_partner_id) AS "forPartner",
+			trim_scale(x.qty)::text AS qty, x.scanned, x.warranty, i.warranty AS "itemWarranty", x.price,
+			(SELECT coalesce(trim_scale(sum(y.qty)), 0)::text FROM noted_line y JOIN noted n ON n.id = y.noted_id AND n.withdrawn_at IS NULL WHERE y.order_line_id = x.id) AS invoiced, (SELECT q.name FROM partner q WHERE q.id = x.for_partner_id) AS "forPartner",
 			(SELECT coalesce(trim_scale(sum(d.qty)), 0)::text FROM line_done d WHERE d.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;

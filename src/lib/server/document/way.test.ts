@@ -3,7 +3,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { words } from '../../../../tests/pdf.ts';
 import { historyOf, historyOfAll } from '../history/history.ts';
-import { packingList } from '../outbound/packing.ts';
+import { shippingPaper } from '../outbound/packing.ts';
 import { saveFirm } from '../setup/firm.ts';
 import { changeItem, createItem, listItems, setPicture } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
@@ -91,7 +91,7 @@ describe('a document', () => {
 		const code = await sale([['BOX', '2']], 'ROAD');
 		const { stamp } = await sheetState(db.sql, code);
 		const { id } = await bookSheet(db.sql, ines, code, { key: randomUUID(), stamp });
-		const text = words((await packingList(db.sql, 'ines', code, id))!);
+		const text = words((await shippingPaper(db.sql, 'ines', code, id, 'packing list'))!);
 		expect(text).toContain(
 			'2 pieces · net 6 kg · gross 6.8 kg · volumetric (5,000 cm³/kg) 28.8 kg · chargeable 28.8 kg'
 		);

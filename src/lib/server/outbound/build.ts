@@ -11,6 +11,7 @@ import { termsFor } from '../marks/terms.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
+import { saleOf } from './sale.ts';
 import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { pickable, sideOf, stagingOf, takes, waiting as waitingOf, type Staging } from './staging.ts';
 import { takenLines } from '../sheet/taken.ts';
@@ -45,10 +46,13 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 	const [at] = staging.bins;
 	const built =
 		side === 'picks' ? await pick(sql, given, staging, stock) : await ship(sql, { ...given, drafts }, staging, stock);
-	if (!at) return built;
+	const sale = await saleOf(sql, order, built.lines, (line) => waitingOf(staging, line));
 	return {
 		...built,
-		shows: { staging: { at, bins: staging.bins, side, waits: [...staging.waits.values()].flat().length } }
+		shows: {
+			sale,
+			...(at ? { staging: { at, bins: staging.bins, side, waits: [...staging.waits.values()].flat().length } } : {})
+		}
 	};
 }
 

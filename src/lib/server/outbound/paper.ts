@@ -1,5 +1,5 @@
 import type { Content } from 'pdfmake/interfaces';
-import { showDay, type Day } from '../../core/dates/dates.ts';
+import { sayDuration, showDay, showWhen, type Day } from '../../core/dates/dates.ts';
 import { group } from '../../core/group/group.ts';
 import { amount, show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
@@ -11,6 +11,8 @@ import { paperTable, renderPaper, titled } from '../pdf/page.ts';
 
 /** One number on the paper. */
 export interface Packed {
+	/** the order that its line is of */
+	order: string;
 	no: number;
 	item: string;
 	itemName: string;
@@ -21,9 +23,23 @@ export interface Packed {
 	qty: string;
 	expiresOn: string | null;
 	place: string;
+	price: string;
+	warrantyUntil: Day | null;
+	/** the number that it went in place of */
+	replaces: string | null;
 }
-/** A packing list, or the pick list before it. */
+/** Who signed, when, and the picture of it as SVG. */
+export interface SignedPaper {
+	/** "Received by" */
+	says: string;
+	signer: string;
+	at: string;
+	svg: string;
+}
+/** A packing list or a delivery note, or the pick list before it. */
 export interface PackingPaper {
+	title: string;
+	/** one order or more */
 	code: string;
 	/** what became of what has gone: "Shipped" */
 	did: string;
@@ -35,22 +51,41 @@ export interface PackingPaper {
 	on: Day | null;
 	/** what of it weighs what, and what carriage is asked */
 	weighed: Weighed;
+	signed: SignedPaper | null;
 	/** the head of the ledger when it was printed, for what has gone */
 	head: PaperHead | null;
 }
 
-/** Draws a packing or pick list. Consecutive serials stand as ranges. */
+/** What a customer agreed to. */
+export interface TermsPaper {
+	code: string;
+	partnerName: string | null;
+	lines: {
+		no: number;
+		item: string;
+		itemName: string;
+		unit: string;
+		qty: string;
+		price: string;
+		warranty: string | null;
+	}[];
+	terms: string;
+	signed: SignedPaper | null;
+	head: PaperHead | null;
+}
+
+/** Draws a packing list, a delivery note or a pick list. Consecutive serials stand as ranges. */
 export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 	const { packed, walk } = paper;
 	const shipped = !walk;
 	return renderPaper({
-		info: { title: `${shipped ? 'Packing list' : 'Pick list'} ${paper.code}` },
+		info: { title: `${paper.title} ${paper.code}` },
 		content: [
-			{ text: shipped ? 'Packing list' : 'Pick list', style: 'title' },
+			{ text: paper.title, style: 'title' },
 			{
 				columns: [
-					titled('Order', paper.code, true),
-					titled('To', paper.partnerName ?? ''),
+					titled(paper.code.includes(',') ? 'Orders' : 'Order', paper.code, true),
+					titled('To', paper.partnerName ?? 'whoever took it'),
 					titled(shipped ? paper.did : 'To go by', paper.on ? showDay(paper.on) : '–')
 				],
 				margin: [0, 6, 0, 14]
@@ -64,15 +99,61 @@ export async function renderPacking(paper: PackingPaper): Promise<Uint8Array> {
 				margin: [0, 10, 0, 0]
 			},
 			...weightLine(paper.weighed),
+			...(paper.title === 'Delivery note' ? signedBy(paper.signed, 'Received by') : []),
 			...(paper.head ? [headOf(paper.head)] : [])
 		]
 	});
 }
 
+/** Draws what a customer agreed to. */
+export const renderTerms = (paper: TermsPaper): Promise<Uint8Array> =>
+	renderPaper({
+		info: { title: `Terms of sale ${paper.code}` },
+		content: [
+			{ text: 'Terms of sale', style: 'title' },
+			{
+				columns: [titled('Order', paper.code, true), titled('Customer', paper.partnerName ?? '–')],
+				margin: [0, 6, 0, 14]
+			},
+			paperTable(
+				['Line', 'Item', 'Warranty', 'Price', 'Quantity'],
+				[24, '*', 90, 90, 70],
+				paper.lines.map((l) => [
+					String(l.no),
+					{ stack: [l.itemName, { text: l.item, style: 'soft' }] },
+					l.warranty ? sayDuration(l.warranty) : '–',
+					l.price || '–',
+					{ text: amount(l.qty, l.unit), alignment: 'right' as const }
+				])
+			),
+			{ text: paper.terms, margin: [0, 14, 0, 0] },
+			...signedBy(paper.signed, 'Agreed to by'),
+			...(paper.head ? [headOf(paper.head)] : [])
+		]
+	});
+
+/** A signature with its name and time, or the line to sign on. */
+const signedBy = (signed: SignedPaper | null, says: string): Content[] => [
+	{
+		stack: [
+			signed
+				? { svg: signed.svg, width: 190, margin: [0, 0, 0, 2] }
+				: { canvas: [{ type: 'line' as const, x1: 0, y1: 44, x2: 230, y2: 44, lineWidth: 0.7 }], margin: [0, 0, 0, 4] },
+			{
+				text: signed ? `${signed.says} ${signed.signer}, ${showWhen(signed.at)}` : `${says}: name, date, signature`,
+				style: 'soft'
+			}
+		],
+		unbreakable: true,
+		margin: [0, 20, 0, 0]
+	}
+];
+
 function table(packed: Packed[]): Content {
 	const groups = group([...packed], (p) =>
-		JSON.stringify([p.no, p.kind, p.lot, p.expiresOn, p.kind === 'serial' ? '' : p.number])
+		JSON.stringify([p.order, p.no, p.kind, p.lot, p.expiresOn, p.replaces, p.kind === 'serial' ? '' : p.number])
 	);
+	const [several, warranted] = [new Set(packed.map((p) => p.order)).size > 1, packed.some((p) => p.warrantyUntil)];
 	const rows = [...groups.values()].map((list) => {
 		const p = list[0];
 		const ranges = compress(list.map((x) => x.number).filter(Boolean));
@@ -85,17 +166,23 @@ function table(packed: Packed[]): Content {
 			}
 		];
 		if (p.lot) stack.push({ text: `lot ${p.lot}`, style: 'soft' });
+		if (p.replaces) stack.push({ text: `replaces ${p.replaces}`, style: 'soft' });
 		if (missing.length && p.kind === 'serial' && missing.reduce((n, m) => n + m.count, 0) < 20)
 			stack.push({ text: `without ${missing.map(text).join(', ')}`, style: 'soft' });
 		return [
-			String(p.no),
-			{ stack: [p.itemName, { text: p.item, style: 'soft' }] },
+			{ stack: [...(several ? [{ text: p.order, style: 'soft' }] : []), String(p.no)] },
+			{ stack: [p.itemName, { text: [p.item, p.price].filter(Boolean).join(' · '), style: 'soft' }] },
 			{ stack },
 			p.expiresOn ? showDay(p.expiresOn) : '–',
+			...(warranted ? [p.warrantyUntil ? showDay(p.warrantyUntil) : '–'] : []),
 			{ text: `${show(total(list.map((x) => x.qty)))} ${p.unit}`, alignment: 'right' as const }
 		];
 	});
-	return paperTable(['Line', 'Item', 'Lot or serial', 'Expires', 'Quantity'], [24, 130, '*', 70, 70], rows);
+	return paperTable(
+		['Line', 'Item', 'Lot or serial', 'Expires', ...(warranted ? ['Warranty until'] : []), 'Quantity'],
+		[several ? 48 : 24, 120, '*', 62, ...(warranted ? [66] : []), 60],
+		rows
+	);
 }
 
 /** What is to be picked, bin by bin, with a box to tick. */

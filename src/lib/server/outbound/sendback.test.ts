@@ -10,7 +10,7 @@ import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
-import { packingList } from './packing.ts';
+import { shippingPaper } from './packing.ts';
 
 const db = testDatabase();
 const rhea = { ...ines, name: 'rhea', role: 'receiving and shipping' };
@@ -81,7 +81,7 @@ describe('a return to a supplier', () => {
 		const order = (await getOrder(db.sql, code))!;
 		expect(order.closedAt).not.toBeNull();
 		expect(order.todos.map((t) => t.what)).toEqual(['Credit or replacement received']);
-		const paper = await words((await packingList(db.sql, 'rhea', code, id))!);
+		const paper = await words((await shippingPaper(db.sql, 'rhea', code, id, 'packing list'))!);
 		for (const word of [code, 'Ostrel', 'D-1', 'Sent back']) expect(paper).toContain(word);
 	});
 

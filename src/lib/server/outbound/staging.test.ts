@@ -15,7 +15,7 @@ import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { allocationFor } from '../stock/allocations.ts';
-import { makePromise, promisesTo } from '../stock/promises.ts';
+import { makePromise, promisesTo } from '../document/promises.ts';
 import { backTo, putBack } from './putback.ts';
 
 const db = testDatabase();

@@ -1,6 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { addDuration, sayDuration, showDay } from '../../core/dates/dates.ts';
 import { fileOf, showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
+import { documentKind, type Kind } from '../../core/document/kinds.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { lifeOf, type LifeEvent } from './life.ts';
 import { allFacts } from '../marks/facts.ts';
@@ -22,6 +23,8 @@ export interface MarkPage {
 	facts: RecordedFact[];
 	/** "until 3 Mar 2028 (shipped 3 Mar 2026 + 24 months)"; empty before it is shipped, or without one */
 	warranty: string;
+	/** the sale that it went with last, and the event: for its delivery note */
+	sold: { order: string; kind: Kind; event: string } | null;
 	madeOn: string | null;
 	/** in force: its own, else its lot's */
 	expiresOn: string | null;
@@ -78,7 +81,7 @@ export const MOST_LINKS = 500;
 /** Everything about one lot or serial; null when there is none with that id. */
 export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 	const [mark] = await sql<
-		(Omit<MarkPage, 'facts' | 'warranty' | 'where' | 'life' | 'madeFrom' | 'wentInto'> & {
+		(Omit<MarkPage, 'facts' | 'warranty' | 'sold' | 'where' | 'life' | 'madeFrom' | 'wentInto'> & {
 			lotId: string | null;
 			lotNo: string | null;
 			values: Facts;
@@ -95,7 +98,7 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 	const defined = [...(await allFacts(sql))];
 	// Of a lot what happened to the pieces that belong to it is its own too.
 	const own = sql`(SELECT o.id FROM mark o WHERE o.id = ${id} OR o.parent_id = ${id})`;
-	const [where, life, madeFrom, wentInto, facts, warranty] = await Promise.all([
+	const [where, life, madeFrom, wentInto, facts, went] = await Promise.all([
 		// What has gone is counted from what went: what a place out there balances to also holds what came from it.
 		sql<MarkPage['where']>`
 			WITH mine AS MATERIALIZED ${own}
@@ -121,7 +124,7 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 			WHERE r.id IN (SELECT u.run_id FROM ${own} k JOIN effective_movement u ON u.mark_id = k.id AND u.role = 'use')
 			GROUP BY k.id, i.id, r.id ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`,
 		factsOf(sql, id, mark.values, defined, mark.zone),
-		mark.lasts ? warrantyOf(sql, id, mark.lasts, mark.zone) : ''
+		wentOf(sql, id)
 	]);
 	const shown = (l: RawLink): Link => ({ ...l, at: l.at ? timeIn(mark.zone, l.at) : '' });
 	const { values: _v, lasts: _l, lotId: _i, lotNo: _n, ...rest } = mark;
@@ -132,7 +135,8 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 		madeFrom: madeFrom.map(shown),
 		wentInto: wentInto.map(shown),
 		facts,
-		warranty
+		warranty: warrantyOf(went, mark.lasts, mark.zone),
+		sold: soldBy(went)
 	};
 }
 
@@ -164,15 +168,37 @@ async function factsOf(sql: Db, id: string, now: Facts, defined: readonly Fact[]
 		.sort((a, b) => a.name.localeCompare(b.name));
 }
 
-/** From the days it was shipped, what its warranty comes to. */
-async function warrantyOf(sql: Db, id: string, lasts: string, zone: Zone): Promise<string> {
-	const [{ first, last }] = await sql<{ first: Date | null; last: Date | null }[]>`
-		SELECT min(m.at) AS first, max(m.at) AS last
-		FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.code = '@customer' WHERE m.mark_id = ${id}`;
-	if (!first || !last) return '';
-	const [from, to] = [dayIn(zone, first), dayIn(zone, last)];
-	const until = (day: string) => showDay(addDuration(day, lasts));
-	return from === to
-		? `until ${until(to)} (shipped ${showDay(to)} + ${sayDuration(lasts)})`
-		: `until ${until(from)} to ${until(to)}, ${sayDuration(lasts)} from each shipment`;
+/** Each time it went to a customer, the last at the end: with what was agreed of its line. */
+const wentOf = (sql: Db, id: string) => sql<
+	{ at: Date; lasts: string | null; event: string; order: string | null; kind: Kind | null }[]
+>`
+	SELECT m.at, l.warranty AS lasts, m.event_id AS event, o.code AS order, o.kind FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.code = '@customer'
+	LEFT JOIN order_line l ON l.id = m.order_line_id LEFT JOIN orders o ON o.id = l.order_id WHERE m.mark_id = ${id} ORDER BY m.at, m.id`;
+type Went = Awaited<ReturnType<typeof wentOf>>;
+
+/** The last sale that it went with. */
+function soldBy(went: Went): MarkPage['sold'] {
+	const last = went[went.length - 1];
+	return last?.order && last.kind && documentKind(last.kind).sells
+		? { order: last.order, kind: last.kind, event: last.event }
+		: null;
+}
+
+/** From the days it was shipped, what its warranty comes to: by what was agreed of its line, else of its item. */
+function warrantyOf(went: Went, item: string | null, zone: Zone): string {
+	const ends = went.flatMap(({ at, lasts }) => {
+		const lasting = lasts ?? item;
+		const day = dayIn(zone, at);
+		return lasting ? [{ day, lasting, until: addDuration(day, lasting) }] : [];
+	});
+	if (!ends.length) return '';
+	const last = ends[ends.length - 1];
+	const said = (e: typeof last) => `(shipped ${showDay(e.day)} + ${sayDuration(e.lasting)})`;
+	const [first, latest] = [
+		ends.reduce((a, e) => (e.until < a ? e.until : a), last.until),
+		ends.reduce((a, e) => (e.until > a ? e.until : a), last.until)
+	];
+	return first === latest
+		? `until ${showDay(latest)} ${said(last)}`
+		: `until ${showDay(first)} to ${showDay(latest)}, from each shipment`;
 }

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { DECIMAL_SIGNS, useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
+import { text } from '../../core/text/input.ts';
 import { isZone, type Zone } from '../../core/time/clock.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
@@ -34,6 +35,8 @@ const firmInput = z.strictObject({
 		.regex(/^(\d{1,3}([.,]\d{1,2})?)?$/, 'Give the limit in per cent, as 10 or 2.5; empty for no second count.')
 		.transform((t) => t.replace(',', '.') || null)
 		.optional(),
+	/** what customers agree to; empty for none */
+	terms: text(20_000, 0, undefined, 'The terms have at most 20,000 characters.').optional(),
 	sign: z.enum(DECIMAL_SIGNS, 'Choose how numbers are written: 1,250.5 or 1.250,5.').optional()
 });
 /**
@@ -51,18 +54,20 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 				prefixDigits: number;
 				preference: Preference;
 				countLimit: string | null;
+				terms: string;
 			}[]
 		>`
-			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit" FROM firm FOR UPDATE`;
+			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit", terms FROM firm FOR UPDATE`;
 		const now = {
 			zone: given.zone ?? was.zone,
 			sign: given.sign ?? was.sign,
 			divisor: given.divisor ?? was.divisor,
 			prefixDigits: given.prefixDigits ?? was.prefixDigits,
 			preference: given.preference ?? was.preference,
-			countLimit: given.countLimit === undefined ? was.countLimit : given.countLimit
+			countLimit: given.countLimit === undefined ? was.countLimit : given.countLimit,
+			terms: given.terms ?? was.terms
 		};
-		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}`;
+		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}, terms = ${now.terms}`;
 		await keepHistory(tx, by, 'firm', 'firm', { ...was }, now);
 	});
 	if (given.sign) useDecimalSign(given.sign);
@@ -79,4 +84,10 @@ export async function firmCounts(sql: Db): Promise<{ divisor: number; prefixDigi
 	const [counts] = await sql<{ divisor: number; prefixDigits: number; preference: Preference }[]>`
 		SELECT weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference FROM firm`;
 	return counts;
+}
+
+/** What the firm's customers agree to; empty where there is nothing. */
+export async function saleTerms(sql: Db): Promise<string> {
+	const [firm] = await sql<{ terms: string }[]>`SELECT terms FROM firm`;
+	return firm.terms;
 }

@@ -6,7 +6,7 @@ import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
 import { nothing, STEPS, type How, type Rule, type Step } from '../../core/marking/rule.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { line } from '../../core/text/input.ts';
+import { duration, line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { unreadable } from '../../core/quantity/sign.ts';
 import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
@@ -22,8 +22,6 @@ const decimalText = z
 		z.string().regex(/^\d{1,12}(\.\d{1,6})?$/, { error: (e) => unreadable(String(e.input), 'a quantity') })
 	])
 	.transform(String);
-
-const duration = z.string().regex(/^P(?=\d)(\d+Y)?(\d+M)?(\d+W)?(\d+D)?$/, 'Type a duration such as P12M or P90D.');
 
 /** A GTIN of 8, 12, 13 or 14 digits, kept as the 14 that codes carry. */
 const gtinInput = z.string().transform((t, ctx) => {

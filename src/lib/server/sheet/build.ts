@@ -23,7 +23,10 @@ export interface Built {
 	lines: SheetLine[];
 	/** what else its sheet shows beside its lines */
 	shows?: Partial<
-		Pick<SheetState, 'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver' | 'transfer' | 'staging'>
+		Pick<
+			SheetState,
+			'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver' | 'transfer' | 'staging' | 'sale'
+		>
 	>;
 	said: Said[];
 	kind: string;
@@ -49,6 +52,8 @@ export interface Takes {
 	any?: true;
 	/** all of it is what was asked for, under whatever number it went */
 	exact?: true;
+	/** what carries no number is named by its item, and is in it then */
+	loose?: true;
 	/** @returns why a number of its items is not to be taken, with the way out; null where nothing is known of it */
 	missing: (number: string, lines: readonly OrderLine[]) => Promise<string | null>;
 }

@@ -20,7 +20,7 @@ import { notify } from './live.ts';
 import { knownScan, logScan } from './scanlog.ts';
 import { Refused, type Placed } from './placed.ts';
 import type { Takes } from './build.ts';
-import { pickFor } from './scanpick.ts';
+import { namedBy, pickFor } from './scanpick.ts';
 import { sheetLines } from './state.ts';
 
 /** A scan, as parsed. */
@@ -129,7 +129,7 @@ async function takeNumber(
 
 /** An order with a line for what was scanned: its own, or one that is added now. */
 async function withLine(tx: Tx, order: Order, takes: Takes): Promise<Order> {
-	const named = takes.stock.filter((s) => s.kind !== 'unmarked');
+	const named = namedBy(takes);
 	if (!named.length || named.some((s) => order.lines.some((l) => l.itemId === s.itemId))) return order;
 	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty, scanned)
 		SELECT ${order.id}, coalesce(max(no), 0) + 1, ${documentKind(order.kind).line.role}, ${named[0].itemId}, 1, true FROM order_line WHERE order_id = ${order.id}`;

@@ -29,7 +29,8 @@ export async function pickFor(
 ): Promise<{ line: OrderLine; row: Placed }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
-	if (!number) throw new Refused('The code names no lot and no serial. Scan the label with its number.');
+	if (!number && !(takes?.loose && takes.stock.length))
+		throw new Refused('The code names no lot and no serial. Scan the label with its number.');
 	const lines = order.lines.filter(
 		(l) => (l.role === 'goods' || l.role === 'component') && (!scan.gtin || l.gtin === scan.gtin)
 	);
@@ -43,7 +44,7 @@ export async function pickFor(
 			order.id,
 			site
 		));
-	const there = takes?.exact ? stock.filter((s) => s.kind !== 'unmarked') : stock.filter((s) => s.number === number);
+	const there = takes?.exact ? namedBy(takes) : stock.filter((s) => s.number === number);
 	if (!there.length) {
 		const why = await takes?.missing(number, lines);
 		if (why) throw new Refused(why);
@@ -84,6 +85,9 @@ export async function pickFor(
 	};
 }
 
+/** What a scan names of what it may take. */
+export const namedBy = ({ stock, loose }: Takes) => (loose ? stock : stock.filter((s) => s.kind !== 'unmarked'));
+
 async function notOn(db: Db, order: Order, gtin: string): Promise<string> {
 	const [item] = await db<{ name: string }[]>`SELECT name FROM item WHERE gtin = ${gtin}`;
 	return item
@@ -98,7 +102,8 @@ function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: r
 	// Where it stands in several places, the first that still has some.
 	const from = there.find((s) => less(takenOf(s), s.qty)) ?? there[0];
 	const old = mine.find((d) => d.data.mark === from.mark && d.data.place === from.place);
-	const what = `${from.kind === 'serial' ? 'Serial' : 'Lot'} ${from.number} from ${placeName(from.place)}`;
+	const named = from.kind === 'unmarked' ? 'One' : `${from.kind === 'serial' ? 'Serial' : 'Lot'} ${from.number}`;
+	const what = `${named} from ${placeName(from.place)}`;
 	const looked = !!old && Positions.read(old.data.scanned).has(0);
 	if (old && !looked && (from.serial || !scan.qty))
 		return {

@@ -16,7 +16,7 @@ import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
 import { getOrder, orderEvents, settleOrder, settleScanned, type Order } from '../document/orders.ts';
 import { builders } from '../builders.ts';
-import { promiseArrived, promisesTo, takesStock } from '../stock/promises.ts';
+import { promiseArrived, promisesTo, takesStock } from '../document/promises.ts';
 import { answeredBefore, saidAhead } from './ahead.ts';
 import type { Built } from './build.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';

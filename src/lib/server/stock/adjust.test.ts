@@ -20,7 +20,7 @@ import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { forwardAnswer } from '../trace/answer.ts';
-import { makePromise } from './promises.ts';
+import { makePromise } from '../document/promises.ts';
 import { adjustedList } from './adjusted.ts';
 
 const db = testDatabase();

@@ -12,7 +12,7 @@ import { addPartner, addPlace } from '../setup/places.ts';
 import { readView } from '../../core/list/list.ts';
 import { createDocument } from '../document/create.ts';
 import { stockNotes } from '../today/today.ts';
-import { makePromise } from './promises.ts';
+import { makePromise } from '../document/promises.ts';
 import { stockList } from './list.ts';
 
 const db = testDatabase();

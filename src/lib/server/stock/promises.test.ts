@@ -16,7 +16,7 @@ import { addPlace, savePartner } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { allocationFor } from './allocations.ts';
-import { makePromise, makePromises, promisesOfMark, releasePromises } from './promises.ts';
+import { makePromise, makePromises, promisesOfMark, releasePromises } from '../document/promises.ts';
 
 const db = testDatabase();
 const auditor = { name: 'audra', role: 'auditor', source: 'screen' } as const;

@@ -14,7 +14,7 @@ import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { forwardAnswer } from '../trace/answer.ts';
 import { allocationFor } from './allocations.ts';
-import { makePromise } from './promises.ts';
+import { makePromise } from '../document/promises.ts';
 import { endTransit } from './transit.ts';
 
 const db = testDatabase();

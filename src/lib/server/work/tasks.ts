@@ -7,7 +7,7 @@ import { operationOf } from '../api/contract.ts';
 import { readBody } from '../body.ts';
 import { readPool } from '../database/pool.ts';
 import { labelsPdf } from '../labels/draw.ts';
-import { renderPacking, type PackingPaper } from '../outbound/paper.ts';
+import { renderPacking, renderTerms, type PackingPaper, type TermsPaper } from '../outbound/paper.ts';
 import { renderCards, type CardsPaper } from '../production/cardpaper.ts';
 import { renderList, type ListPaper } from '../list/paper.ts';
 import { renderCount, type CountPaper } from '../stock/countpaper.ts';
@@ -66,8 +66,10 @@ const work = {
 	xlsx: (file: ArrayBuffer) => readXlsx(file),
 	/** labels as a PDF */
 	labels: ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) => labelsPdf(labels, dpi, size),
-	/** a packing or pick list as a PDF */
+	/** a packing list, a delivery note or a pick list as a PDF */
 	packing: (paper: PackingPaper) => renderPacking(paper),
+	/** what a customer agreed to, as a PDF */
+	terms: (paper: TermsPaper) => renderTerms(paper),
 	/** a list as it is shown, as a PDF */
 	list: (paper: ListPaper) => renderList(paper),
 	/** sheets to count by, as a PDF */

@@ -5,20 +5,27 @@
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
 	import Question from '../shell/Question.svelte';
+	import Sign from './Sign.svelte';
 	// What was booked on this order, with undo for whoever may.
 	import type { Sheet } from './sheet.svelte';
 	let {
 		sheet,
+		may = false,
 		mayUndo,
 		papers = '',
 		paper = 'Packing list (PDF)',
 		labels = false
-	}: { sheet: Sheet; mayUndo: boolean; papers?: string; paper?: string; labels?: boolean } = $props();
+	}: { sheet: Sheet; may?: boolean; mayUndo: boolean; papers?: string; paper?: string; labels?: boolean } = $props();
+	const sold = $derived(documentKind(sheet.state.kind).sells);
+	/** the event that is signed for just now */
+	let signing = $state<string | null>(null);
+	const signedFor = (e: string) => sheet.state.sale?.signed.find((x) => x.event === e);
 	let asking = $state<Sheet['state']['events'][number] | null>(null);
 	let reason = $state('');
 	const did = (e: Sheet['state']['events'][number]) => {
 		if (e.kind === 'use' && e.brings) return 'given back';
 		if (e.kind === 'transfer') return e.arrives ? 'arrived' : 'left';
+		if (e.kind === 'shipment' && e.brings) return 'swapped';
 		if (e.kind === 'move') return e.waits ? 'picked' : 'put back';
 		return e.kind;
 	};
@@ -46,7 +53,12 @@
 							><div class="acts">
 								{#if papers && !['undo', 'move'].includes(e.kind) && !e.undone && !e.arrives}<a
 										href="{papers}?event={e.id}">{paper}</a
-									>{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}">As printed {showWhen(p.at)}</a
+									>{#if sold}<a href="{papers}?event={e.id}&paper=delivery+note">Delivery note (PDF)</a
+										>{#if signedFor(e.id)}<span class="soft">signed by {signedFor(e.id)!.signer}</span
+											>{:else if may}<Button kind="ghost" size="small" class="link" on:click={() => (signing = e.id)}
+												>Sign for it…<span class="visually-hidden"> what was booked {showWhen(e.at)}</span></Button
+											>{/if}{/if}{#each e.papers.slice(0, -1) as p (p.id)}<a href="/papers/{p.id}"
+											>As printed {showWhen(p.at)}</a
 										>{/each}{/if}
 								{#if labels && !e.undone && e.brings}<form method="POST" action="/devices?/print">
 										<Button kind="ghost" size="small" class="link" type="submit" name="event" value={e.id}
@@ -70,6 +82,7 @@
 		</Table>
 	</section>
 {/if}
+{#if signing}<Sign {sheet} event={signing} onleave={() => (signing = null)} />{/if}
 {#if asking}
 	{@const { id, kind, at } = asking}
 	<Question

@@ -51,6 +51,9 @@
 	} = $props();
 	let choosing = $state(false);
 	let promising = $state(false);
+	/** the number that another is to go in place of */
+	let swapping = $state<PickRow | null>(null);
+	const swaps = $derived(!readonly && !!sheet.state.sale);
 	const open = $derived(promises && cell.unit === null ? unpromised(line, cell) : []);
 	let opened = $state<Record<string, boolean>>({});
 	const byHand = $derived(cell.picks.some((p) => p.id));
@@ -241,7 +244,8 @@
 						><Findings findings={p.findings} good={byHand && p.id ? 'chosen' : (p.why ?? '')} /></TableCell
 					>
 					<TableCell class="num"
-						>{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut(g)}
+						>{#if swaps && g.picks.length === 1 && p.kind !== 'unmarked'}{@render swap(p)}{/if}
+						{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut(g)}
 								>Remove<span class="visually-hidden"> {p.number}</span></Button
 							>{/if}</TableCell
 					>
@@ -257,7 +261,8 @@
 							>{#each line.facts as f (f.code)}<TableCell></TableCell>{/each}{#if targets.length > 1}<TableCell
 								></TableCell>{/if}{#each heads as head (head)}<TableCell></TableCell>{/each}<TableCell></TableCell>
 							<TableCell class="num"
-								>{#if !readonly}<Button
+								>{#if swaps}{@render swap(x)}{/if}
+								{#if !readonly}<Button
 										kind="ghost"
 										size="small"
 										class="link"
@@ -297,7 +302,26 @@
 	</div>
 {/if}
 {#if promises && cell.unit === null}<Promises {sheet} {line} {cell} {readonly} bind:asking={promising} />{/if}
-{#if choosing}<Candidates
+{#snippet swap(p: PickRow)}<Button kind="ghost" size="small" class="link" on:click={() => (swapping = p)}
+		>Swap…<span class="visually-hidden"> {p.number}</span></Button
+	>{/snippet}
+{#if swapping}
+	{@const out = swapping}
+	<p class="swap">
+		What goes in place of {out.number}?
+		<Button kind="ghost" size="small" class="link" on:click={() => (swapping = null)}>Leave it</Button>
+	</p>
+	<Candidates
+		code={sheet.state.code}
+		mode={sheet.mode}
+		{line}
+		taken={cell.picks}
+		stamp={sheet.state.stamp}
+		ontake={async (c) => {
+			if (await sheet.swap(line.id, out, c)) swapping = null;
+		}}
+	/>
+{:else if choosing}<Candidates
 		code={sheet.state.code}
 		mode={sheet.mode}
 		{line}
@@ -310,6 +334,13 @@
 	.small {
 		font-size: 0.75rem;
 		margin-left: 0.25rem;
+	}
+	.swap {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1rem;
+		margin: 0.4rem 0.75rem 0 2rem;
+		font-weight: 600;
 	}
 	.below {
 		display: flex;

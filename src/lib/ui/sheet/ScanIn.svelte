@@ -1,10 +1,12 @@
 <script lang="ts">
 	// A number that is scanned or typed into a document whose lines come by themselves.
+	import type { Snippet } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';
 	import { sound } from '../scan/scanner';
 	import type { Sheet } from './sheet.svelte';
-	let { sheet }: { sheet: Sheet } = $props();
+	/** `more`: what else is asked at the head of the document */
+	let { sheet, more }: { sheet: Sheet; more?: Snippet } = $props();
 	let text = $state('');
 	let said = $state<{ taken: boolean; said: string } | null>(null);
 	async function enter(e: SubmitEvent) {
@@ -22,6 +24,7 @@
 <form class="panel" onsubmit={enter}>
 	<Text label="Scan or type a number" mono ch={24} bind:value={text} maxlength="200" autocomplete="off" />
 	<Button type="submit" kind="ghost" size="small">Enter it</Button>
+	{@render more?.()}
 	<span class="said" class:bad={said && !said.taken} aria-live="polite">{said?.said ?? ''}</span>
 </form>
 

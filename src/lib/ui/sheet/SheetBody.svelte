@@ -9,7 +9,10 @@
 	import CloseShort from './CloseShort.svelte';
 	import FootBar from './FootBar.svelte';
 	import LineHead from './LineHead.svelte';
+	import Invoices from './Invoices.svelte';
+	import LineSold from './LineSold.svelte';
 	import Notice from './Notice.svelte';
+	import Sale from './Sale.svelte';
 	import type { Sheet } from './sheet.svelte';
 	import ScanIn from './ScanIn.svelte';
 	import Todos from './Todos.svelte';
@@ -36,6 +39,8 @@
 		/** the scans stand beside the lines */
 		beside?: boolean;
 		papers?: string;
+		/** what else is asked beside the number to scan */
+		asks?: Snippet;
 		/** what came has labels to print */
 		labels?: boolean;
 	}
@@ -49,6 +54,7 @@
 		foldsMany = false,
 		beside = false,
 		papers,
+		asks,
 		labels = false
 	}: Props = $props();
 	const s = $derived(sheet.state);
@@ -62,7 +68,8 @@
 {#snippet log()}{#if scans}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}{/snippet}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
-{#if kind.lines === 'scanned' && data.may && !s.closedAt}<ScanIn {sheet} />{/if}
+{#if kind.lines === 'scanned' && data.may && !s.closedAt}<ScanIn {sheet} more={asks} />{/if}
+{#if s.sale}<Sale {sheet} may={data.may} />{/if}
 <div class:beside={beside && scans}>
 	<div>
 		{#each s.lines as line (line.id)}
@@ -74,16 +81,18 @@
 					ontoggle={() => (folded[line.no] = isOpen(line.no))}
 				/>
 				{#if isOpen(line.no) && !(foldsComplete && line.open === '0')}{@render body(line)}{/if}
+				{#if isOpen(line.no) && line.sold}<LineSold {sheet} {line} may={data.may} />{/if}
 			</section>
 		{/each}
 	</div>
 	{#if beside}{@render log()}{/if}
 </div>
 {#if !beside}{@render log()}{/if}
+{#if kind.invoiced && (s.noted.length || s.events.length)}<Invoices {sheet} may={data.may} />{/if}
 {#if kind.todo}<Todos {sheet} may={data.may} />{/if}
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} ways={data.ways} readonly={!data.may || !!s.closedAt} />
-<Booked {sheet} mayUndo={data.mayUndo} {papers} {labels} />
+<Booked {sheet} may={data.may} mayUndo={data.mayUndo} {papers} {labels} />
 {#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 
 <style>

@@ -3,6 +3,7 @@ import type { Facts } from '$lib/core/facts/fact';
 import type { Fault } from '$lib/core/problem/problem';
 import { group } from '$lib/core/group/group';
 import { isSome, total } from '$lib/core/quantity/quantity';
+import type { Stroke } from '$lib/core/sheet/ink';
 import {
 	promisedTo,
 	type Cell,
@@ -56,11 +57,15 @@ export class Sheet {
 	private undone: Step[] = $state([]);
 	private sending: Promise<unknown> = Promise.resolve();
 
-	/** @param may may this person enter and book here? */
+	/**
+	 * @param may may this person enter and book here?
+	 * @param online a scan that cannot be sent is refused, not kept for later
+	 */
 	constructor(
 		state: SheetState,
 		mode: Mode = 'both',
-		private readonly may: () => boolean = () => true
+		private readonly may: () => boolean = () => true,
+		private readonly online = false
 	) {
 		this.state = state;
 		this.mode = mode;
@@ -196,7 +201,11 @@ export class Sheet {
 			taken = (await this.sendScans()).get(scan.id) ?? null;
 			return true;
 		});
-		return taken;
+		if (taken || !this.online || !this.keptScans().some((k) => k.id === scan.id)) return taken;
+		this.keepScans(this.keptScans().filter((k) => k.id !== scan.id));
+		const said = `${text} was not taken: a number must be free at the moment it is sold, and Earmark does not answer. Scan it again when it does.`;
+		this.faults = [{ message: said }];
+		return { taken: false, said };
 	}
 	private async sendScans() {
 		const results = new Map<string, Taken>();
@@ -344,6 +353,46 @@ export class Sheet {
 	todo(given: { what: string } | { id: string; done: boolean; said: string }) {
 		this.faults = [];
 		return this.queue(() => this.call('POST', given, 'todo'));
+	}
+	/** Says whom a sale is for, or what is agreed of a line. */
+	agree(given: { partner: string } | { line: string; warranty?: string; price?: string }) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', given, 'agreed'));
+	}
+	/** Notes a payment or an invoice that a program of others made, or withdraws one. */
+	note(
+		given:
+			| { withdraw: string }
+			| { what: 'payment' | 'invoice'; number: string; dated?: string; lines?: { no: number; qty: string }[] }
+	) {
+		this.faults = [];
+		const body = 'withdraw' in given ? given : { ...given, key: crypto.randomUUID() };
+		return this.queue(() => this.call('POST', body, 'noted'));
+	}
+	/** Keeps a signature. */
+	sign(given: {
+		meaning: 'terms' | 'receipt';
+		event?: string;
+		signer: string;
+		strokes: Stroke[];
+		withoutNumber?: boolean;
+	}) {
+		this.faults = [];
+		return this.queue(() => this.call('POST', given, 'sign'));
+	}
+	/** Puts one number in the place of another on a line; one that has gone has no place. */
+	swap(lineId: string, out: { mark: string; place?: string }, into: { mark: string; place: string }, to?: string) {
+		this.faults = [];
+		return this.queue(() =>
+			this.call(
+				'POST',
+				{
+					...{ key: crypto.randomUUID(), line: lineId, ...(to ? { to } : {}) },
+					...{ out: { mark: out.mark, place: out.place ?? '' }, in: { mark: into.mark, place: into.place } }
+				},
+				'swap'
+			)
+		);
 	}
 	/** Says what became of what is in transit and will not arrive. */
 	endTransit(became: string, reason: string) {

@@ -5,5 +5,9 @@
 </script>
 
 <OrderList {...data}>
-	{#snippet links()}<Button kind="ghost" size="small" href="/outbound/returns">Returns to suppliers</Button>{/snippet}
+	{#snippet links()}<Button kind="ghost" size="small" href="/outbound/counter">Over the counter</Button><Button
+			kind="ghost"
+			size="small"
+			href="/outbound/invoices">To be invoiced</Button
+		><Button kind="ghost" size="small" href="/outbound/returns">Returns to suppliers</Button>{/snippet}
 </OrderList>

@@ -24,7 +24,8 @@ export const load: LayoutServerLoad = ({ locals }) => {
 						{ url: '/setup/jobs', name: 'Jobs' },
 						{ url: '/setup/stations', name: 'Stations' },
 						{ url: '/setup/ways', name: 'Ways of delivery' },
-						{ url: '/setup/reasons', name: 'Reasons' }
+						{ url: '/setup/reasons', name: 'Reasons' },
+						{ url: '/setup/terms', name: 'Terms of sale' }
 					]
 				: []),
 			...(can(role, 'write orders') ? [{ url: '/setup/orders', name: 'Orders from CSV' }] : []),

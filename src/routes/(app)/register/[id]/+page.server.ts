@@ -11,7 +11,7 @@ import { numberSays } from '$lib/server/numbering/patterns';
 import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
 import { markPage } from '$lib/server/register/mark';
 import { action, fileAction, idOf, page } from '$lib/server/request';
-import { promisesOfMark, releasePromises } from '$lib/server/stock/promises';
+import { promisesOfMark, releasePromises } from '$lib/server/document/promises';
 import type { Actions, PageServerLoad } from './$types';
 
 const gone = () => new Problem('There is no such lot or serial.', 404);

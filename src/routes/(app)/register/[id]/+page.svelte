@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
+	import { documentPath } from '$lib/core/document/kinds';
 	import { placeName } from '$lib/core/ledger/places';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
@@ -158,6 +159,13 @@
 			{#if m.supplierWarrantyUntil}<dt>Supplier’s warranty</dt>
 				<dd>
 					until {showDay(m.supplierWarrantyUntil)}{@render pencil('supplierWarrantyUntil', 'the supplier’s warranty')}
+				</dd>{/if}
+			{#if m.sold}<dt>Sold</dt>
+				<dd>
+					on <a class="mono" href={documentPath(m.sold.kind, m.sold.order)}>{m.sold.order}</a>:
+					<a href="/orders/{encodeURIComponent(m.sold.order)}/packing-list?event={m.sold.event}&paper=delivery+note"
+						>delivery note (PDF)</a
+					>
 				</dd>{/if}
 			{#if m.warranty}<dt>Warranty</dt>
 				<dd>{m.warranty}</dd>{/if}

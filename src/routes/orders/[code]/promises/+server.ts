@@ -4,7 +4,7 @@ import { pool } from '$lib/server/database/pool';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
 import { findOrder, modeOf, sheetState } from '$lib/server/sheet/state';
-import { makePromises, releasePromises } from '$lib/server/stock/promises';
+import { makePromises, releasePromises } from '$lib/server/document/promises';
 import type { RequestHandler } from './$types';
 
 /** Promises what is suggested or chosen to a line; gives its sheet back. */

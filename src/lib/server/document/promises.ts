@@ -14,7 +14,7 @@ import { amount, less, parseQty, rest, sub, total, type Qty } from '../../core/q
 import type { LinePromise } from '../../core/sheet/sheet.ts';
 import { id, key, line, number, quantity, text } from '../../core/text/input.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
-import { getOrder, type Order, type OrderLine } from '../document/orders.ts';
+import { getOrder, type Order, type OrderLine } from './orders.ts';
 import { digest } from '../ledger/append.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
@@ -151,25 +151,66 @@ async function promise(
 				409
 			);
 		if (known.length) return known.map(({ id: made, mark, qty }) => ({ id: made, mark, qty }));
-		// In the order in which bookings hold them: two that want the same wait here, and the second sees what the first was promised.
-		const [{ closed }] = await tx<
-			{ closed: boolean }[]
-		>`SELECT closed_at IS NOT NULL AS closed FROM orders WHERE id = ${order.id} FOR UPDATE`;
-		if (closed) throw refuse(`${order.code} is complete. Promise it to another order.`, 'order');
-		const marks = [...new Set(given.picks.map((p) => p.mark))];
-		await tx`SELECT hold_marks(${marks}::bigint[], NULL, true)`;
-		const wanted = await checkWanted(tx, order, of, given, now);
-		const others = await takeOver(tx, actor, order, given, wanted);
-		// One of the same that had run out, or was taken over whole, has served its time.
-		await tx`UPDATE promise SET released_at = now(), released_by = ${actor.name} WHERE order_line_id = ${of.id} AND mark_id = ANY(${marks}::bigint[]) AND released_at IS NULL`;
-		const made = await tx<PromiseMade[]>`
-			INSERT INTO promise (key, request, order_line_id, mark_id, qty, until, reason, since, made_by)
-			SELECT ${given.key}, ${request}, ${of.id}, w.mark, w.qty, ${until}::date, ${given.reason || null}, (SELECT coalesce(max(id), 0) FROM event), ${actor.name}
-			FROM unnest(${wanted.map((w) => w.mark)}::bigint[], ${wanted.map((w) => w.qty)}::numeric[]) WITH ORDINALITY w(mark, qty, n) ORDER BY w.n
-			RETURNING id, mark_id AS mark, trim_scale(qty)::text AS qty`;
-		for (const code of new Set([order.code, ...others])) await notify(tx, code);
-		return [...made];
+		return promiseWithin(tx, actor, order, of, { ...given, until, request }, now);
 	});
+}
+
+/** Promises within a transaction. @param given `until`: a day; `request`: what a request of the same key is told apart by */
+async function promiseWithin(
+	tx: Tx,
+	actor: Actor,
+	order: Order,
+	of: OrderLine,
+	given: Given & { request: string },
+	now: Date
+): Promise<PromiseMade[]> {
+	// In the order in which bookings hold them: two that want the same wait here, and the second sees what the first was promised.
+	const [{ closed }] = await tx<
+		{ closed: boolean }[]
+	>`SELECT closed_at IS NOT NULL AS closed FROM orders WHERE id = ${order.id} FOR UPDATE`;
+	if (closed)
+		throw new Problem([
+			{
+				message: `${order.code} is complete. Promise it to another order.`,
+				at: 'order',
+				code: 'promise',
+				level: 'stop'
+			}
+		]);
+	const marks = [...new Set(given.picks.map((p) => p.mark))];
+	await tx`SELECT hold_marks(${marks}::bigint[], NULL, true)`;
+	const wanted = await checkWanted(tx, order, of, given, now);
+	const others = await takeOver(tx, actor, order, given, wanted);
+	// One of the same that had run out, or was taken over whole, has served its time.
+	await tx`UPDATE promise SET released_at = now(), released_by = ${actor.name} WHERE order_line_id = ${of.id} AND mark_id = ANY(${marks}::bigint[]) AND released_at IS NULL`;
+	const made = await tx<PromiseMade[]>`
+		INSERT INTO promise (key, request, order_line_id, mark_id, qty, until, reason, since, made_by)
+		SELECT ${given.key}, ${given.request}, ${of.id}, w.mark, w.qty, ${given.until ?? null}::date, ${given.reason || null}, (SELECT coalesce(max(id), 0) FROM event), ${actor.name}
+		FROM unnest(${wanted.map((w) => w.mark)}::bigint[], ${wanted.map((w) => w.qty)}::numeric[]) WITH ORDINALITY w(mark, qty, n) ORDER BY w.n
+		RETURNING id, mark_id AS mark, trim_scale(qty)::text AS qty`;
+	for (const code of new Set([order.code, ...others])) await notify(tx, code);
+	return [...made];
+}
+
+/**
+ * What is promised of one number to a line is promised of another instead, until the same day; nothing where nothing is.
+ * @throws Problem when the other cannot be promised
+ */
+export async function promiseInstead(
+	tx: Tx,
+	actor: Actor,
+	order: Order,
+	of: OrderLine,
+	swap: { key: string; from: string; to: string; reason: string | null },
+	now: Date
+): Promise<void> {
+	const [held] = await tx<{ id: string; qty: Qty; until: string | null }[]>`
+		SELECT n.id, trim_scale(n.rest)::text AS qty, n.until::text AS until FROM promise_now n WHERE n.order_line_id = ${of.id} AND n.mark_id = ${swap.from}`;
+	if (!held) return;
+	await tx`UPDATE promise SET released_at = now(), released_by = ${actor.name} WHERE id = ${held.id}`;
+	const { key: under, to, reason } = swap;
+	const given = { key: under, picks: [{ mark: to, qty: held.qty }], until: held.until, reason };
+	await promiseWithin(tx, actor, order, of, { ...given, request: digest(given) }, now);
 }
 
 function readUntil(typed: string, order: Order, now: Date): string {

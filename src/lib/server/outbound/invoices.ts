@@ -1,0 +1,62 @@
+import { documentKind, DOCUMENT_NAMES } from '../../core/document/kinds.ts';
+import { itemChoices } from '../list/choices.ts';
+import type { ListSource } from '../list/source.ts';
+
+const KINDS = DOCUMENT_NAMES.filter((kind) => documentKind(kind).invoiced);
+
+/** Lines of which what was shipped or received differs from what is on the invoices that were noted. */
+export const invoiceList: ListSource = {
+	key: 'invoices',
+	title: 'Moved and not invoiced',
+	right: 'read',
+	find: 'Find an order, partner or item',
+	empty: 'All that was shipped and received is invoiced.',
+	id: ['x.id'],
+	sort: { key: 'last', down: false },
+	from: `order_line x JOIN orders o ON o.id = x.order_id AND o.kind IN (${KINDS.map((k) => `'${k}'`).join(', ')}) JOIN item i ON i.id = x.item_id LEFT JOIN partner p ON p.id = o.partner_id
+		CROSS JOIN LATERAL (SELECT coalesce(sum(d.qty), 0) AS qty, max(d.event_id) AS event_id FROM line_done d WHERE d.order_line_id = x.id) m LEFT JOIN event e ON e.id = m.event_id
+		CROSS JOIN LATERAL (SELECT coalesce(sum(y.qty), 0) AS qty FROM noted_line y JOIN noted n ON n.id = y.noted_id AND n.withdrawn_at IS NULL WHERE y.order_line_id = x.id) v
+		WHERE x.role = 'goods' AND m.qty <> v.qty`,
+	also: { orderKind: 'o.kind', unit: 'i.unit' },
+	columns: [
+		{ key: 'order', label: 'Order', kind: 'text', from: 'o.code', filled: true, mono: true },
+		{ key: 'no', label: 'Line', kind: 'number', from: 'x.no', filled: true },
+		{ key: 'partner', label: 'Partner', kind: 'text', from: 'p.name' },
+		{
+			key: 'item',
+			label: 'Item',
+			kind: 'choice',
+			from: 'i.name',
+			filled: true,
+			where: (sql, { is }) => sql`i.code = ${is ?? ''}`,
+			options: itemChoices
+		},
+		{
+			key: 'which',
+			label: 'Which',
+			kind: 'choice',
+			from: `CASE WHEN o.kind = 'purchase' THEN 'received' ELSE 'shipped' END`,
+			filled: true,
+			choices: ['shipped', 'received'].map((value) => ({ value, label: value }))
+		},
+		{ key: 'ordered', label: 'Ordered', kind: 'number', from: 'x.qty', text: 'trim_scale(x.qty)::text', extra: true },
+		{ key: 'moved', label: 'Moved', kind: 'number', from: 'm.qty', text: 'trim_scale(m.qty)::text', filled: true },
+		{
+			key: 'invoiced',
+			label: 'Invoiced',
+			kind: 'number',
+			from: 'v.qty',
+			text: 'trim_scale(v.qty)::text',
+			filled: true
+		},
+		{
+			key: 'open',
+			label: 'Open',
+			kind: 'number',
+			from: 'm.qty - v.qty',
+			text: 'trim_scale(m.qty - v.qty)::text',
+			filled: true
+		},
+		{ key: 'last', label: 'Last moved', kind: 'moment', from: 'e.at' }
+	]
+};

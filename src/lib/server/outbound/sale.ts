@@ -1,0 +1,143 @@
+import { z } from 'zod';
+import { addDuration } from '../../core/dates/dates.ts';
+import { documentKind } from '../../core/document/kinds.ts';
+import { group } from '../../core/group/group.ts';
+import type { Actor } from '../../core/ledger/input.ts';
+import { demand } from '../../core/people/can.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { isZero, type Qty } from '../../core/quantity/quantity.ts';
+import type { Gone, SheetLine, SheetState, Signed } from '../../core/sheet/sheet.ts';
+import { duration, id, line } from '../../core/text/input.ts';
+import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
+import type { Order } from '../document/orders.ts';
+import { parse } from '../parse.ts';
+import { notify } from '../sheet/live.ts';
+
+/** The most numbers of a line that its sheet shows of what has gone; beyond, it says how many there are. */
+export const MOST_GONE = 100;
+
+/** The last day of what went on a day, by what was agreed of its line, else of its item; null without a warranty. */
+export const warrantyUntil = (gone: Date, zone: Zone, of: { warranty: string | null; itemWarranty: string | null }) => {
+	const lasts = of.warranty ?? of.itemWarranty;
+	return lasts ? addDuration(dayIn(zone, gone), lasts) : null;
+};
+
+/**
+ * What a sale shows beside what goes: what is agreed of its lines and what of them has gone, and who signed for what.
+ * @param waits how much of a line waits to go, by its id
+ */
+export async function saleOf(
+	sql: Db,
+	order: Order,
+	lines: readonly SheetLine[],
+	waits: (line: string) => Qty = () => '0'
+): Promise<NonNullable<SheetState['sale']>> {
+	const ids = order.lines.filter((l) => !isZero(l.done)).map((l) => l.id);
+	const [gone, signed, [{ terms }]] = await Promise.all([
+		ids.length ? goneOf(sql, ids) : [],
+		sql<(Omit<Signed, 'at'> & { at: Date })[]>`
+			SELECT s.id, s.meaning, s.signer, s.at, coalesce(n.name, s.taken_by) AS by, s.sha256 AS file, s.event_id AS event
+			FROM signature s LEFT JOIN person n ON n.login = s.taken_by WHERE s.order_id = ${order.id} ORDER BY s.id`,
+		sql<{ terms: boolean }[]>`SELECT terms <> '' AS terms FROM firm`
+	]);
+	const byLine = group([...gone], (g) => g.line);
+	for (const line of lines) {
+		const l = order.lines.find((x) => x.id === line.id)!;
+		const mine = byLine.get(line.id) ?? [];
+		line.sold = {
+			...{ warranty: l.warranty, itemWarranty: l.itemWarranty, price: l.price },
+			...{ numbered: l.carries !== 'none', handed: l.done, waits: waits(line.id) },
+			gone: mine.map(({ line: _line, numbers: _numbers, at, ...g }) => ({
+				...g,
+				warrantyUntil: warrantyUntil(at, order.zone, l)
+			})),
+			numbers: mine[0]?.numbers ?? 0
+		};
+	}
+	return { customer: order.partner, signed: signed.map((s) => ({ ...s, at: timeIn(order.zone, s.at) })), terms };
+}
+
+/** What has gone on some lines and did not come back on them: the first numbers of each, with how many there are. */
+const goneOf = (sql: Db, lines: readonly string[]) => sql<
+	(Omit<Gone, 'warrantyUntil'> & { line: string; at: Date; numbers: number })[]
+>`
+	SELECT g.line, g.mark, g.kind, g.number, g.of_lot AS lot, trim_scale(g.qty)::text AS qty, f.code AS from, e.at, g.numbers::int AS numbers,
+		(SELECT string_agg(coalesce(x.number, 'no number'), ', ' ORDER BY x.id) FROM movement r JOIN place c ON c.id = r.from_place AND c.code = '@customer' JOIN mark x ON x.id = r.mark_id
+			WHERE r.event_id = g.event_id AND r.order_line_id = g.line) AS replaces
+	FROM (SELECT d.line, d.mark, d.qty, d.event_id, k.kind, coalesce(k.number, i.code) AS number, k.of_lot, row_number() OVER w AS nth, count(*) OVER (PARTITION BY d.line) AS numbers
+		FROM (SELECT order_line_id AS line, mark_id AS mark, sum(qty) AS qty, max(event_id) FILTER (WHERE qty > 0) AS event_id FROM line_done
+			WHERE order_line_id = ANY(${[...lines]}::bigint[]) GROUP BY 1, 2 HAVING sum(qty) > 0) d
+		JOIN mark_now k ON k.id = d.mark JOIN item i ON i.id = k.item_id WINDOW w AS (PARTITION BY d.line ORDER BY k.number COLLATE natural_order)) g
+	JOIN event e ON e.id = g.event_id
+	JOIN LATERAL (SELECT m.from_place FROM movement m JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.event_id = g.event_id AND m.mark_id = g.mark AND m.order_line_id = g.line ORDER BY m.id LIMIT 1) m ON true
+	JOIN place f ON f.id = m.from_place
+	WHERE g.nth <= ${MOST_GONE} ORDER BY g.line, g.nth`;
+
+/** What is agreed of a sale or of one of its lines, as parsed. */
+export const agreedInput = z.union(
+	[
+		z.strictObject({ partner: line(60, 0) }),
+		z.strictObject({
+			line: id,
+			/** empty for the item's own */
+			warranty: z.union([z.literal(''), duration]).optional(),
+			price: line(40, 0, undefined, 'A price has at most 40 characters.').optional()
+		})
+	],
+	'Say whom it is for, or what is agreed of a line: its warranty as P24M, its price.'
+);
+
+/**
+ * Sets whom a sale is for, or the warranty and the price of a line, until it has gone.
+ * @throws Problem when it is no sale, something of it has gone, or there is no such customer
+ */
+export async function setAgreed(sql: Sql, actor: Actor, order: Order, input: unknown): Promise<void> {
+	const kind = documentKind(order.kind);
+	demand(actor.role, kind.right);
+	if (!kind.sells) throw new Problem(`${order.code} sells nothing. Only a sale has a price and a warranty of its own.`);
+	const given = parse(agreedInput, input);
+	await transaction(sql, async (tx) => {
+		await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR UPDATE`;
+		if ('partner' in given) {
+			if (order.lines.some((l) => !isZero(l.done)))
+				throw new Problem(
+					`Some of ${order.code} has gone to ${order.partnerName ?? 'nobody who is named'}. Take it back, or undo it, first.`,
+					409
+				);
+			const [partner] = await tx<
+				{ id: string; kind: string }[]
+			>`SELECT id, kind FROM partner WHERE code = ${given.partner}`;
+			if (given.partner && !(partner && kind.partner?.kinds.includes(partner.kind)))
+				throw new Problem([
+					{
+						message: `There is no customer ${given.partner}. Add it in Setup, Partners, or choose another.`,
+						at: 'partner',
+						code: 'document'
+					}
+				]);
+			if (!given.partner && !kind.partner?.optional) throw new Problem('Choose the customer.');
+			await tx`UPDATE orders SET partner_id = ${partner?.id ?? null} WHERE id = ${order.id}`;
+		} else {
+			const of = order.lines.find((l) => l.id === given.line);
+			if (!of) throw new Problem('This line is not there any more. Reload the page.', 404);
+			const { warranty = of.warranty ?? '', price = of.price } = given;
+			await tx`UPDATE order_line SET warranty = ${warranty || null}, price = ${price} WHERE id = ${of.id}`;
+		}
+		await notify(tx, order.code);
+	});
+}
+
+/**
+ * The sale over the counter that a person goes on with: one of theirs that nothing is entered in, or a new one.
+ * @param make makes a new one
+ * @returns its code
+ */
+export async function nextSale(sql: Sql, by: string, place: string, make: () => Promise<string>): Promise<string> {
+	const [empty] = await sql<{ code: string }[]>`
+		SELECT o.code FROM orders o JOIN place p ON p.id = o.place_id WHERE o.kind = 'counter' AND o.created_by = ${by} AND p.code = ${place} AND o.closed_at IS NULL
+			AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id) AND NOT EXISTS (SELECT 1 FROM event e WHERE e.order_id = o.id)
+			AND NOT EXISTS (SELECT 1 FROM signature s WHERE s.order_id = o.id) AND NOT EXISTS (SELECT 1 FROM noted n WHERE n.order_id = o.id) AND o.partner_id IS NULL AND o.note = ''
+		ORDER BY o.id DESC LIMIT 1`;
+	return empty?.code ?? make();
+}
