@@ -60,6 +60,17 @@ ALTER TABLE paper DROP CONSTRAINT paper_kind_check,
 	ALTER event_id DROP NOT NULL, ADD CHECK ((kind = 'terms') = (event_id IS NULL));
 CREATE UNIQUE INDEX paper_order ON paper (order_id, kind, content) WHERE event_id IS NULL;
 
+-- An event may be of several orders: beside its own those whose lines its movements fulfil too.
+CREATE TABLE order_event (
+	order_id bigint NOT NULL REFERENCES orders,
+	event_id bigint NOT NULL REFERENCES event,
+	PRIMARY KEY (order_id, event_id)
+);
+CREATE INDEX order_event_event ON order_event (event_id);
+CREATE TRIGGER refuse_change BEFORE UPDATE OR DELETE ON order_event FOR EACH ROW EXECUTE FUNCTION refuse_change();
+CREATE TRIGGER refuse_truncate BEFORE TRUNCATE ON order_event FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
+GRANT SELECT, INSERT ON order_event TO earmark_app;
+
 DO $$ DECLARE is_now text := pg_get_functiondef('covered()'::regprocedure);
 BEGIN
 	IF position('(''reason'', ARRAY[''id'']' IN is_now) = 0 THEN RAISE EXCEPTION 'covered() is another one'; END IF;

@@ -88,7 +88,9 @@ export const eventInput = z.strictObject({
 	/** key of an event whose quantity this one puts right */
 	mends: key.nullish(),
 	/** id of the order that this event belongs to; set by the screens */
-	order: id.nullish()
+	order: id.nullish(),
+	/** ids of the orders whose lines its movements fulfil beside that one; set by the screens */
+	orders: z.array(id).max(50).nullish()
 });
 /** As anybody gives it; the kind is looked at when it is read. */
 export type EventInput = Omit<z.input<typeof eventInput>, 'kind'> & { kind: string };

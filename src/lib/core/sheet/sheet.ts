@@ -345,8 +345,11 @@ export interface SheetState {
 	todos: Todo[];
 	/** payments and invoices */
 	noted: Noted[];
-	/** of a sale: whom it is for, who signed for what, and whether the firm has terms to agree to */
-	sale?: { customer: string | null; signed: Signed[]; terms: boolean };
+	/**
+	 * of a sale: whom it is for, who signed for what, whether the firm has terms to agree to, and what else is to go from the
+	 * same place to the same customer
+	 */
+	sale?: { customer: string | null; signed: Signed[]; terms: boolean; others: string[] };
 	/** why, of an adjustment or a return, and what that reason is for */
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: Day | null;

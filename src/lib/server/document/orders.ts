@@ -1,4 +1,4 @@
-import type { Db } from '../database/connect.ts';
+import type { Db, Tx } from '../database/connect.ts';
 import type { ExpiryFrom } from '../../core/ledger/line.ts';
 import type { Step } from '../../core/ledger/steps.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
@@ -159,7 +159,15 @@ const ARRIVING: ReadonlySet<string> = new Set<Step>([
 ]);
 type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null };
 
-/** The events booked on an order, newest first; times are those of its site. */
+/** Is an event (e) of an order: its own, or of several with it among them? */
+export const ofOrder = (sql: Db, id: string) =>
+	sql`e.id IN (SELECT x.id FROM event x WHERE x.order_id = ${id} UNION ALL SELECT w.event_id FROM order_event w WHERE w.order_id = ${id})`;
+
+/** Writes down that an event is of other orders too. */
+export const alsoOf = (tx: Tx, event: string, others: readonly { id: string }[]) => tx`
+	INSERT INTO order_event (event_id, order_id) SELECT ${event}::bigint, n FROM unnest(${others.map((o) => o.id)}::bigint[]) n`;
+
+/** The events booked on an order, by itself or with others, newest first; times are those of its site. */
 export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): Promise<SheetEvent[]> {
 	const rows = await sql<(Omit<SheetEvent, 'at'> & { at: Date })[]>`
 		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
@@ -169,7 +177,7 @@ export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): P
 			EXISTS (SELECT 1 FROM movement m JOIN place t ON t.id = m.to_place AND t.staging WHERE m.event_id = e.id) AS waits,
 			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements,
 			coalesce((SELECT json_agg(json_build_object('id', p.id::text, 'at', shown_time(p.made_at)) ORDER BY p.id) FROM paper p WHERE p.event_id = e.id), '[]') AS papers
-		FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE e.order_id = ${order.id} ORDER BY e.id DESC LIMIT 50`;
+		FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE ${ofOrder(sql, order.id)} ORDER BY e.id DESC LIMIT 50`;
 	return rows.map((r) => ({ ...r, at: timeIn(order.zone, r.at) }));
 }
 
@@ -188,7 +196,7 @@ export async function settleScanned(sql: Db, order: Pick<Order, 'id' | 'lines'>)
 /** Closes an order whose goods or output are all booked and have arrived, and opens it again when an undo took some back. */
 export async function settleOrder(sql: Db, orderId: string) {
 	await sql`
-		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE e.order_id = o.id) END FROM (
+		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE ${ofOrder(sql, orderId)}) END FROM (
 			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AND NOT EXISTS (SELECT 1 FROM orders t WHERE t.id = ${orderId} AND t.to_place_id IS NOT NULL
 				AND EXISTS (SELECT 1 FROM order_transit w WHERE w.order_id = t.id)) AS complete FROM order_line x
 			LEFT JOIN LATERAL (SELECT sum(d.qty) AS qty FROM line_done d WHERE d.order_line_id = x.id) d ON true

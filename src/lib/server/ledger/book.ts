@@ -189,7 +189,11 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 		db,
 		lines,
 		{ ...known, standing: marks.standing, fresh: marks.fresh },
-		{ at: new Date(event.at), partner: event.partner ?? null, order: event.order ?? null }
+		{
+			at: new Date(event.at),
+			partner: event.partner ?? null,
+			orders: [event.order, ...(event.orders ?? [])].flatMap((o) => o ?? [])
+		}
 	);
 	const checking = { kind: event.kind, lines, runs: declared, world };
 	let findings = checkMovements(checking);

@@ -15,18 +15,18 @@ import { dayIn, timeIn } from '../../core/time/clock.ts';
 /**
  * Loads what the checks of some movements ask of the world: a fixed number of statements, whatever the count, sent
  * together.
- * @param of when the event happened, which is what "today" is for it; and with whom
+ * @param of when the event happened, which is what "today" is for it; with whom; and the orders that it fulfils
  */
 export async function loadWorld(
 	tx: Db,
 	lines: readonly Line[],
 	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
-	{ at, partner, order }: { at: Date; partner: string | null; order: string | null }
+	{ at, partner, orders }: { at: Date; partner: string | null; orders: readonly string[] }
 ): Promise<World & { promises: string[] }> {
 	const [asked, { promised, promises }, staged, dealt, last, contained, inRuns, numbers, files] = await Promise.all([
 		loadAsked(tx, lines, partner),
-		loadPromised(tx, lines, order, partner),
-		loadStaged(tx, lines, order),
+		loadPromised(tx, lines, orders, partner),
+		loadStaged(tx, lines, orders),
 		loadDealt(tx, lines, partner),
 		loadLast(tx, lines),
 		loadContained(tx, lines),
@@ -63,14 +63,14 @@ export const leavingIn = (lines: readonly Line[]): string[] => [
 async function loadPromised(
 	tx: Db,
 	lines: readonly Line[],
-	order: string | null,
+	orders: readonly string[],
 	partner: string | null
 ): Promise<{ promised: World['promised']; promises: string[] }> {
 	const leaving = leavingIn(lines);
 	if (!leaving.length) return { promised: new Map(), promises: [] };
 	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
 		SELECT p.mark_id AS mark, p.id, n.to AS order, coalesce(p.order_line_id, 0) AS line, n.site, trim_scale(n.rest)::text AS qty,
-			n.id IS NOT NULL AND NOT own_promise(n, ${order}::bigint, ${partner}) AS counts
+			n.id IS NOT NULL AND NOT own_promise(n, NULL, ${partner}) AND NOT coalesce(n.order_id = ANY(${[...orders]}::bigint[]), false) AS counts
 		FROM promise p LEFT JOIN promise_now n ON n.id = p.id WHERE p.mark_id = ANY(${leaving}::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty ORDER BY p.id`;
 	const promised = group(
 		rows.filter((r) => r.counts),
@@ -80,13 +80,13 @@ async function loadPromised(
 }
 
 /** How much of what leaves a place where picked goods wait was picked for other orders. */
-async function loadStaged(tx: Db, lines: readonly Line[], order: string | null): Promise<World['staged']> {
+async function loadStaged(tx: Db, lines: readonly Line[], orders: readonly string[]): Promise<World['staged']> {
 	const from = lines.filter((l) => l.from.staging && !l.mark.fresh);
 	if (!from.length) return new Map();
 	const rows = await tx<{ at: string; of: string; qty: string }[]>`
 		SELECT v.mark_id || ' ' || v.place_id AS at, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS of, trim_scale(sum(v.qty))::text AS qty
 		FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = ANY(${from.map((l) => l.mark.id)}::bigint[])
-			AND v.place_id = ANY(${from.map((l) => l.from.id)}::bigint[]) AND v.order_id IS DISTINCT FROM ${order}::bigint GROUP BY v.mark_id, v.place_id`;
+			AND v.place_id = ANY(${from.map((l) => l.from.id)}::bigint[]) AND v.order_id <> ALL (${[...orders]}::bigint[]) GROUP BY v.mark_id, v.place_id`;
 	return new Map(rows.map(({ at, ...staged }) => [at, staged]));
 }
 

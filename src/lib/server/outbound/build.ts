@@ -8,7 +8,7 @@ import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
-import type { Builder, Built, Given } from '../sheet/build.ts';
+import type { Builder, Built, Given, Held } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
 import { saleOf } from './sale.ts';
@@ -31,11 +31,14 @@ interface LateSerial {
  */
 async function buildShipment(sql: Db, given: Given): Promise<Built> {
 	const { order } = given;
-	const stock = await standing(
-		sql,
-		order.lines.map((l) => l.itemId),
-		order.id,
-		order.place?.split('/')[0] ?? null
+	const stock = held(
+		await standing(
+			sql,
+			order.lines.map((l) => l.itemId),
+			order.id,
+			order.place?.split('/')[0] ?? null
+		),
+		given.held ?? []
 	);
 	const staging = await stagingOf(sql, order, stock);
 	const side = sideOf(order, staging, given.mode);
@@ -55,6 +58,15 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 		}
 	};
 }
+
+/** Stock of which other sheets take some: that is not offered here. */
+const held = (stock: readonly Standing[], by: readonly Held[]): Standing[] =>
+	stock.map((s) => {
+		const taken = by.filter((h) => h.mark === s.mark && h.place === s.place);
+		if (!taken.length) return s;
+		const promised = total([s.promised ?? '0', ...taken.map((h) => h.qty)]);
+		return { ...s, promised, promisedTo: `goes with ${taken.map((h) => h.for).join(', ')}` };
+	});
 
 /** What is picked, to wait until it is shipped. */
 async function pick(sql: Db, given: Given, staging: Staging, all: readonly Standing[]): Promise<Built> {

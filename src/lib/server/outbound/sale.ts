@@ -34,12 +34,14 @@ export async function saleOf(
 	waits: (line: string) => Qty = () => '0'
 ): Promise<NonNullable<SheetState['sale']>> {
 	const ids = order.lines.filter((l) => !isZero(l.done)).map((l) => l.id);
-	const [gone, signed, [{ terms }]] = await Promise.all([
+	const [gone, signed, [{ terms, others }]] = await Promise.all([
 		ids.length ? goneOf(sql, ids) : [],
 		sql<(Omit<Signed, 'at'> & { at: Date })[]>`
 			SELECT s.id, s.meaning, s.signer, s.at, coalesce(n.name, s.taken_by) AS by, s.sha256 AS file, s.event_id AS event
 			FROM signature s LEFT JOIN person n ON n.login = s.taken_by WHERE s.order_id = ${order.id} ORDER BY s.id`,
-		sql<{ terms: boolean }[]>`SELECT terms <> '' AS terms FROM firm`
+		sql<{ terms: boolean; others: string[] }[]>`
+			SELECT f.terms <> '' AS terms, ARRAY(SELECT o.code FROM orders x JOIN orders o ON o.partner_id = x.partner_id AND o.kind = x.kind AND o.place_id IS NOT DISTINCT FROM x.place_id AND o.closed_at IS NULL AND o.id <> x.id
+				WHERE x.id = ${order.id} AND x.closed_at IS NULL AND x.kind = 'sale' ORDER BY o.code COLLATE natural_order LIMIT 50) AS others FROM firm f`
 	]);
 	const byLine = group([...gone], (g) => g.line);
 	for (const line of lines) {
@@ -55,7 +57,12 @@ export async function saleOf(
 			numbers: mine[0]?.numbers ?? 0
 		};
 	}
-	return { customer: order.partner, signed: signed.map((s) => ({ ...s, at: timeIn(order.zone, s.at) })), terms };
+	return {
+		customer: order.partner,
+		signed: signed.map((s) => ({ ...s, at: timeIn(order.zone, s.at) })),
+		terms,
+		others
+	};
 }
 
 /** What has gone on some lines and did not come back on them: the first numbers of each, with how many there are. */

@@ -17,6 +17,16 @@ export interface Given {
 	now: Date;
 	mode: Mode;
 	policy: Policy;
+	/** what other sheets take that are booked with it */
+	held?: readonly Held[];
+}
+/** So much of a number at a place that another sheet takes. */
+export interface Held {
+	mark: string;
+	place: string;
+	qty: string;
+	/** code of its order */
+	for: string;
 }
 /** What an area makes of an order and its drafts: its lines, what its own checks found, and what the button would book. */
 export interface Built {

@@ -5,7 +5,7 @@ import { documentKind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
 import { found, type Found } from '../../core/checks/check.ts';
 import { unread } from '../../core/checks/catalogue.ts';
-import { key, text } from '../../core/text/input.ts';
+import { key, line, text } from '../../core/text/input.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import type { LinePromise, Mode, SheetState } from '../../core/sheet/sheet.ts';
@@ -14,11 +14,12 @@ import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
-import { getOrder, orderEvents, settleOrder, settleScanned, type Order } from '../document/orders.ts';
+import { alsoOf, getOrder, orderEvents, settleOrder, settleScanned, type Order } from '../document/orders.ts';
+import { parse } from '../parse.ts';
 import { builders } from '../builders.ts';
 import { promiseArrived, promisesTo, takesStock } from '../document/promises.ts';
 import { answeredBefore, saidAhead } from './ahead.ts';
-import type { Built } from './build.ts';
+import type { Built, Held } from './build.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { footBar, orderPart, showFindings, type Said } from './lines.ts';
 import { notify } from './live.ts';
@@ -41,7 +42,7 @@ interface Whole {
 }
 
 /** Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found. */
-async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whole> {
+async function build(sql: Db, order: Order, mode: Mode, now: Date, held: readonly Held[] = []): Promise<Whole> {
 	const [drafts, policy, promises] = await Promise.all([
 		readDrafts(sql, order.id),
 		readPolicy(sql),
@@ -52,6 +53,7 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date): Promise<Whol
 		drafts,
 		mode,
 		policy,
+		held,
 		now,
 		today: dayIn(order.zone, now)
 	});
@@ -185,73 +187,198 @@ export async function bookSheet(
 	sql: Sql,
 	actor: Actor,
 	code: string,
-	input: z.output<typeof bookInput>,
+	{ key: under, ...seen }: z.output<typeof bookInput>,
 	clock: Clock = systemClock
 ): Promise<Booked> {
-	// Read before everything else: whatever is booked on the order after this is noticed under the lock.
-	const [{ last }] = await sql<{ last: string | null }[]>`
-		SELECT max(e.id) AS last FROM event e JOIN orders o ON o.id = e.order_id WHERE o.code = ${code}`;
-	const found = await findOrder(sql, code);
-	if (!can(actor.role, documentKind(found.kind).right))
+	const { stamp, mode, reason } = seen;
+	return bookSeen(sql, actor, [{ code, stamp, mode }], { key: under, reason }, clock, ([order]) => ({
+		order: order.code,
+		...seen
+	}));
+}
+
+/** Sheets that are booked as one event, as parsed. */
+export const bookTogetherInput = z.strictObject({
+	key,
+	orders: z
+		.array(z.strictObject({ code: line(60), stamp: z.string().max(100) }))
+		.min(1, 'Choose what goes together.')
+		.max(20, 'At most 20 orders go together. Send the others after them.'),
+	reason: text(1000, 0).optional()
+});
+
+/**
+ * Books what several sheets show as one event: all of it, or nothing. They are to the same partner, from the same place.
+ * @throws Problem as of one sheet, and when they do not go together
+ */
+export async function bookTogether(
+	sql: Sql,
+	actor: Actor,
+	input: unknown,
+	clock: Clock = systemClock
+): Promise<Booked> {
+	const { key: under, orders, reason } = parse(bookTogetherInput, input);
+	if (new Set(orders.map((o) => o.code)).size < orders.length)
+		throw new Problem('An order stands here twice. Name each once.');
+	const seen = orders.map((o): Seen => ({ ...o, mode: TOGETHER }));
+	return bookSeen(sql, actor, seen, { key: under, reason }, clock, () => ({ together: orders, reason }));
+}
+/** Of orders that go together what goes is recorded, not what is picked to wait. */
+const TOGETHER: Mode = 'output';
+
+/** The sheets of orders that go together: each without what those before it take. */
+export async function sheetsTogether(
+	sql: Sql,
+	codes: readonly string[],
+	now = new Date()
+): Promise<Omit<SheetState, 'events' | 'scans'>[]> {
+	const orders = await Promise.all(codes.map((code) => findOrder(sql, code)));
+	return (await buildEach(sql, orders, () => TOGETHER, now)).map((w) => w.sheet);
+}
+
+/** A sheet as somebody saw it. */
+interface Seen {
+	code: string;
+	stamp: string;
+	mode?: Mode;
+}
+/** Builds sheets one after the other, each without what those before it take. */
+async function buildEach(sql: Db, orders: readonly Order[], mode: (n: number) => Mode, now: Date): Promise<Whole[]> {
+	const wholes: Whole[] = [];
+	const held: Held[] = [];
+	for (const [n, order] of orders.entries()) {
+		const whole = await build(sql, order, mode(n), now, held);
+		wholes.push(whole);
+		for (const { cells } of whole.sheet.lines)
+			held.push(
+				...cells.flatMap((c) => c.picks.map(({ mark, place, qty }) => ({ mark, place, qty, for: order.code })))
+			);
+	}
+	return wholes;
+}
+
+async function bookSeen(
+	sql: Sql,
+	actor: Actor,
+	seen: readonly Seen[],
+	given: { key: string; reason?: string },
+	clock: Clock,
+	asked: (orders: readonly Order[]) => unknown
+): Promise<Booked> {
+	// Read before everything else: whatever is booked on the orders after this is noticed under the lock.
+	const last = await Promise.all(seen.map(({ code }) => lastOf(sql, code)));
+	const found = await Promise.all(seen.map(({ code }) => findOrder(sql, code)));
+	if (found.some((o) => !can(actor.role, documentKind(o.kind).right)))
 		throw new Problem(`Your role (${actor.role}) may not do this. Ask the coordinator.`, 403);
-	const { key: under, ...rest } = input;
-	const request = { order: found.code, ...rest };
-	const known = await bookedUnder(sql, under, digest(request));
+	const request = asked(found);
+	const known = await bookedUnder(sql, given.key, digest(request));
 	if (known) return known;
 	const now = clock();
-	const { order, drafts, event, used, after, sheet } = await build(sql, found, input.mode ?? 'both', now);
-	if (sheet.stamp !== input.stamp)
+	const wholes = await buildEach(sql, found, (n) => seen[n].mode ?? 'both', now);
+	if (wholes.some(({ sheet }, n) => sheet.stamp !== seen[n].stamp))
 		throw new Problem(
 			'The sheet changed while you looked at it. It now shows what is there; check it and press again.',
 			409
 		);
+	const several = wholes.length > 1;
 	const refused = (level: 'stop' | 'reason') =>
-		sheet.missing
-			.filter((m) => m.level === level)
-			.map((m): Fault => ({
-				message: m.message,
-				at: `line ${m.line}`,
-				code: m.code,
-				level: level === 'reason' ? 'reason' : 'stop'
-			}));
+		wholes.flatMap(({ order, sheet }) =>
+			sheet.missing
+				.filter((m) => m.level === level)
+				.map((m): Fault => ({
+					message: several ? `${order.code}: ${m.message}` : m.message,
+					at: `line ${m.line}`,
+					code: m.code,
+					level: level === 'reason' ? 'reason' : 'stop'
+				}))
+		);
 	const stops = refused('stop');
 	if (stops.length) throw new Problem(stops);
 	const asks = refused('reason');
-	const reason = input.reason?.trim() || null;
+	const reason = given.reason?.trim() || null;
 	if (asks.length && !reason) throw new Problem(asks);
-	if (!event || !sheet.ready) throw new Problem('Nothing is entered yet. Type or scan the first number.');
+	const event = oneEvent(wholes);
 	return book(
 		sql,
 		actor,
-		{ ...event, key: under, at: now.toISOString(), reason: inOne(event.reason, reason) },
+		{ ...event, key: given.key, at: now.toISOString(), reason: inOne(event.reason, reason) },
 		{
 			request,
 			clock,
-			before: (tx) => unchanged(tx, drafts, order.id, last),
+			before: async (tx) => {
+				await tx`SELECT 1 FROM orders WHERE id = ANY(${event.orders ?? []}::bigint[]) ORDER BY id FOR UPDATE`;
+				for (const [n, { order, drafts }] of wholes.entries()) await unchanged(tx, drafts, order, last[n]);
+			},
 			after: async (tx, booked) => {
-				if (order.lines.some((l) => l.forPartner)) await promiseArrived(tx, actor, booked.id);
-				await after?.(tx, actor, { id: booked.id, at: now.toISOString() });
-				await takeRows(tx, used);
-				await settleScanned(tx, order);
-				await settleOrder(tx, order.id);
-				await notify(tx, order.code);
+				await alsoOf(
+					tx,
+					booked.id,
+					wholes.slice(1).map((w) => w.order)
+				);
+				for (const { order, used, after } of wholes) {
+					if (order.lines.some((l) => l.forPartner)) await promiseArrived(tx, actor, booked.id);
+					await after?.(tx, actor, { id: booked.id, at: now.toISOString() });
+					await takeRows(tx, used);
+					await settleScanned(tx, order);
+					await settleOrder(tx, order.id);
+					await notify(tx, order.code);
+				}
 			}
 		}
 	);
 }
 
-async function unchanged(tx: Tx, drafts: readonly DraftRow[], orderId: string, last: string | null) {
-	const [{ now: latest }] = await tx<
-		{ now: string | null }[]
-	>`SELECT max(id) AS now FROM event WHERE order_id = ${orderId}`;
-	if (latest !== last)
+/** What the sheets show as one event. @throws Problem when nothing is entered in one of them, or they do not go together */
+function oneEvent(wholes: readonly Whole[]): Omit<EventInput, 'key' | 'at'> {
+	const events = wholes.map(({ order, event, sheet }) => {
+		if (event && sheet.ready) return event;
+		throw new Problem(
+			wholes.length > 1
+				? `Nothing of ${order.code} can go. Take it out, or look at its sheet for what is missing.`
+				: 'Nothing is entered yet. Type or scan the first number.'
+		);
+	});
+	const [first] = events;
+	const others = wholes.slice(1);
+	for (const [n, { order }] of others.entries())
+		if (
+			events[n + 1].kind !== first.kind ||
+			events[n + 1].partner !== first.partner ||
+			order.place !== wholes[0].order.place
+		)
+			throw new Problem(
+				`${order.code} does not go with ${wholes[0].order.code}: it is for somebody else, or from another place. Send it by itself.`
+			);
+	if (!others.length) return first;
+	const codes = wholes.map((w) => w.order.code);
+	const all = codes.join(', ');
+	return {
+		...first,
+		document: all.length > 60 ? `${codes[0]} and ${codes.length - 1} more` : all,
+		reason: inOne(...new Set(events.map((e) => e.reason))),
+		runs: events.flatMap((e) => e.runs ?? []),
+		movements: events.flatMap((e) => e.movements ?? []),
+		orders: others.map((w) => w.order.id)
+	};
+}
+
+/** The last event of an order; null before the first. */
+async function lastOf(sql: Db, code: string): Promise<string | null> {
+	const [{ last }] = await sql<{ last: string | null }[]>`
+		SELECT greatest((SELECT max(e.id) FROM event e WHERE e.order_id = o.id), (SELECT max(w.event_id) FROM order_event w WHERE w.order_id = o.id)) AS last
+		FROM (SELECT 1) one LEFT JOIN orders o ON o.code = ${code}`;
+	return last;
+}
+
+async function unchanged(tx: Tx, drafts: readonly DraftRow[], order: Order, last: string | null) {
+	if ((await lastOf(tx, order.code)) !== last)
 		throw new Problem(
 			'Somebody booked on this order at the same moment. The sheet shows what is left; check it and press again.',
 			409
 		);
 	const now = await tx<
 		{ id: string; version: number }[]
-	>`SELECT id, version FROM draft_row WHERE order_id = ${orderId} FOR UPDATE`;
+	>`SELECT id, version FROM draft_row WHERE order_id = ${order.id} FOR UPDATE`;
 	const seen = new Map(drafts.map((d) => [d.id, d.version]));
 	if (now.length !== drafts.length || now.some((n) => seen.get(n.id) !== n.version))
 		throw new Problem('Somebody changed the sheet at the same moment. Check it and press again.', 409);

@@ -16,6 +16,8 @@
 </script>
 
 <script lang="ts">
+	import { onMount } from 'svelte';
+	import { readScan } from '$lib/core/codes/scan';
 	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -24,6 +26,7 @@
 	// What there is of an item, wherever it lies.
 	import { show } from '$lib/core/quantity/quantity';
 	import type { Mode, PickRow, SheetLine } from '$lib/core/sheet/sheet';
+	import { sound, takeScans } from '../scan/scanner';
 	import Tag from '../tag/Tag.svelte';
 
 	interface Props {
@@ -35,32 +38,58 @@
 		/** changes when the sheet does */
 		stamp: string;
 		ontake: (c: Candidate) => void;
+		/** a scan takes what it names, as a press would */
+		scans?: boolean;
 	}
-	let { code, mode, line, taken, stamp, ontake }: Props = $props();
+	let { code, mode, line, taken, stamp, ontake, scans = false }: Props = $props();
 	let all = $state<Candidate[]>([]);
 	let total = $state(0);
 	let q = $state('');
 	let said = $state('');
 
+	async function read(search: string): Promise<{ stock: Candidate[]; total: number } | null> {
+		const answer = await fetch(
+			`/orders/${encodeURIComponent(code)}/stock?line=${line.id}&mode=${mode}&q=${encodeURIComponent(search)}`,
+			{ headers: { accept: 'application/json' } }
+		).catch(() => null);
+		said = answer?.ok ? '' : 'The list could not be read. Try again.';
+		return answer?.ok ? answer.json() : null;
+	}
 	$effect(() => {
 		void stamp;
 		const search = q.trim();
 		const timer = setTimeout(async () => {
-			const answer = await fetch(
-				`/orders/${encodeURIComponent(code)}/stock?line=${line.id}&mode=${mode}&q=${encodeURIComponent(search)}`,
-				{ headers: { accept: 'application/json' } }
-			);
-			if (!answer.ok) return void (said = 'The list could not be read. Try again.');
-			({ stock: all, total } = await answer.json());
-			said = '';
+			const found = await read(search);
+			if (found) ({ stock: all, total } = found);
 		}, 120);
 		return () => clearTimeout(timer);
 	});
+	async function takeScanned(text: string) {
+		const scan = readScan(text, new Date().getFullYear());
+		const number = 'problem' in scan ? text : (scan.serial ?? scan.lot ?? text.trim());
+		const of = ((await read(number))?.stock ?? []).filter((c) => c.number === number);
+		const free = of.find((c) => !c.stopped);
+		sound(free ? 'good' : 'bad');
+		if (free) return ontake(free);
+		q = number.slice(0, 60);
+		said = of.length
+			? `${number} is ${of[0].stopped}. Take another.`
+			: `${number} is no ${line.itemName} that lies here.`;
+	}
+	onMount(() =>
+		scans
+			? takeScans((text) => {
+					void takeScanned(text);
+					return true;
+				})
+			: undefined
+	);
 	const isTaken = (c: Candidate) => taken.some((p) => p.id && p.mark === c.mark && p.place === c.place);
 </script>
 
 <div class="list">
 	<Text label="Find in {line.itemName}" mono ch={20} bind:value={q} placeholder="number or place" maxlength="60" />
+	{#if said && all.length}<p role="alert">{said}</p>{/if}
 	<Table size="short">
 		<TableHead
 			><TableRow

@@ -28,7 +28,7 @@
 	}
 </script>
 
-<div class="ink" role="group" aria-label="Signature">
+<div class="ink" role="group" aria-label="Signature" style="max-width: {FIELD.width}px">
 	<span class="bx--label" aria-hidden="true">Signature</span>
 	<canvas bind:this={canvas} style="aspect-ratio: {FIELD.width} / {FIELD.height}; max-width: {FIELD.width}px"></canvas>
 	<span class="below">

@@ -34,32 +34,32 @@
 	);
 </script>
 
-<div class="agreed">
-	{#if shut}
-		{#if lasts || sold.itemWarranty}<span class="soft">Warranty</span><span>{lasts ? sayDuration(lasts) : own}</span
-			>{/if}
-		{#if sold.price}<span class="soft">Price</span><span>{sold.price}</span>{/if}
-	{:else}
-		<span class="soft" aria-hidden="true">Warranty</span>
-		<Choose
-			label="Warranty, line {line.no}"
-			hide
-			{options}
-			value={lasts}
-			onpick={(warranty) => sheet.agree({ line: line.id, warranty })}
-		/>
-		<span class="soft" aria-hidden="true">Price</span>
-		<Text
-			label="Price, line {line.no}"
-			hide
-			shown={sold.price}
-			ch={14}
-			maxlength="40"
-			placeholder="as agreed"
-			onchange={(e) => sheet.agree({ line: line.id, price: e.currentTarget.value.trim() })}
-		/>
-	{/if}
-</div>
+{#if !shut || lasts || sold.itemWarranty || sold.price}<div class="agreed">
+		{#if shut}
+			{#if lasts || sold.itemWarranty}<span class="soft">Warranty</span><span>{lasts ? sayDuration(lasts) : own}</span
+				>{/if}
+			{#if sold.price}<span class="soft">Price</span><span>{sold.price}</span>{/if}
+		{:else}
+			<span class="soft" aria-hidden="true">Warranty</span>
+			<Choose
+				label="Warranty, line {line.no}"
+				hide
+				{options}
+				value={lasts}
+				onpick={(warranty) => sheet.agree({ line: line.id, warranty })}
+			/>
+			<span class="soft" aria-hidden="true">Price</span>
+			<Text
+				label="Price, line {line.no}"
+				hide
+				shown={sold.price}
+				ch={14}
+				maxlength="40"
+				placeholder="as agreed"
+				onchange={(e) => sheet.agree({ line: line.id, price: e.currentTarget.value.trim() })}
+			/>
+		{/if}
+	</div>{/if}
 {#if sold.gone.length}
 	<div class="gone">
 		<span class="soft"
@@ -89,7 +89,7 @@
 	{#if swapping}
 		{@const out = swapping}
 		<p class="swap">
-			{out.number} comes back to {out.from}. What goes in its place?
+			{out.number} comes back to {out.from}. What goes in its place? Scan it, or take it from the list.
 		</p>
 		<Candidates
 			code={sheet.state.code}
@@ -100,6 +100,7 @@
 			ontake={async (c) => {
 				if (await sheet.swap(line.id, { mark: out.mark }, c)) swapping = null;
 			}}
+			scans
 		/>
 	{/if}
 {/if}

@@ -308,7 +308,7 @@
 {#if swapping}
 	{@const out = swapping}
 	<p class="swap">
-		What goes in place of {out.number}?
+		<b>What goes in place of {out.number}? Scan it, or take it from the list.</b>
 		<Button kind="ghost" size="small" class="link" on:click={() => (swapping = null)}>Leave it</Button>
 	</p>
 	<Candidates
@@ -320,6 +320,7 @@
 		ontake={async (c) => {
 			if (await sheet.swap(line.id, out, c)) swapping = null;
 		}}
+		scans
 	/>
 {:else if choosing}<Candidates
 		code={sheet.state.code}
@@ -339,8 +340,8 @@
 		display: flex;
 		flex-wrap: wrap;
 		gap: 0.25rem 1rem;
+		align-items: center;
 		margin: 0.4rem 0.75rem 0 2rem;
-		font-weight: 600;
 	}
 	.below {
 		display: flex;

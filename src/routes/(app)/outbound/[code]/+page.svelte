@@ -34,9 +34,15 @@
 			<Sides {sheet} words={['Picking', 'Shipping']} second={!picks} />
 		</div>
 	{/if}
-	{#if !s.closedAt}<a class={s.staging ? '' : 'push'} href="/outbound/{encodeURIComponent(s.code)}/pick">Pick list</a><a
-			href={papers}>Print it (PDF)</a
+	{#if !s.closedAt && s.sale?.others.length}<a
+			class={s.staging ? '' : 'push'}
+			href="/outbound/{encodeURIComponent(s.code)}/together"
+			>Ship together with {s.sale.others.length === 1 ? s.sale.others[0] : `${s.sale.others.length} others`}…</a
 		>{/if}
+	{#if !s.closedAt}<a
+			class={s.staging || s.sale?.others.length ? '' : 'push'}
+			href="/outbound/{encodeURIComponent(s.code)}/pick">Pick list</a
+		><a href={papers}>Print it (PDF)</a>{/if}
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 {#if s.staging?.waits}

@@ -5,7 +5,7 @@ import { Problem } from '$lib/core/problem/problem';
 import { rest } from '$lib/core/quantity/quantity';
 import { dayIn } from '$lib/core/time/clock';
 import { pool } from '$lib/server/database/pool';
-import { standing } from '$lib/server/marks/standing';
+import { standing, type Standing } from '$lib/server/marks/standing';
 import { allow, answer } from '$lib/server/request';
 import { builders } from '$lib/server/builders';
 import { findOrder, modeOf } from '$lib/server/sheet/state';
@@ -24,17 +24,18 @@ export const GET: RequestHandler = (event) =>
 		const takes = await builders[order.kind].takes?.(pool(), order, modeOf(event.url), { itemId: line.itemId });
 		const all =
 			takes?.stock.filter((s) => s.itemId === line.itemId) ?? (await standing(pool(), [line.itemId], order.id, site));
+		const stopped = (s: Standing) => {
+			const why = takes?.any ? null : stopReason(s, today);
+			// What has expired may be taken with a reason; what is stopped may not.
+			return why?.why === 'status' ? sayStopped(why) : s.transit && !takes ? 'in transit' : null;
+		};
 		const found = all.filter((s) => !q || `${s.number} ${s.place} ${s.lot ?? ''}`.toLowerCase().includes(q));
 		return json({
 			total: found.length,
-			stock: found.slice(0, 100).map((s) => {
-				const stopped = takes?.any ? null : stopReason(s, today);
-				return {
-					...s,
-					free: rest(s.qty, s.promised ?? '0'),
-					// What has expired may be taken with a reason; what is stopped may not.
-					stopped: stopped?.why === 'status' ? sayStopped(stopped) : s.transit && !takes ? 'in transit' : null
-				};
-			})
+			// What may be taken stands before what may not.
+			stock: found
+				.map((s) => ({ ...s, free: rest(s.qty, s.promised ?? '0'), stopped: stopped(s) }))
+				.sort((a, b) => Number(a.stopped !== null) - Number(b.stopped !== null))
+				.slice(0, 100)
 		});
 	});

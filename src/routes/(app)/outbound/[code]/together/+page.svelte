@@ -1,0 +1,168 @@
+<script lang="ts">
+	// Several orders of one customer that go as one shipment: what goes of each, what is missing, and one press for all.
+	import { goto } from '$app/navigation';
+	import { enhance } from '$app/forms';
+	import { Button, Checkbox } from 'carbon-components-svelte';
+	import { amount, show } from '$lib/core/quantity/quantity';
+	import { compress, expand } from '$lib/core/ranges/ranges';
+	import { group } from '$lib/core/group/group';
+	import type { PickRow } from '$lib/core/sheet/sheet';
+	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Text from '$lib/ui/fields/Text.svelte';
+	import Foot from '$lib/ui/shell/Foot.svelte';
+	import Said from '$lib/ui/shell/Said.svelte';
+	import Tag from '$lib/ui/tag/Tag.svelte';
+	let { data, form } = $props();
+	let reason = $state('');
+	// A key for each press that is answered: sent twice, it is booked once.
+	const key = $derived((void form, crypto.randomUUID()));
+	const path = $derived(`/outbound/${encodeURIComponent(data.code)}`);
+	const missing = $derived(data.sheets.flatMap((s) => s.missing.map((m) => ({ ...m, code: s.code }))));
+	const asks = $derived(missing.some((m) => m.level === 'reason'));
+	const stuck = $derived(data.sheets.filter((s) => !s.ready).map((s) => s.code));
+	const ready = $derived(data.chosen.length > 0 && !stuck.length && (!asks || reason.trim() !== ''));
+	function choose(code: string, on: boolean) {
+		const now = data.others.filter((o) => (o === code ? on : data.chosen.includes(o)));
+		const query = ['chosen', ...now.map((o) => `and=${encodeURIComponent(o)}`)].join('&');
+		return goto(`${path}/together?${query}`, { replaceState: true, keepFocus: true, noScroll: true });
+	}
+	/** Consecutive serials as ranges. */
+	const tags = (picks: readonly PickRow[]) => {
+		const serials = group(
+			picks.filter((p) => p.kind === 'serial'),
+			(p) => p.place
+		);
+		return [
+			...picks
+				.filter((p) => p.kind !== 'serial')
+				.map((p) => ({ first: p, last: p.number, count: 1, qty: p.qty, place: p.place })),
+			...[...serials].flatMap(([place, list]) => {
+				const by = new Map(list.map((p) => [p.number, p]));
+				return compress(by.keys()).map((r) => {
+					const all = expand(r.first, r.count);
+					return { first: by.get(r.first)!, last: all[all.length - 1], count: r.count, qty: String(r.count), place };
+				});
+			})
+		];
+	};
+</script>
+
+<svelte:head><title>{data.code} and others · Outbound · Earmark</title></svelte:head>
+<div class="head">
+	<h1>Ship together</h1>
+	<span class="soft">{data.partnerName}{data.place ? ` · from ${data.place}` : ''}</span>
+	<a class="push" href={path}>Only {data.code}</a>
+</div>
+<Said {form} />
+<fieldset>
+	<legend>With {data.code}</legend>
+	{#each data.others as code (code)}<Checkbox
+			labelText={code}
+			checked={data.chosen.includes(code)}
+			on:check={(e) => {
+				if (e.detail !== data.chosen.includes(code)) void choose(code, e.detail);
+			}}
+		/>{/each}
+</fieldset>
+{#each data.sheets as s (s.code)}
+	<section class="panel" aria-label={s.code}>
+		<h2>
+			<a class="mono" href="/outbound/{encodeURIComponent(s.code)}">{s.code}</a>
+			{#if !s.ready}<span class="stop">nothing of it can go</span>{/if}
+		</h2>
+		{#each s.lines as l (l.id)}
+			{@const picks = l.cells.flatMap((c) => c.picks)}
+			<div class="line">
+				<span>{l.no} <b>{l.itemName}</b> <span class="soft">{show(l.entered)} of {amount(l.open, l.unit)}</span></span>
+				<span class="tags">
+					{#each tags(picks) as t (t.first.mark + t.place)}<span
+							>{#if t.first.kind === 'unmarked'}<span class="soft">no number</span>{:else}<Tag
+									kind={t.first.kind}
+									number={t.first.number}
+									last={t.last}
+									count={t.count}
+									item={l.itemName}
+									place={t.place}
+								/>{/if}
+							<span class="soft"
+								>{t.first.kind === 'serial' ? '' : `${show(t.qty)} `}from <span class="mono">{t.place}</span></span
+							></span
+						>{:else}<span class="soft">{l.open === '0' ? 'all of it has gone' : 'nothing of it is here'}</span>{/each}
+				</span>
+			</div>
+		{/each}
+	</section>
+{/each}
+<form
+	method="POST"
+	use:enhance={() =>
+		({ update }) =>
+			update({ reset: false })}
+>
+	<Hidden name="key" value={key} />
+	<Hidden name="orders" value={JSON.stringify(data.sheets.map(({ code, stamp }) => ({ code, stamp })))} />
+	<Foot>
+		{#if stuck.length}<span class="stop"
+				>Nothing of {stuck.join(', ')} can go. Take it out, or look at its sheet for what is missing.</span
+			>
+		{:else if !missing.length}<span class="good">Nothing is missing.</span>{/if}
+		{#each missing.slice(0, 6) as m, i (i)}<a class="word {m.level}" href="/outbound/{encodeURIComponent(m.code)}"
+				>{m.code}, line {m.line}: {m.message.replace(/\.$/, '')}</a
+			>{/each}
+		{#if missing.length > 6}<span class="soft">and {missing.length - 6} more</span>{/if}
+		{#snippet act()}{#if data.may}
+				{#if asks}<Text
+						label="Reason, kept in the ledger"
+						hide
+						name="reason"
+						bind:value={reason}
+						maxlength="1000"
+						placeholder="Reason"
+					/>{/if}
+				<Button type="submit" size="small" disabled={!ready}>Ship {data.sheets.length} orders</Button>
+			{/if}{/snippet}
+	</Foot>
+</form>
+
+<style>
+	fieldset {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 2rem;
+		align-items: center;
+		margin: 0 0 0.75rem;
+		padding: 0;
+		border: 0;
+	}
+	legend {
+		float: left;
+		margin-right: 1rem;
+	}
+	section {
+		margin-bottom: 0.75rem;
+		padding: 0.5rem 0.75rem;
+	}
+	h2 {
+		margin: 0 0 0.25rem;
+	}
+	.line {
+		display: grid;
+		grid-template-columns: minmax(14rem, 1fr) 2fr;
+		gap: 0.25rem 1rem;
+		padding: 0.35rem 0;
+		border-top: 1px solid var(--rule);
+	}
+	.tags {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 1rem;
+	}
+	.stop {
+		color: var(--red);
+	}
+	@media (max-width: 640px) {
+		.line {
+			grid-template-columns: 1fr;
+		}
+	}
+</style>
