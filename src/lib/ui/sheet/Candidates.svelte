@@ -35,13 +35,15 @@
 		mode: Mode;
 		line: SheetLine;
 		taken: PickRow[];
+		/** the mark that another is to go in place of: it is not offered */
+		except?: string;
 		/** changes when the sheet does */
 		stamp: string;
 		ontake: (c: Candidate) => void;
 		/** a scan takes what it names, as a press would */
 		scans?: boolean;
 	}
-	let { code, mode, line, taken, stamp, ontake, scans = false }: Props = $props();
+	let { code, mode, line, taken, except, stamp, ontake, scans = false }: Props = $props();
 	let all = $state<Candidate[]>([]);
 	let total = $state(0);
 	let q = $state('');
@@ -100,7 +102,7 @@
 			></TableHead
 		>
 		<TableBody>
-			{#each all as c (c.mark + c.place)}
+			{#each all.filter((c) => c.mark !== except) as c (c.mark + c.place)}
 				<TableRow>
 					<TableCell
 						><Tag

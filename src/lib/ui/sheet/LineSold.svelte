@@ -96,6 +96,7 @@
 			mode={sheet.mode}
 			{line}
 			taken={[]}
+			except={out.mark}
 			stamp={sheet.state.stamp}
 			ontake={async (c) => {
 				if (await sheet.swap(line.id, { mark: out.mark }, c)) swapping = null;

@@ -316,6 +316,7 @@
 		mode={sheet.mode}
 		{line}
 		taken={cell.picks}
+		except={out.mark}
 		stamp={sheet.state.stamp}
 		ontake={async (c) => {
 			if (await sheet.swap(line.id, out, c)) swapping = null;

@@ -30,7 +30,7 @@
 			? ` · handed over ${showDay(s.closedAt)}`
 			: ''}</span
 	>
-	{#if data.may}<form class="push" method="POST" action="/outbound/counter/new?/next">
+	{#if data.may}<form class="push" method="POST" action="/outbound/counter?/next">
 			<Hidden name="place" value={s.place ?? ''} />
 			<Button type="submit" kind={s.closedAt ? 'primary' : 'ghost'} size="small">Next sale</Button>
 		</form>{/if}
