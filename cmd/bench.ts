@@ -19,6 +19,7 @@ import { measureBookings } from './bench/bookings.ts';
 import { runHard } from './bench/hard.ts';
 import { measureStations } from './bench/station.ts';
 import { measureLedger } from './bench/ledger.ts';
+import { measureStock } from './bench/stock.ts';
 import { measureLarge } from './bench/large.ts';
 import { inTurn, median, ms, repeat, time } from './bench/measure.ts';
 import { main } from './settings.ts';
@@ -194,6 +195,7 @@ await main(async () => {
 	try {
 		await migrate(cluster.url);
 		if (process.argv.includes('--large')) return await measureLarge(cluster.url, sql, owner);
+		if (process.argv.includes('--stock')) return await measureStock(sql, owner);
 		if (process.argv.includes('--station')) return await measureStations(cluster.url, sql, owner);
 		const made = await time(() => generate(sql));
 		await owner.unsafe('VACUUM ANALYZE');

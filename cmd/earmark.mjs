@@ -96,7 +96,7 @@ if (!(verb in needs))
 			'./earmark demo              start with the demo firm on http://127.0.0.1:4173',
 			'./earmark dev               the same, rebuilt as you edit',
 			'./earmark test              lint, types, unit, database and browser tests',
-			'./earmark bench             time booking and tracing on a generated database; --large: a firm of a million marks; --hard: kills and a storm',
+			'./earmark bench             time booking and tracing on a generated database; --large: a firm of a million marks; --stock: a hundred thousand lots of one item; --hard: kills and a storm',
 			'./earmark verify            check the whole ledger; --head SIZE:ROOT holds it against a paper',
 			'./earmark backup FILE       everything in one file, while people work',
 			'./earmark restore FILE      a backup into an empty place, checked',

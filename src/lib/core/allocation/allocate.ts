@@ -1,6 +1,5 @@
-import Fraction from 'fraction.js';
 import { compare } from '../ranges/ranges.ts';
-import { exact, type Qty } from '../quantity/quantity.ts';
+import { ofParts, partsOf, type Qty } from '../quantity/quantity.ts';
 import { daysBetween, showDay, type Day } from '../dates/dates.ts';
 import { group } from '../group/group.ts';
 import { sayStatus } from '../ledger/status.ts';
@@ -115,71 +114,106 @@ export function allocate(
 	today: Day,
 	terms: Terms = PLAIN
 ): { picks: Pick[]; short: Qty; leftOut: LeftOut[] } {
-	const leftOut: LeftOut[] = [];
-	const usable: Free[] = [];
+	const { picks, short, leftOut } = allocateFrom(need, stock, today, terms);
+	return {
+		picks: picks.map(({ of: { mark, place }, qty, why }) => ({ mark, place, qty, why })),
+		short,
+		leftOut: leftOut.map(({ of: { mark, number, place, qty }, reason, message }) => ({
+			mark,
+			number,
+			place,
+			qty,
+			reason,
+			message
+		}))
+	};
+}
+
+/** What goes, and what stays and why, with the stock that each is of: as allocate() says it, which names it instead. */
+export function allocateFrom<C extends Candidate>(
+	need: Qty,
+	stock: readonly C[],
+	today: Day,
+	terms: Terms = PLAIN
+): {
+	picks: { of: C; qty: Qty; why: Pick['why'] }[];
+	short: Qty;
+	leftOut: { of: C; reason: Reason; message: string }[];
+} {
+	const leftOut: { of: C; reason: Reason; message: string }[] = [];
+	const usable: Free<C>[] = [];
 	for (const c of stock) {
-		const unpromised = new Fraction(c.qty).sub(c.promised ?? 0);
-		const free = unpromised.sub(c.staged ?? 0);
-		const why = leftOutBy(c, c.today ?? today, { promised: isNone(unpromised), staged: isNone(free) }, terms);
-		const { mark, number, place, qty } = c;
-		if (why) leftOut.push({ mark, number, place, qty, ...why });
-		else usable.push({ ...c, free });
+		const unpromised = less(partsOf(c.qty), c.promised);
+		const free = less(unpromised, c.staged);
+		const why = leftOutBy(c, c.today ?? today, { promised: unpromised <= 0n, staged: free <= 0n }, terms);
+		if (why) leftOut.push({ of: c, reason: why.reason, message: why.message });
+		else usable.push({ of: c, free });
 	}
 	const order = orderOf(terms.preference);
-	usable.sort((a, b) => order(a, b)[0]);
-	let left = new Fraction(need);
-	const picks: Pick[] = [];
-	const taken = new Map<Free, Pick>();
-	const take = (c: Free, most: Fraction, why: Pick['why']) => {
-		const qty = left.compare(most) < 0 ? left : most;
-		if (qty.n === 0n) return;
-		left = left.sub(qty);
-		c.free = c.free.sub(qty);
+	usable.sort((a, b) => order.compare(a.of, b.of));
+	let left = partsOf(need);
+	const picks: { of: C; qty: Qty; why: Pick['why'] }[] = [];
+	/** picks of what is promised: more of the same may be taken after it */
+	const taken = new Map<Free<C>, { qty: Qty }>();
+	const take = (c: Free<C>, most: bigint, why: Pick['why']) => {
+		const qty = left < most ? left : most;
+		if (qty === 0n) return;
+		left -= qty;
+		c.free -= qty;
 		const same = taken.get(c);
-		const pick = { mark: c.mark, place: c.place, qty: exact(same ? qty.add(same.qty) : qty), why };
+		const pick = { of: c.of, qty: ofParts(same ? qty + partsOf(same.qty) : qty), why };
 		if (same) same.qty = pick.qty;
 		else picks.push(pick);
-		taken.set(c, same ?? pick);
+		if (why === 'promised') taken.set(c, same ?? pick);
 	};
 	if (terms.mine?.size) {
-		const mine = new Map([...terms.mine].map(([mark, qty]) => [mark, new Fraction(qty)]));
+		const mine = new Map([...terms.mine].map(([mark, qty]) => [mark, partsOf(qty)]));
 		for (const c of usable) {
-			const own = mine.get(c.mark);
+			const own = mine.get(c.of.mark);
 			if (!own) continue;
 			const before = c.free;
-			take(c, own.compare(c.free) < 0 ? own : c.free, 'promised');
-			mine.set(c.mark, own.sub(before.sub(c.free)));
+			take(c, own < c.free ? own : c.free, 'promised');
+			mine.set(c.of.mark, own - (before - c.free));
 		}
 	}
-	const rest = terms.mine?.size ? usable.filter((c) => c.free.n !== 0n) : usable;
+	const rest = terms.mine?.size ? usable.filter((c) => c.free !== 0n) : usable;
 	const chosen = terms.oneLot ? fewest(rest, left) : rest;
 	for (const [n, c] of chosen.entries()) {
-		if (left.n === 0n) break;
+		if (left === 0n) break;
 		const [before, after] = n + 1 < chosen.length ? [c, chosen[n + 1]] : [chosen[n - 1] ?? c, c];
-		take(c, c.free, order(before, after)[1]);
+		take(c, c.free, order.decides(before.of, after.of));
 	}
-	return { picks, short: exact(left), leftOut };
+	return { picks, short: ofParts(left), leftOut };
 }
-type Free = Candidate & { free: Fraction };
-const isNone = (f: Fraction) => f.s <= 0n || f.n === 0n;
+/** So much without what others hold of it: mostly nobody holds any. */
+const less = (qty: bigint, held: Qty | undefined) => (!held || held === '0' ? qty : qty - partsOf(held));
+/** With what is free of it, in smallest parts. */
+type Free<C extends Candidate = Candidate> = { of: C; free: bigint };
 
 /** Compares two by a preference, and says what decided; what is the same in everything by what is preferred. */
 function orderOf(preference: Preference) {
+	// Days and moments are in the order of their signs.
+	const signs = (a: string, b: string) => (a === b ? 0 : a < b ? -1 : 1);
 	const byNumber = (a: Candidate, b: Candidate) => compare(a.number, b.number) || a.place.localeCompare(b.place);
-	const firstIn = (a: Candidate, b: Candidate) => a.since.localeCompare(b.since);
-	const expires = (a: Candidate, b: Candidate) => (a.expiresOn ?? '9999').localeCompare(b.expiresOn ?? '9999');
+	const firstIn = (a: Candidate, b: Candidate) => signs(a.since, b.since);
+	const expires = (a: Candidate, b: Candidate) => signs(a.expiresOn ?? '9999', b.expiresOn ?? '9999');
 	const keys = [
 		['expires first', expires],
 		['first in', firstIn],
 		['by number', byNumber]
 	] as const;
 	const mine = keys.slice(PREFERENCES.indexOf(preference));
-	return (a: Candidate, b: Candidate): [number, Preference] => {
-		for (const [why, key] of mine) {
-			const n = key(a, b);
-			if (n) return [n, why];
-		}
-		return [0, preference];
+	return {
+		compare(a: Candidate, b: Candidate): number {
+			for (const [, key] of mine) {
+				const n = key(a, b);
+				if (n) return n;
+			}
+			return 0;
+		},
+		// Numbers are never the same: where nothing before them decides, they do.
+		decides: (a: Candidate, b: Candidate): Preference =>
+			a === b ? preference : (mine.find(([why, key]) => why === 'by number' || key(a, b))?.[0] ?? preference)
 	};
 }
 
@@ -228,9 +262,9 @@ const statusReason = (status: string): Reason => REASONS.find((r) => r === statu
  * As few lots as the quantity allows, and of the last of them as few bins; of those that are as few, the first in order.
  * Where all together are too little, all of them.
  */
-function fewest(usable: readonly Free[], need: Fraction): Free[] {
+function fewest<C extends Candidate>(usable: readonly Free<C>[], need: bigint): Free<C>[] {
 	const byLot = few(
-		group([...usable], (c) => c.lot ?? c.mark),
+		group([...usable], ({ of }) => of.lot ?? of.mark),
 		need
 	);
 	let left = need;
@@ -238,28 +272,28 @@ function fewest(usable: readonly Free[], need: Fraction): Free[] {
 		const mine =
 			n === byLot.length - 1
 				? few(
-						group([...rows], (c) => c.place),
+						group([...rows], (c) => c.of.place),
 						left
 					).flat()
 				: rows;
-		left = left.sub(sumOf(rows));
+		left -= sumOf(rows);
 		return mine;
 	});
 	const order = new Map(usable.map((c, n) => [c, n]));
 	return out.sort((a, b) => order.get(a)! - order.get(b)!);
 }
-const sumOf = (rows: readonly Free[]) => rows.reduce((s, r) => s.add(r.free), new Fraction(0));
+const sumOf = (rows: readonly Free[]) => rows.reduce((s, r) => s + r.free, 0n);
 /** The fewest groups that hold so much: the largest, and as the last the first in order that is enough. */
-function few(groups: ReadonlyMap<string, Free[]>, need: Fraction): Free[][] {
+function few<C extends Candidate>(groups: ReadonlyMap<string, Free<C>[]>, need: bigint): Free<C>[][] {
 	const rest = [...groups.values()].map((rows) => ({ rows, sum: sumOf(rows) }));
-	const out: Free[][] = [];
+	const out: Free<C>[][] = [];
 	let left = need;
-	while (left.s > 0n && left.n !== 0n && rest.length) {
-		const enough = rest.findIndex((g) => g.sum.compare(left) >= 0);
-		const largest = rest.reduce((best, g, n) => (g.sum.compare(rest[best].sum) > 0 ? n : best), 0);
+	while (left > 0n && rest.length) {
+		const enough = rest.findIndex((g) => g.sum >= left);
+		const largest = rest.reduce((best, g, n) => (g.sum > rest[best].sum ? n : best), 0);
 		const [next] = rest.splice(enough >= 0 ? enough : largest, 1);
 		out.push(next.rows);
-		left = left.sub(next.sum);
+		left -= next.sum;
 	}
 	return out;
 }

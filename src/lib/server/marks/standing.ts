@@ -15,7 +15,7 @@ export interface Standing extends Stock {
 
 /**
  * Everything of some items that stands at real places, as it is in force, with what others hold of it: what is promised to
- * other orders, and what their open sheets have picked; first expired first.
+ * other orders, and what their open sheets have picked; first expired first, then as it came.
  * @param except the order that it is for: what it holds itself does not count, and what is promised to it stands beside
  * @param site code of the site to look at; null for all
  * @param customer who it is for, where no order says so: what was bought for it is free
@@ -31,27 +31,41 @@ export async function standing(
 	const promises = await promisesOf(sql, ids, except, customer);
 	// A promise to an order of another site lies on the stock there first, which is not asked for otherwise.
 	const only = site && !promises.length ? site : null;
-	const rows = await sql<Standing[]>`
-		SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", p.code AS place,
-			trim_scale(b.qty)::text AS qty, k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status,
-			to_char(coalesce(e.at, i.created_at), 'YYYY-MM-DD"T"HH24:MI:SS') AS since, coalesce(trim_scale(d.qty), 0)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
-			coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.staging, coalesce(trim_scale(st.qty), 0)::text AS staged, 'picked for ' || st.orders AS "stagedFor", p.dock AND coalesce(s.bins_first, p.bins_first) AS waits, c.mark_id IS NOT NULL AS counting
-		FROM firm f CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
+	const rows = await sql<(Standing & { picked: { qty: string | null; for: string } | null })[]>`
+		SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS "itemId", nullif(k.kind, 'lot') AS kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS "lotFacts", p.code AS place,
+			trim_scale(b.qty)::text AS qty, nullif(k.kind = 'serial', false) AS serial, k.expires_on AS "expiresOn", nullif(k.status, 'released') AS status,
+			coalesce(e.at, i.created_at)::text AS since, trim_scale(d.qty)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
+			coalesce(p.zone, s.zone, f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
+			-- What waits where it was picked to, for other orders.
+			CASE WHEN p.staging THEN (SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text, 'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
+				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked,
+			-- Somebody is counting there, and has not come to it yet.
+			nullif(counts.open AND EXISTS (SELECT 1 FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.mark_id = k.id AND l.place_id = p.id
+				AND EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id)
+				AND NOT EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id AND x.mark_id = l.mark_id)), false) AS counting
+		FROM firm f CROSS JOIN (SELECT EXISTS (SELECT 1 FROM orders o WHERE o.kind = 'count' AND o.closed_at IS NULL) AS open) counts CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
 		LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
 				string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders
 			FROM draft_row x JOIN orders o ON o.id = x.order_id WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
 			ON d.mark = k.id AND d.place = p.code
-		-- What waits where it was picked to, for other orders.
-		LEFT JOIN LATERAL (SELECT least(sum(v.qty), b.qty) AS qty, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders FROM order_staged v JOIN orders o ON o.id = v.order_id
-			WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) st ON p.staging
-		-- Somebody is counting there, and has not come to it yet.
-		LEFT JOIN LATERAL (SELECT l.mark_id FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.mark_id = k.id AND l.place_id = p.id
-			AND EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id)
-			AND NOT EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id AND x.mark_id = l.mark_id) LIMIT 1) c ON true
 		WHERE i.id = ANY(${ids}::bigint[])
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}
-		ORDER BY k.expires_on NULLS LAST, e.at, k.number COLLATE natural_order`;
+		ORDER BY k.expires_on NULLS LAST, e.at, k.id`;
+	// What mostly is not comes as nothing: a hundred thousand rows are read in half the time so.
+	for (const r of rows) {
+		r.itemId ??= ids[0];
+		r.kind ??= 'lot';
+		r.status ??= 'released';
+		r.facts ??= {};
+		r.serial = !!r.serial;
+		r.transit = !!r.transit;
+		r.staging = !!r.staging;
+		if (r.picked?.qty) {
+			r.staged = r.picked.qty;
+			r.stagedFor = r.picked.for;
+		}
+	}
 	if (!promises.length) return rows;
 	const others = group(
 		promises.filter((p) => !p.own),

@@ -1,13 +1,14 @@
 import { z } from 'zod';
 import type { Db } from '../database/connect.ts';
-import { allocate } from '../../core/allocation/allocate.ts';
+import { allocateFrom } from '../../core/allocation/allocate.ts';
 import { faultFrom } from '../../core/checks/check.ts';
 import { noSuch } from '../../core/checks/catalogue.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
+import type { Day } from '../../core/dates/dates.ts';
 import { parseQty } from '../../core/quantity/quantity.ts';
 import { line, quantity } from '../../core/text/input.ts';
 import { dayIn, type Zone } from '../../core/time/clock.ts';
-import { standing } from '../marks/standing.ts';
+import { standing, type Standing } from '../marks/standing.ts';
 import { PURPOSES, termsFor } from '../marks/terms.ts';
 import { parse } from '../parse.ts';
 
@@ -60,26 +61,35 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 		})
 	]);
 	const [site] = place;
-	const stock = rows.map((r) => ({ ...r, today: dayIn(site?.zone ?? r.zone, at) }));
-	const asked = { ...terms(of.id), from: given.site ?? null };
-	const { picks, short, leftOut } = allocate(need.qty, stock, dayIn(site?.zone ?? 'UTC', at), asked);
-	const known = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
-	const named = (p: { mark: string; place: string; qty: string }) => {
-		const s = known.get(`${p.mark} ${p.place}`)!;
-		return {
-			lot: s.kind === 'lot' ? s.number : s.lot,
-			serial: s.kind === 'serial' ? s.number : null,
-			place: p.place,
-			qty: p.qty
-		};
+	const days = new Map<Zone, Day>();
+	const today = (zone: Zone) => {
+		const day = days.get(zone) ?? dayIn(zone, at);
+		days.set(zone, day);
+		return day;
 	};
+	for (const r of rows) r.today = today(site?.zone ?? r.zone);
+	const stock = rows;
+	const asked = { ...terms(of.id), from: given.site ?? null };
+	const { picks, short, leftOut } = allocateFrom(need.qty, stock, dayIn(site?.zone ?? 'UTC', at), asked);
+	const lot = (s: Standing) => (s.kind === 'lot' ? s.number : s.lot);
+	const serial = (s: Standing) => (s.kind === 'serial' ? s.number : null);
 	return {
-		picks: picks.map((p) => ({
-			...named(p),
-			expiresOn: known.get(`${p.mark} ${p.place}`)!.expiresOn,
-			why: p.why
+		picks: picks.map(({ of, qty, why }) => ({
+			lot: lot(of),
+			serial: serial(of),
+			place: of.place,
+			qty,
+			expiresOn: of.expiresOn,
+			why
 		})),
-		leftOut: leftOut.map((l) => ({ ...named(l), reason: l.reason, message: l.message })),
+		leftOut: leftOut.map(({ of, reason, message }) => ({
+			lot: lot(of),
+			serial: serial(of),
+			place: of.place,
+			qty: of.qty,
+			reason,
+			message
+		})),
 		short
 	};
 }

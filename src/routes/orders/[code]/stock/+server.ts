@@ -3,6 +3,7 @@ import { sayStopped, stopReason } from '$lib/core/allocation/allocate';
 import { documentKind } from '$lib/core/document/kinds';
 import { Problem } from '$lib/core/problem/problem';
 import { rest } from '$lib/core/quantity/quantity';
+import { compare } from '$lib/core/ranges/ranges';
 import { dayIn } from '$lib/core/time/clock';
 import { pool } from '$lib/server/database/pool';
 import { standing, type Standing } from '$lib/server/marks/standing';
@@ -10,6 +11,12 @@ import { allow, answer } from '$lib/server/request';
 import { builders } from '$lib/server/builders';
 import { findOrder, modeOf } from '$lib/server/sheet/state';
 import type { RequestHandler } from './$types';
+
+/** First expired first, then as it came, then as people count. */
+const inTurn = (a: Standing, b: Standing) => {
+	const [x, y] = [a, b].map((s) => `${s.expiresOn ?? '9999'} ${s.since}`);
+	return x === y ? compare(a.number, b.number) : x < y ? -1 : 1;
+};
 
 /** What there is of a line's item, with what is free of it; at most a hundred, and the true count. */
 export const GET: RequestHandler = (event) =>
@@ -35,7 +42,7 @@ export const GET: RequestHandler = (event) =>
 			// What may be taken stands before what may not.
 			stock: found
 				.map((s) => ({ ...s, free: rest(s.qty, s.promised ?? '0'), stopped: stopped(s) }))
-				.sort((a, b) => Number(a.stopped !== null) - Number(b.stopped !== null))
+				.sort((a, b) => Number(a.stopped !== null) - Number(b.stopped !== null) || inTurn(a, b))
 				.slice(0, 100)
 		});
 	});
