@@ -20,6 +20,7 @@ export const REASONS = [
 	'older than the last delivery',
 	'other site',
 	'other bin',
+	'in process',
 	'in transit',
 	'staged',
 	'not put away',
@@ -48,6 +49,8 @@ export interface Candidate {
 	since: string;
 	/** the day at its site, where that is not the one asked about */
 	today?: Day;
+	/** the run that it went into, which nothing has come out of yet */
+	process?: string | null;
 	/** on its way from one site to another */
 	transit?: boolean;
 	/** how much of it waits there for other orders that it was picked for, and for which */
@@ -245,11 +248,12 @@ function leftOutBy(
 			reason: 'older than the last delivery',
 			message: `expires ${showDay(c.expiresOn)}, what was delivered last ${showDay(terms.notBefore)}`
 		};
-	if (terms.from && !c.transit && c.place !== terms.from && !c.place.startsWith(terms.from + '/'))
+	if (terms.from && !c.transit && !c.process && c.place !== terms.from && !c.place.startsWith(terms.from + '/'))
 		return {
 			reason: c.place.split('/')[0] === terms.from.split('/')[0] ? 'other bin' : 'other site',
 			message: `at ${c.place}`
 		};
+	if (c.process) return { reason: 'in process', message: `went into ${c.process}, which is not finished` };
 	if (c.transit) return { reason: 'in transit', message: 'in transit' };
 	if (taken.staged) return { reason: 'staged', message: c.stagedFor ?? 'picked for another order' };
 	if (c.waits) return { reason: 'not put away', message: `on ${c.place}, not put away` };

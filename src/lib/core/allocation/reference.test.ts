@@ -4,7 +4,7 @@ import { allocate, PLAIN, PREFERENCES, REASONS, type Candidate, type Reason, typ
 
 const TODAY = '2026-11-24';
 const DAYS = [null, '2026-11-01', '2026-11-23', '2026-11-24', '2026-12-01', '2026-12-24', '2027-05-01'];
-const PLACES = ['QS/A1', 'QS/A2', 'QS/DOCK', 'QN/B1', 'IN-TRANSIT'];
+const PLACES = ['QS/A1', 'QS/A2', 'QS/DOCK', 'QN/B1', 'IN-TRANSIT', '@process'];
 
 const row = fc.record({
 	number: fc.integer({ min: 1, max: 12 }),
@@ -33,6 +33,7 @@ const stockOf = (rows: (typeof row extends fc.Arbitrary<infer T> ? T : never)[])
 				...{ expiresOn: is.expiresOn, status: is.status, since: is.since },
 				waits: r.waits && r.place === 'QS/DOCK',
 				transit: r.place === 'IN-TRANSIT',
+				process: r.place === '@process' ? 'MIX-1' : null,
 				staged: r.place === 'QS/A2' ? String(r.staged) : '0'
 			}
 		];
@@ -59,8 +60,9 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 		['too little life left', t.daysLeft !== null && left < t.daysLeft],
 		['promised', Number(c.promised) >= Number(c.qty)],
 		['older than the last delivery', !!t.notBefore && !!c.expiresOn && c.expiresOn < t.notBefore],
-		['other site', !!site && !c.transit && !c.place.startsWith(site)],
-		['other bin', t.from?.length === 5 && !c.transit && c.place !== t.from],
+		['other site', !!site && !c.transit && !c.process && !c.place.startsWith(site)],
+		['other bin', t.from?.length === 5 && !c.transit && !c.process && c.place !== t.from],
+		['in process', !!c.process],
 		['in transit', !!c.transit],
 		['staged', Number(c.promised) + Number(c.staged) >= Number(c.qty)],
 		['not put away', !!c.waits],

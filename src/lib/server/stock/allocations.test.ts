@@ -144,6 +144,25 @@ describe('one allocation', () => {
 				.sort()
 		);
 	});
+	it('what went into a run is in process until something comes out of it', async () => {
+		await bookTest(db.sql, {
+			...{ kind: 'use', at: '2026-03-05T08:00:00Z', runs: [{ code: 'MIX-1' }] },
+			movements: [{ item: 'GEL', lot: 'LATE', qty: '0.5', from: 'QS/A1', to: '@process', run: 'MIX-1', role: 'use' }]
+		});
+		const now = async () => (await ask('99', { site: 'QS' })).leftOut.filter((l) => l.reason === 'in process');
+		expect(await now()).toEqual([
+			{
+				lot: 'LATE',
+				serial: null,
+				place: '@process',
+				qty: '0.5',
+				reason: 'in process',
+				message: 'went into MIX-1, which is not finished'
+			}
+		]);
+		await bookTest(db.sql, { kind: 'output', at: '2026-03-06T08:00:00Z', runs: [{ code: 'MIX-1', closed: true }] });
+		expect(await now()).toEqual([]);
+	});
 	it('names what is not there', async () => {
 		await expect(
 			allocationFor(db.sql, { item: 'NO', qty: '1', site: 'NO', customer: 'NO', purpose: 'use' })

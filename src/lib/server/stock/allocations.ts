@@ -26,8 +26,8 @@ export const allocationInput = z.strictObject({
 });
 
 /**
- * What would be taken of an item, and why each of the others would stay. Books nothing. Three statements, however much there
- * is.
+ * What would be taken of an item, and why each of the others would stay. Books nothing. A fixed number of statements, however
+ * much there is.
  * @throws Problem naming what is not there
  */
 export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
@@ -52,8 +52,9 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 	if (faults.length || !need || !('qty' in need)) throw new Problem(faults);
 
 	const at = given.at ? new Date(given.at) : now;
-	const [rows, terms] = await Promise.all([
+	const [there, gone, terms] = await Promise.all([
 		standing(sql, [of.id], '0', null, given.customer ?? null),
+		inProcess(sql, of.id),
 		termsFor(sql, [of.id], {
 			place: given.site ?? null,
 			customer: given.customer ?? null,
@@ -61,6 +62,7 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 		})
 	]);
 	const [site] = place;
+	const rows = [...there, ...gone];
 	const days = new Map<Zone, Day>();
 	const today = (zone: Zone) => {
 		const day = days.get(zone) ?? dayIn(zone, at);
@@ -93,3 +95,13 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 		short
 	};
 }
+
+/** What of an item went into runs that are open and that nothing has come out of yet. */
+const inProcess = (sql: Db, item: string) => sql<Standing[]>`
+	SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", '@process' AS place, trim_scale(n.qty)::text AS qty,
+		k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status, n.at::text AS since, f.zone, false AS transit, false AS staging, coalesce(o.code, r.code) AS process
+	FROM firm f CROSS JOIN (SELECT m.mark_id, m.run_id, sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) AS qty, max(m.at) AS at FROM mark x JOIN effective_movement m ON m.mark_id = x.id AND m.role IN ('use', 'detach')
+		WHERE x.item_id = ${item} GROUP BY 1, 2 HAVING sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) > 0) n
+	JOIN mark_now k ON k.id = n.mark_id JOIN item i ON i.id = k.item_id JOIN run r ON r.id = n.run_id LEFT JOIN orders o ON o.id = r.order_id
+	WHERE NOT EXISTS (SELECT 1 FROM effective_movement y WHERE y.run_id = r.id AND y.role = 'make') AND NOT EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id))
+	ORDER BY k.expires_on NULLS LAST, n.at, k.id`;
