@@ -35,6 +35,7 @@ import { addJob } from '../src/lib/server/setup/jobs.ts';
 import { addPartner, addPlace, savePartner, setPlaceUse } from '../src/lib/server/setup/places.ts';
 import { savePattern } from '../src/lib/server/numbering/patterns.ts';
 import { facts, items, jobs, kinds, partners, PASSWORD, patterns, people, pictures, places, ways } from './firm.ts';
+import { numberStock } from '../src/lib/server/stock/number.ts';
 import { makePromises } from '../src/lib/server/document/promises.ts';
 import { note } from '../src/lib/server/document/noted.ts';
 import { sign } from '../src/lib/server/outbound/signature.ts';
@@ -657,6 +658,30 @@ class Story {
 		await note(this.sql, actor('ines'), order, paid, this.ago(1));
 	}
 
+	/** Straps came without numbers. They are lent out now, so each gets a serial: those at the depot have theirs, those at the works wait. */
+	private async straps() {
+		await createItem(this.sql, 'ines', { code: 'STRAP', name: 'Carrying strap', unit: 'each', tracking: 'none' });
+		await book(this.sql, actor('tobi'), {
+			...{
+				key: 'demo straps',
+				kind: 'receipt',
+				at: this.ago(9, 10).toISOString(),
+				partner: 'DUNMARROW',
+				document: 'PO-1990'
+			},
+			movements: [
+				{ item: 'STRAP', qty: '12', from: '@supplier', to: 'QS/A6' },
+				{ item: 'STRAP', qty: '4', from: '@supplier', to: 'ND/B5' }
+			]
+		});
+		const [{ name, rules }] = await listItems(this.sql, 'STRAP');
+		await changeItem(this.sql, 'ines', 'STRAP', { name, rules, tracking: 'serial', parts: [] });
+		const [depot, works] = await numberStock(this.sql, actor('ines'), 'STRAP');
+		await this.type('ines', depot, { STRAP: [{ serial: 'ST-101', count: 4 }] });
+		await this.book('ines', depot, this.ago(1, 16));
+		await this.type('ines', works, { STRAP: [{ serial: 'ST-105', count: 7 }] });
+	}
+
 	/** What was shipped and received more than two weeks ago is invoiced, but for one line; and one invoice came before its goods. */
 	private async invoices() {
 		const moved = await this.sql<{ code: string; day: string; kind: Kind }[]>`
@@ -838,6 +863,20 @@ class Story {
 			'tobi',
 			due,
 			{
+				code: 'SO-3347',
+				kind: 'sale',
+				partner: 'THORNMERE',
+				place: 'QS',
+				lines: [['CELL', '20']],
+				note: 'To go with their kits.'
+			},
+			{},
+			false
+		);
+		await this.order(
+			'tobi',
+			due,
+			{
 				code: 'SO-3345',
 				kind: 'sale',
 				partner: 'SKEN',
@@ -957,6 +996,7 @@ class Story {
 		await this.counts();
 		await this.sell();
 		await this.invoices();
+		await this.straps();
 	}
 
 	/** Buffer for the depot, and what a customer fetches there. It left two days ago, and one bottle of it was not in the box; more is asked for. */

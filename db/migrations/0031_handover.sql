@@ -1,6 +1,6 @@
 -- Goods are sold over the counter too. What is agreed, paid and invoiced of an order stands beside it, with who signed for what.
 ALTER TABLE orders DROP CONSTRAINT orders_kind_check,
-	ADD CONSTRAINT orders_kind_check CHECK (kind IN ('purchase', 'production', 'sale', 'counter', 'issue', 'repack', 'transfer', 'return', 'supplier-return', 'adjust-in', 'adjust-out', 'count'));
+	ADD CONSTRAINT orders_kind_check CHECK (kind IN ('purchase', 'production', 'sale', 'counter', 'issue', 'repack', 'transfer', 'return', 'supplier-return', 'adjust-in', 'adjust-out', 'count', 'numbering'));
 -- What is agreed of a line: a warranty other than the item's, and its price as it is written.
 ALTER TABLE order_line ADD warranty text CHECK (warranty ~ '^P(?=\d)(\d+Y)?(\d+M)?(\d+W)?(\d+D)?$'),
 	ADD price text NOT NULL DEFAULT '' CHECK (length(price) <= 40);

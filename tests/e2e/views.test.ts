@@ -26,6 +26,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...['/outbound/returns', '/outbound/returns/new', '/outbound/returns/SR-11'],
 		...['/outbound/counter', '/outbound/counter/new', '/outbound/counter/CS-1', '/outbound/counter/CS-4'],
 		...['/outbound/invoices', '/outbound/SO-3350', '/setup/terms'],
+		...['/stock/numbering', '/stock/numbering/new', '/stock/numbering/NB-0004'],
 		...['/stock/adjust-in', '/stock/adjust-in/new', '/stock/adjust-in/AI-1'],
 		...['/stock/repacking', '/stock/repacking/new', '/stock/repacking/RP-12', '/stock/repacking/RP-13'],
 		...[

@@ -9,6 +9,7 @@ import { begun, buildProduction } from './production/build.ts';
 import type { Builder, Built } from './sheet/build.ts';
 import { buildPutIn, removals } from './stock/adjust.ts';
 import { buildIssue } from './stock/issue.ts';
+import { buildNumbering } from './stock/number.ts';
 import { buildRepack } from './stock/repack.ts';
 import { transfers } from './stock/transfer.ts';
 
@@ -27,6 +28,7 @@ export const builders: Record<Kind, Builder> = {
 	return: returns,
 	'supplier-return': sendBacks,
 	count: { build: async () => NOTHING },
+	numbering: { build: buildNumbering },
 	'adjust-in': { build: buildPutIn },
 	'adjust-out': removals
 };

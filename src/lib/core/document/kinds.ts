@@ -57,6 +57,8 @@ export interface DocumentKind {
 	fromSupplier: boolean;
 	/** numbers for it are drawn when it is released, where the item wants that */
 	drawn: boolean;
+	/** it gives numbers to what lies there without: whatever its item carries is asked, and no date or fact */
+	gives: boolean;
 	/** what a scan in its sheet is: a number that comes or is made, or stock that is taken */
 	scans: 'numbers' | 'stock';
 	/** the event that it leaves by, of which a packing list is printed; null where nothing leaves with papers */
@@ -84,6 +86,7 @@ const PLAIN = {
 	todo: null,
 	fromSupplier: false,
 	drawn: false,
+	gives: false,
 	packs: null,
 	sent: false,
 	sells: false,
@@ -299,6 +302,22 @@ export const DOCUMENT_KINDS = {
 		steps: { goods: 'count' },
 		scans: 'stock',
 		words: { list: 'Counts', today: 'To count', add: 'New count', make: 'Make the count' }
+	},
+	numbering: {
+		...PLAIN,
+		area: 'stock',
+		path: '/stock/numbering',
+		prefix: 'NB',
+		name: 'numbering',
+		right: 'adjust stock',
+		create: 'adjust stock',
+		place: { label: 'Lies at', needed: true, sites: false },
+		due: 'By',
+		line: { role: 'goods', several: false, inputs: null },
+		steps: { goods: 'adjustment in' },
+		gives: true,
+		scans: 'numbers',
+		words: { list: 'Numbering', today: 'To number', add: 'Number what lies there', make: 'Go on to its numbers' }
 	},
 	'adjust-in': {
 		...PLAIN,

@@ -141,7 +141,15 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 			(SELECT coalesce(trim_scale(sum(d.qty)), 0)::text FROM line_done d WHERE d.order_line_id = x.id) AS done
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;
+	const { gives } = documentKind(order.kind);
 	order.lines = lines.map((l) => {
+		// Numbers are given: those that the item carries, and nothing beside them.
+		if (gives)
+			return {
+				...l,
+				...{ tracking: l.carries, expiry: 'not asked', facts: [] },
+				rule: { lot: 'required', serial: 'required', expiry: 'not asked' }
+			};
 		const rule = l.rule ?? { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
 		const tracking = askedAt(l.carries, rule);
 		// What arrives without a number has nothing that a date or a fact could be kept with; stock that leaves may.

@@ -416,6 +416,8 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 /** What can be changed of an item, as parsed. */
 export const itemChange = z.strictObject({
 	name: text(200),
+	/** what it carries from now on, where that is more than before; left out, it stays as it is */
+	tracking: itemInput.shape.tracking.optional(),
 	shelfLife: itemInput.shape.shelfLife,
 	endOfMonth: itemInput.shape.endOfMonth,
 	/** left out, it stays as it is */
@@ -449,6 +451,22 @@ export const itemChange = z.strictObject({
 });
 
 /** What of an item's change touches its marking rule. */
+/** Lets an item carry more numbers than before. @throws Problem when it would carry fewer, or comes in parts of a piece */
+async function carryMore(tx: Db, was: ItemRow, tracking = was.tracking): Promise<ItemRow['tracking']> {
+	if (tracking === was.tracking) return tracking;
+	const refuse = (message: string) => new Problem([{ message, at: 'tracking' }]);
+	if (was.tracking !== 'none' && tracking !== 'lot and serial')
+		throw refuse(
+			`${was.code} carries ${was.tracking}, and numbers of that are booked: what it carries is only added to.`
+		);
+	if (tracking.includes('serial') && was.decimals > 0)
+		throw refuse(
+			`${was.code} comes with ${was.decimals} decimals of ${was.unit}; only whole pieces carry serials. Make another item of it.`
+		);
+	await tx`UPDATE item SET tracking = ${tracking} WHERE id = ${was.id}`;
+	return tracking;
+}
+
 const ruleChange = itemChange.pick({ kind: true, ownRule: true, rules: true }).strip();
 /** The rule that would count: the item's own as given, or that of the kind it goes into. */
 async function ruleToBe(sql: Db, change: z.output<typeof ruleChange>): Promise<Rule[]> {
@@ -471,17 +489,19 @@ export async function ruleMeans(sql: Db, code: string, input: unknown): Promise<
 
 /**
  * Changes what may change of an item: its name, dates, numbering, kind, marking rule and parts list. What it carries
- * (lot, serial), its unit and its decimals stay, for the numbers booked with them.
+ * (lot, serial) may only grow: what lies there without the new number is numbered bin by bin. Its unit and its decimals stay,
+ * for what was booked with them.
  */
 export async function changeItem(sql: Sql, by: string, code: string, input: unknown): Promise<void> {
 	const change = parse(itemChange, input);
 	await transaction(sql, async (tx) => {
 		const [was] = await listItems(tx, code);
 		if (!was) throw new Problem(`There is no item ${code}.`, 404);
-		const { id, tracking } = was;
+		const { id } = was;
+		const tracking = await carryMore(tx, was, change.tracking);
 		await tx`UPDATE item SET name = ${change.name}, shelf_life = ${change.shelfLife ?? null} WHERE id = ${id}`;
 		const rules = await ruleToBe(tx, change);
-		refuseRule([was], rules);
+		refuseRule([{ ...was, tracking }], rules);
 		await setKind(tx, id, change.kind ?? null, change.ownRule);
 		if (change.ownRule || !change.kind) {
 			const wrong = change.rules.find(

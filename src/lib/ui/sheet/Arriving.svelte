@@ -1,6 +1,7 @@
 <script lang="ts">
 	// The sheet of a document of what arrives: numbers typed, pasted or scanned below each line, each to its bin.
 	import { onMount, type Snippet } from 'svelte';
+	import { documentKind } from '$lib/core/document/kinds';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
 	import { takeScans } from '../scan/scanner';
 	import LineFindings from './LineFindings.svelte';
@@ -20,6 +21,8 @@
 	let { sheet, data, verb, beside = false, above }: Props = $props();
 	const rows: Record<string, ReturnType<typeof NumberRows>> = $state({});
 	const s = $derived(sheet.state);
+	/** what lies there is numbered where it lies: nothing comes, and from nobody */
+	const gives = $derived(documentKind(s.kind).gives);
 	const shut = $derived(!data.may || !!s.closedAt);
 	const firstOpen = $derived(s.lines.find((l) => l.open !== '0')?.no ?? 1);
 	onMount(() => takeScans((text, into) => !shut && scanned(sheet, text, into, (line) => rows[line])));
@@ -42,7 +45,8 @@
 			{sheet}
 			{line}
 			first={line.no === firstOpen}
-			bins="bins-{line.no}"
+			output={gives}
+			bins={gives ? undefined : `bins-${line.no}`}
 			readonly={shut || (line.open === '0' && !line.rows.length)}
 		/>
 		<datalist id="bins-{line.no}"

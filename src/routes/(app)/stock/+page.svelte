@@ -14,6 +14,7 @@
 		<Button kind="ghost" size="small" href="/stock/repacking">Repacking</Button>
 		<Button kind="ghost" size="small" href="/stock/issues">Issues to jobs</Button>
 		<Button kind="ghost" size="small" href="/stock/counts">Counts</Button>
+		<Button kind="ghost" size="small" href="/stock/numbering">Numbering</Button>
 		<Button kind="ghost" size="small" href="/stock/adjusted">Adjustments</Button>
 		{#if data.mayMove}<Button size="small" href="/stock/move">Put away or move</Button>{/if}
 	</span>

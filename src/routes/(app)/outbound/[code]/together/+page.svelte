@@ -54,7 +54,8 @@
 	<a class="push" href={path}>Only {data.code}</a>
 </div>
 <Said {form} />
-<fieldset>
+{#if !data.others.length}<p class="soft">No other order of this customer is open here.</p>{/if}
+<fieldset hidden={!data.others.length}>
 	<legend>With {data.code}</legend>
 	{#each data.others as code (code)}<Checkbox
 			labelText={code}
@@ -119,7 +120,9 @@
 						maxlength="1000"
 						placeholder="Reason"
 					/>{/if}
-				<Button type="submit" size="small" disabled={!ready}>Ship {data.sheets.length} orders</Button>
+				<Button type="submit" size="small" disabled={!ready}
+					>Ship {data.sheets.length > 1 ? `${data.sheets.length} orders` : 'together'}</Button
+				>
 			{/if}{/snippet}
 	</Foot>
 </form>

@@ -1,5 +1,7 @@
 import { Problem } from '$lib/core/problem/problem';
 import { example } from '$lib/core/numbering/pattern';
+import { amount, total } from '$lib/core/quantity/quantity';
+import { bareStock } from '$lib/server/stock/number';
 import { pool } from '$lib/server/database/pool';
 import { historyOf } from '$lib/server/history/history';
 import { listPatterns } from '$lib/server/numbering/patterns';
@@ -52,6 +54,7 @@ export const actions: Actions = {
 		const rules = readJson(typed.rules);
 		const change = {
 			name: typed.name ?? '',
+			...(typed.tracking ? { tracking: typed.tracking } : {}),
 			shelfLife: text('shelfLife'),
 			endOfMonth: typed.endOfMonth === 'yes',
 			expiryFrom: typed.expiryFrom || null,
@@ -83,6 +86,10 @@ export const actions: Actions = {
 		const means = await ruleMeans(pool(), code, change);
 		if (means.length && typed.confirmed !== about) return { means, about };
 		await changeItem(pool(), who.name, code, change);
-		return { said: 'Saved. It counts from the next booking on.' };
+		const bare = typed.tracking ? await bareStock(pool(), code) : [];
+		const left = bare.length
+			? ` ${amount(total(bare.map((b) => b.qty)), bare[0].unit)} on hand have no number of it yet: number them bin by bin, in Stock, Numbering. Then say in the rule where it is asked.`
+			: '';
+		return { said: `Saved. It counts from the next booking on.${left}` };
 	})
 };

@@ -37,6 +37,19 @@
 			: [])
 	]);
 	const numbers = $derived((['lot', 'serial'] as const).filter((n) => i.tracking.includes(n)));
+	/** What it may carry besides: numbers are only added. */
+	const wider = $derived<[string, string][]>(
+		(
+			[
+				['lot', 'lot'],
+				['serial', 'serial'],
+				['lot and serial', 'lot and serial']
+			] as const
+		)
+			.filter(([t]) => t !== i.tracking && (i.tracking === 'none' || t === 'lot and serial'))
+			.filter(([t]) => i.tracking !== 'lot and serial' && (!t.includes('serial') || !i.decimals))
+			.map(([t, says]) => [t, `from now on ${says}`])
+	);
 	const cap = (word: string) => word[0].toUpperCase() + word.slice(1);
 	const name = (code: string) => data.all.find((x) => x.code === code);
 </script>
@@ -71,6 +84,12 @@
 	<Hidden name="byproducts" value={JSON.stringify(byproducts.filter((p) => p.item || p.qty))} />
 	<div class="panel fields">
 		<Text label="Name" ch={30} name="name" value={i.name} required maxlength="1000" />
+		{#if wider.length}<Choose
+				label="Carries"
+				name="tracking"
+				options={[[i.tracking, i.tracking === 'none' ? 'no number' : i.tracking], ...wider]}
+				value={i.tracking}
+			/>{/if}
 		<Duration label="Shelf life" name="shelfLife" value={i.shelfLife} />
 		<Choose
 			label="Worked out to"
