@@ -59,7 +59,20 @@ export async function note(sql: Sql, actor: Actor, order: Order, input: unknown,
 				);
 			return notify(tx, order.code);
 		}
-		if ((await tx`SELECT 1 FROM noted WHERE key = ${asked.key}`).length) return;
+		const [known] = await tx<{ same: boolean }[]>`
+			SELECT order_id = ${order.id} AND what = ${asked.what} AND number = ${asked.number} AS same FROM noted WHERE key = ${asked.key}`;
+		if (known && !known.same)
+			throw new Problem(
+				[
+					{
+						message: `The key ${asked.key} stands for something else already. Give each request a key of its own.`,
+						at: 'key',
+						code: 'key'
+					}
+				],
+				409
+			);
+		if (known) return;
 		const day = asked.dated ? parseDay(asked.dated) : { day: dayIn(order.zone, now) };
 		if ('problem' in day) throw new Problem([{ message: day.problem, at: 'dated', code: 'date' }]);
 		if (

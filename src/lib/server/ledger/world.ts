@@ -105,7 +105,7 @@ async function loadDealt(
 		back.length
 			? tx<{ mark: string; has: string; others: string[] }[]>`
 				SELECT n.mark, coalesce(trim_scale(sum(h.qty) FILTER (WHERE q.code = ${partner})), 0)::text AS has,
-					coalesce(array_agg(q.name ORDER BY h.shipped_at DESC) FILTER (WHERE q.code <> ${partner} AND h.qty > 0), '{}') AS others
+					coalesce(array_agg(coalesce(q.name, 'somebody who was not named') ORDER BY h.shipped_at DESC) FILTER (WHERE q.code IS DISTINCT FROM ${partner} AND h.qty > 0), '{}') AS others
 				FROM unnest(${back}::bigint[]) n(mark) LEFT JOIN LATERAL (SELECT * FROM customer_has h WHERE h.mark_id = n.mark) h ON true LEFT JOIN partner q ON q.id = h.partner_id GROUP BY n.mark`
 			: [],
 		sent.length

@@ -51,7 +51,7 @@ export async function standing(
 			ON d.mark = k.id AND d.place = p.code
 		WHERE i.id = ANY(${ids}::bigint[])
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}
-		ORDER BY k.expires_on NULLS LAST, e.at, k.id`;
+		ORDER BY k.expires_on NULLS LAST, e.at, k.id, p.code`;
 	// What mostly is not comes as nothing: a hundred thousand rows are read in half the time so.
 	for (const r of rows) {
 		r.itemId ??= ids[0];

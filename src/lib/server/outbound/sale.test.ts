@@ -14,13 +14,15 @@ import { setStatus } from '../ledger/changes.ts';
 import { markPage } from '../register/mark.ts';
 import { saveFirm } from '../setup/firm.ts';
 import { createItem } from '../setup/items.ts';
-import { addPartner, addPlace } from '../setup/places.ts';
+import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { shippingPaper, termsPaper } from './packing.ts';
 import { nextSale, setAgreed } from './sale.ts';
 import { sign } from './signature.ts';
 import { swap } from './swap.ts';
+import { putBack } from './putback.ts';
+import { closeShort } from '../document/close.ts';
 
 const db = testDatabase();
 const auditor = { name: 'audra', role: 'auditor', source: 'screen' } as const;
@@ -76,7 +78,8 @@ const swapped = async (
 };
 
 beforeAll(async () => {
-	for (const code of ['ND', 'ND/B1', 'ND/B2', 'QS', 'QS/A1']) await addPlace(db.sql, 'ines', { code, name: code });
+	for (const code of ['ND', 'ND/B1', 'ND/B2', 'ND/OUT', 'QS', 'QS/A1', 'QS/OUT'])
+		await addPlace(db.sql, 'ines', { code, name: code });
 	await addPartner(db.sql, 'ines', { code: 'C1', name: 'Carraway Pools', kind: 'customer' });
 	await addPartner(db.sql, 'ines', { code: 'C2', name: 'Upper Lindow', kind: 'customer' });
 	await addPartner(db.sql, 'ines', { code: 'SUP', name: 'Supplier', kind: 'supplier' });
@@ -165,6 +168,21 @@ describe('over the counter', () => {
 		await scan(code, 'M-6');
 		expect(await says('M-6')).toContain('in this sheet already');
 		expect((await sheet(code)).lines.map((l) => l.qty)).toEqual(['1']);
+	});
+	it('takes none of what was picked for an order, where more of it lies beside', async () => {
+		await setPlaceUse(db.sql, 'ines', 'ND/OUT', 'staging', true);
+		const waiting = await createDocument(db.sql, 'ines', {
+			...{ kind: 'sale', partner: 'C1', place: 'ND', lines: [{ item: 'BOTTLE', qty: '3' }] }
+		});
+		const { stamp, lines } = await sheetState(db.sql, waiting, 'use');
+		const lot = lines[0].cells[0].picks[0].number;
+		await bookSheet(db.sql, ines, waiting, { key: randomUUID(), stamp, mode: 'use' });
+		const code = await counter();
+		await scan(code, lot);
+		expect(await picks(code)).toEqual([`${lot} ND/B2 1`]);
+		await putBack(db.sql, ines, waiting, { key: randomUUID() });
+		await closeShort(db.sql, ines, waiting, { key: randomUUID(), reason: 'not wanted' });
+		await setPlaceUse(db.sql, 'ines', 'ND/OUT', 'staging', false);
 	});
 	it('two counters that sell the same piece: one gets it', async () => {
 		const [a, b] = [await counter(), await counter()];
@@ -291,6 +309,26 @@ describe('swapping', () => {
 			sold: { gone: [{ number: 'M-13', replaces: null }] }
 		});
 	});
+	it('where its site picks in an act of its own, too', async () => {
+		await setPlaceUse(db.sql, 'ines', 'QS/OUT', 'staging', true);
+		const code = await createDocument(db.sql, 'ines', {
+			...{ kind: 'sale', partner: 'C1', place: 'QS', lines: [{ item: 'METER', qty: '1' }] }
+		});
+		for (const mode of ['use', 'output'] as const)
+			await bookSheet(db.sql, ines, code, {
+				key: randomUUID(),
+				stamp: (await sheetState(db.sql, code, mode)).stamp,
+				mode
+			});
+		expect((await sheet(code)).lines[0].sold!.gone).toMatchObject([{ number: 'M-QS', from: 'QS/A1' }]);
+		expect(await refused(swapped(code, 'M-QS', 'M-22', { in: 'ND/B1' }, { to: 'QS/OUT' }))).toContain(
+			'Picked goods wait'
+		);
+		await swapped(code, 'M-QS', 'M-22', { in: 'ND/B1' });
+		expect(await where('M-QS')).toEqual(['QS/A1 1']);
+		expect((await order(code)).lines[0].done).toBe('1');
+		await setPlaceUse(db.sql, 'ines', 'QS/OUT', 'staging', false);
+	});
 	it('a lot for a lot, back to where it is said; what is held does not go', async () => {
 		const code = await createDocument(db.sql, 'ines', {
 			kind: 'sale',
@@ -409,6 +447,7 @@ describe('invoices', () => {
 		const key = randomUUID();
 		await noted({ key, what: 'invoice', number: 'I-2' });
 		await noted({ key, what: 'invoice', number: 'I-2' });
+		expect(await refused(noted({ key, what: 'payment', number: 'P-2' }))).toContain('stands for something else');
 		const now = await order(code);
 		expect(now.lines.map((l) => l.invoiced)).toEqual(['6', '4']);
 		expect(now.noted).toMatchObject([

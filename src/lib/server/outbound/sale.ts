@@ -38,7 +38,8 @@ export async function saleOf(
 		ids.length ? goneOf(sql, ids) : [],
 		sql<(Omit<Signed, 'at'> & { at: Date })[]>`
 			SELECT s.id, s.meaning, s.signer, s.at, coalesce(n.name, s.taken_by) AS by, s.sha256 AS file, s.event_id AS event
-			FROM signature s LEFT JOIN person n ON n.login = s.taken_by WHERE s.order_id = ${order.id} ORDER BY s.id`,
+			FROM signature s LEFT JOIN person n ON n.login = s.taken_by
+			WHERE s.order_id = ${order.id} OR s.event_id IN (SELECT w.event_id FROM order_event w WHERE w.order_id = ${order.id} UNION ALL SELECT x.id FROM event x WHERE x.order_id = ${order.id}) ORDER BY s.id`,
 		sql<{ terms: boolean; others: string[] }[]>`
 			SELECT f.terms <> '' AS terms, ARRAY(SELECT o.code FROM orders x JOIN orders o ON o.partner_id = x.partner_id AND o.kind = x.kind AND o.place_id IS NOT DISTINCT FROM x.place_id AND o.closed_at IS NULL AND o.id <> x.id
 				WHERE x.id = ${order.id} AND x.closed_at IS NULL AND x.kind = 'sale' ORDER BY o.code COLLATE natural_order LIMIT 50) AS others FROM firm f`
@@ -65,11 +66,15 @@ export async function saleOf(
 	};
 }
 
+/** The bin that something (m) went from: of what waited where it was picked to (f), the one that it was picked from. */
+export const binOf = (sql: Db) => sql`
+	coalesce((SELECT b.code FROM effective_movement x JOIN place b ON b.id = x.from_place WHERE f.staging AND x.mark_id = m.mark_id AND x.order_line_id = m.order_line_id AND x.to_place = f.id ORDER BY x.id DESC LIMIT 1), f.code)`;
+
 /** What has gone on some lines and did not come back on them: the first numbers of each, with how many there are. */
 const goneOf = (sql: Db, lines: readonly string[]) => sql<
 	(Omit<Gone, 'warrantyUntil'> & { line: string; at: Date; numbers: number })[]
 >`
-	SELECT g.line, g.mark, g.kind, g.number, g.of_lot AS lot, trim_scale(g.qty)::text AS qty, f.code AS from, e.at, g.numbers::int AS numbers,
+	SELECT g.line, g.mark, g.kind, g.number, g.of_lot AS lot, trim_scale(g.qty)::text AS qty, ${binOf(sql)} AS from, e.at, g.numbers::int AS numbers,
 		(SELECT string_agg(coalesce(x.number, 'no number'), ', ' ORDER BY x.id) FROM movement r JOIN place c ON c.id = r.from_place AND c.code = '@customer' JOIN mark x ON x.id = r.mark_id
 			WHERE r.event_id = g.event_id AND r.order_line_id = g.line) AS replaces
 	FROM (SELECT d.line, d.mark, d.qty, d.event_id, k.kind, coalesce(k.number, i.code) AS number, k.of_lot, row_number() OVER w AS nth, count(*) OVER (PARTITION BY d.line) AS numbers
@@ -77,7 +82,7 @@ const goneOf = (sql: Db, lines: readonly string[]) => sql<
 			WHERE order_line_id = ANY(${[...lines]}::bigint[]) GROUP BY 1, 2 HAVING sum(qty) > 0) d
 		JOIN mark_now k ON k.id = d.mark JOIN item i ON i.id = k.item_id WINDOW w AS (PARTITION BY d.line ORDER BY k.number COLLATE natural_order)) g
 	JOIN event e ON e.id = g.event_id
-	JOIN LATERAL (SELECT m.from_place FROM movement m JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.event_id = g.event_id AND m.mark_id = g.mark AND m.order_line_id = g.line ORDER BY m.id LIMIT 1) m ON true
+	JOIN LATERAL (SELECT m.from_place, m.mark_id, m.order_line_id FROM movement m JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.event_id = g.event_id AND m.mark_id = g.mark AND m.order_line_id = g.line ORDER BY m.id LIMIT 1) m ON true
 	JOIN place f ON f.id = m.from_place
 	WHERE g.nth <= ${MOST_GONE} ORDER BY g.line, g.nth`;
 

@@ -16,6 +16,7 @@ import { insertRows, lockSheet, takeRows, type RowData } from '../sheet/drafts.t
 import type { Movement } from '../sheet/lines.ts';
 import { notify } from '../sheet/live.ts';
 import { sheetLines, sheetState } from '../sheet/state.ts';
+import { binOf } from './sale.ts';
 import { promiseInstead } from '../document/promises.ts';
 
 const at = { mark: id, place: line(45, 0).default('') };
@@ -126,7 +127,7 @@ async function goesInstead(sql: Sql, actor: Actor, order: Order, of: OrderLine, 
 }
 async function bookSwap(sql: Sql, actor: Actor, order: Order, of: OrderLine, given: Swap, request: unknown, now: Date) {
 	const [gone] = await sql<{ qty: string; from: string }[]>`
-		SELECT trim_scale(sum(d.qty))::text AS qty, (SELECT f.code FROM effective_movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place AND t.code = '@customer'
+		SELECT trim_scale(sum(d.qty))::text AS qty, (SELECT ${binOf(sql)} FROM effective_movement m JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place AND t.code = '@customer'
 			WHERE m.mark_id = ${given.out.mark} AND m.order_line_id = ${of.id} ORDER BY m.id DESC LIMIT 1) AS from
 		FROM line_done d WHERE d.order_line_id = ${of.id} AND d.mark_id = ${given.out.mark}`;
 	if (!gone.qty || isZero(gone.qty))
@@ -134,6 +135,8 @@ async function bookSwap(sql: Sql, actor: Actor, order: Order, of: OrderLine, giv
 	const [lies] = await sql<{ qty: string }[]>`
 		SELECT trim_scale(b.qty)::text AS qty FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${given.in.place} WHERE b.mark_id = ${given.in.mark} AND b.qty > 0 AND NOT b.virtual`;
 	if (!lies) throw new Problem('The other number does not lie there any more. Choose again.', 409);
+	const [waits] = await sql`SELECT 1 FROM place WHERE code = ${given.to ?? ''} AND staging`;
+	if (waits) throw new Problem(`Picked goods wait at ${given.to}. Name the bin that it comes back to.`);
 	const qty = least(gone.qty, lies.qty);
 	const moved = { item: of.item, qty, orderLine: of.id, evidence: 'entered' as const };
 	const movements: Movement[] = [

@@ -11,6 +11,7 @@ import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
 import { bookSheet, bookTogether, sheetState, sheetsTogether } from '../sheet/state.ts';
 import { shippingPaper } from './packing.ts';
+import { sign } from './signature.ts';
 
 const db = testDatabase();
 const sale = (item: string, qty: string, partner = 'C1', place = 'QS') =>
@@ -67,6 +68,14 @@ it('goes as one event: none takes what the one before it takes, each is complete
 		const text = words((await shippingPaper(db.sql, 'ines', code, id, 'delivery note'))!);
 		for (const says of [`Orders`, `${a}, ${b}`, 'C-1', 'C-3']) expect(text).toContain(says);
 	}
+	// Who takes it signs once, on the page of either.
+	const drawn = [Array.from({ length: 20 }, (_, i) => ({ x: i * 10, y: (i % 2) * 40 }))];
+	const signed = async (code: string) =>
+		sign(db.sql, ines, await order(code), { meaning: 'receipt', event: id, signer: 'Ada Brook', strokes: drawn });
+	await signed(b);
+	expect(await refused(signed(a))).toContain('signed already');
+	for (const code of [a, b])
+		expect((await sheetState(db.sql, code)).sale!.signed).toMatchObject([{ event: id, signer: 'Ada Brook' }]);
 	const [event] = await db.sql`SELECT document, kind FROM event WHERE id = ${id}`;
 	expect(event).toEqual({ document: `${a}, ${b}`, kind: 'shipment' });
 	// Undone on the page of either, both are open again.

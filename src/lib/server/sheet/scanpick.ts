@@ -61,7 +61,9 @@ export async function pickFor(
 	}
 	if (!takes && there.every((s) => s.transit)) throw new Refused(`${said} is in transit. Receive its transfer first.`);
 	const may = there.filter((s) => takes?.any || (s.status === 'released' && (takes || !s.transit)));
-	if (may.length && may.every((s) => s.staged && !less(s.staged, s.qty)))
+	/** All of it there was picked for other orders. */
+	const isPicked = (s: Standing) => !!s.staged && !less(s.staged, s.qty);
+	if (may.length && may.every(isPicked))
 		throw new Refused(`${said} is ${may[0].stagedFor}, and waits at ${may[0].place}. Take another.`);
 	if (!may.length)
 		throw new Refused(`${said} is ${sayStatus(there[0].status)} and stays here. Take another, or have it released.`);
@@ -79,7 +81,9 @@ export async function pickFor(
 		row: pick(
 			line,
 			scan,
-			may.filter((s) => s.itemId === line.itemId).sort((a, b) => Number(b.place === at) - Number(a.place === at)),
+			may
+				.filter((s) => s.itemId === line.itemId)
+				.sort((a, b) => Number(isPicked(a)) - Number(isPicked(b)) || Number(b.place === at) - Number(a.place === at)),
 			drafts
 		)
 	};

@@ -29,6 +29,7 @@
 			.map((d): [string, string] => [d, sayDuration(d)])
 	]);
 	let swapping = $state<Gone | null>(null);
+	let reason = $state('');
 	const last = $derived(
 		[...new Set(sold.gone.flatMap((g) => g.warrantyUntil ?? []))].sort((a, b) => a.localeCompare(b))
 	);
@@ -72,7 +73,7 @@
 				><Tag kind={g.kind} number={g.number} id={g.mark} item={line.itemName} />{#if g.kind !== 'serial'}<span
 						>{show(g.qty)}</span
 					>{/if}{#if g.replaces}<span class="soft">replaces {g.replaces}</span>{/if}
-				{#if may}<Button
+				{#if may && g.kind !== 'unmarked'}<Button
 						kind="ghost"
 						size="small"
 						class="link"
@@ -88,18 +89,20 @@
 	</div>
 	{#if swapping}
 		{@const out = swapping}
-		<p class="swap">
+		<div class="swap">
 			{out.number} comes back to {out.from}. What goes in its place? Scan it, or take it from the list.
-		</p>
+			<Text label="Why, where that is asked" ch={30} bind:value={reason} maxlength="1000" />
+		</div>
 		<Candidates
 			code={sheet.state.code}
-			mode={sheet.mode}
+			mode="use"
 			{line}
 			taken={[]}
 			except={out.mark}
 			stamp={sheet.state.stamp}
 			ontake={async (c) => {
-				if (await sheet.swap(line.id, { mark: out.mark }, c)) swapping = null;
+				// Refused, the reason stays for the next try.
+				if (await sheet.swap(line.id, { mark: out.mark }, c, reason.trim())) [swapping, reason] = [null, ''];
 			}}
 			scans
 		/>

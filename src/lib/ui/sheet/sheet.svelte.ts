@@ -381,13 +381,13 @@ export class Sheet {
 		return this.queue(() => this.call('POST', given, 'sign'));
 	}
 	/** Puts one number in the place of another on a line; one that has gone has no place. */
-	swap(lineId: string, out: { mark: string; place?: string }, into: { mark: string; place: string }, to?: string) {
+	swap(lineId: string, out: { mark: string; place?: string }, into: { mark: string; place: string }, reason = '') {
 		this.faults = [];
 		return this.queue(() =>
 			this.call(
 				'POST',
 				{
-					...{ key: crypto.randomUUID(), line: lineId, ...(to ? { to } : {}) },
+					...{ key: crypto.randomUUID(), line: lineId, ...(reason ? { reason } : {}) },
 					...{ out: { mark: out.mark, place: out.place ?? '' }, in: { mark: into.mark, place: into.place } }
 				},
 				'swap'

@@ -54,17 +54,16 @@
 	<a class="push" href={path}>Only {data.code}</a>
 </div>
 <Said {form} />
-{#if !data.others.length}<p class="soft">No other order of this customer is open here.</p>{/if}
-<fieldset hidden={!data.others.length}>
-	<legend>With {data.code}</legend>
-	{#each data.others as code (code)}<Checkbox
-			labelText={code}
-			checked={data.chosen.includes(code)}
-			on:check={(e) => {
-				if (e.detail !== data.chosen.includes(code)) void choose(code, e.detail);
-			}}
-		/>{/each}
-</fieldset>
+{#if data.others.length}<fieldset>
+		<legend>With {data.code}</legend>
+		{#each data.others as code (code)}<Checkbox
+				labelText={code}
+				checked={data.chosen.includes(code)}
+				on:check={(e) => {
+					if (e.detail !== data.chosen.includes(code)) void choose(code, e.detail);
+				}}
+			/>{/each}
+	</fieldset>{:else}<p class="soft">No other order of this customer is open here.</p>{/if}
 {#each data.sheets as s (s.code)}
 	<section class="panel" aria-label={s.code}>
 		<h2>
