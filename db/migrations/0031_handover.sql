@@ -88,9 +88,6 @@ GRANT SELECT, INSERT ON signature, noted, noted_line TO earmark_app;
 GRANT UPDATE (withdrawn_by, withdrawn_at) ON noted TO earmark_app;
 GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO earmark_app;
 
--- What went into runs is found by the number, without everything else that happened to it.
-CREATE INDEX movement_into_run ON movement (mark_id) WHERE role IN ('use', 'detach');
-
 -- What comes back on a line that sells is another number's turn: it counts against what went.
 CREATE OR REPLACE VIEW line_done AS
 	SELECT m.order_line_id, m.mark_id, m.event_id, CASE
