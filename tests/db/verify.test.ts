@@ -87,7 +87,7 @@ const fillCovered = () =>
 		INSERT INTO counted (order_id, place_id, mark_id, expected, counted, counted_by, at) SELECT o.id, p.id, k.id, 1, 2, 'ines', '2026-03-07T08:00:00Z' FROM orders o, place p, mark k WHERE p.code = 'QS/A1' AND k.number = 'R-1';
 		INSERT INTO todo (order_id, what, made_by) SELECT id, 'Credit it', 'ines' FROM orders;
 		INSERT INTO stored_file (sha256, type, content, added_by) SELECT encode(sha256('x'), 'hex'), 'application/pdf', 'x', 'ines';
-		INSERT INTO signature (order_id, meaning, signer, terms, sha256, taken_by, at) SELECT o.id, 'terms', 'Ada Brook', 'Pay first.', f.sha256, 'ines', '2026-03-07T08:00:00Z' FROM orders o, stored_file f;
+		INSERT INTO signature (order_id, meaning, signer, terms, agreed, sha256, taken_by, at) SELECT o.id, 'terms', 'Ada Brook', 'Pay first.', '{"lines": []}', f.sha256, 'ines', '2026-03-07T08:00:00Z' FROM orders o, stored_file f;
 		INSERT INTO noted (key, order_id, what, number, dated, noted_by) SELECT 'N-1', id, 'invoice', 'I-1', '2026-03-07', 'ines' FROM orders;
 		INSERT INTO noted_line (noted_id, order_line_id, qty) SELECT n.id, l.id, 1 FROM noted n, order_line l;
 		INSERT INTO mark_file (mark_id, name, sha256, added_by) SELECT k.id, 'a.pdf', f.sha256, 'ines' FROM mark k, stored_file f WHERE k.number = 'R-1';

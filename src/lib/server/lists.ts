@@ -4,7 +4,7 @@ import { eventList } from './ledger/list.ts';
 import type { ListSource } from './list/source.ts';
 import { mailList, mailboxList } from './mail/list.ts';
 import { drawnList, patternList } from './numbering/list.ts';
-import { invoiceList } from './outbound/invoices.ts';
+import { invoiceList } from './document/invoices.ts';
 import { pairingList } from './pairing/list.ts';
 import { accessList, peopleList } from './people/list.ts';
 import { registerList } from './register/list.ts';

@@ -44,3 +44,6 @@ export function numbersToCome(line: SheetLine): string {
 	// What is promised is mostly what is picked: the larger of both counts.
 	return rest(line.qty, add(sold.handed, less(inHand, promised) ? promised : least(inHand, line.qty)));
 }
+
+/** How much of a line has moved for good: shipped or received, not what only waits to go. */
+export const movedOf = (line: SheetLine): string => line.sold?.handed ?? line.done;

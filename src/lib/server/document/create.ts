@@ -11,11 +11,22 @@ import { duration, line, text } from '../../core/text/input.ts';
 import { drawAtRelease } from '../numbering/released.ts';
 import { parse } from '../parse.ts';
 
+/** Pages that stand where the documents of a kind do: no document is called like one. */
+const PAGES = [
+	'new',
+	'invoices',
+	...DOCUMENT_NAMES.flatMap((k) => {
+		const { path } = documentKind(k);
+		return DOCUMENT_NAMES.some((other) => path.startsWith(documentKind(other).path + '/'))
+			? [path.split('/').pop()!]
+			: [];
+	})
+].filter((p, n, all) => all.indexOf(p) === n);
 /** The most lines of one document. */
 export const MOST_LINES = 500;
 const code = line(60, 1, 'Type an order number.', 'An order number has at most 60 characters.').refine(
-	(t) => /^[^\s/?#%]+$/u.test(t) && !['new', 'returns', 'counter', 'invoices'].includes(t),
-	'An order number has no blanks and none of / ? # %, and is not “new”, “returns”, “counter” or “invoices”.'
+	(t) => /^[^\s/?#%]+$/u.test(t) && !PAGES.includes(t),
+	`An order number has no blanks and none of / ? # %, and is not ${PAGES.map((p) => `“${p}”`).join(', ')}.`
 );
 /** A document as a screen, a file or a program gives it. */
 export const documentInput = z.strictObject({

@@ -172,8 +172,8 @@ export const ofOrder = (sql: Db, id: string) =>
 	sql`e.id IN (SELECT x.id FROM event x WHERE x.order_id = ${id} UNION ALL SELECT w.event_id FROM order_event w WHERE w.order_id = ${id})`;
 
 /** Writes down that an event is of other orders too. */
-export const alsoOf = (tx: Tx, event: string, others: readonly { id: string }[]) => tx`
-	INSERT INTO order_event (event_id, order_id) SELECT ${event}::bigint, n FROM unnest(${others.map((o) => o.id)}::bigint[]) n`;
+export const alsoOf = (tx: Tx, event: string, others: readonly string[]) => tx`
+	INSERT INTO order_event (event_id, order_id) SELECT ${event}::bigint, n FROM unnest(${[...others]}::bigint[]) n`;
 
 /** The events booked on an order, by itself or with others, newest first; times are those of its site. */
 export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): Promise<SheetEvent[]> {

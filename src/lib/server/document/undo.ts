@@ -47,7 +47,12 @@ export async function undoEvent(
 			...(order
 				? {
 						after: async (tx, booked) => {
-							await alsoOf(tx, booked.id, event.others);
+							if (event.others.length)
+								await alsoOf(
+									tx,
+									booked.id,
+									event.others.map((o) => o.id)
+								);
 							for (const { id, code } of [order, ...event.others]) {
 								await settleOrder(tx, id);
 								await notify(tx, code);

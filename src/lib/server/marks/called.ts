@@ -14,3 +14,10 @@ export async function unknownNumber(sql: Db, number: string): Promise<string> {
 	const near = (await nearNumbers(sql, number, 3)).filter((n) => n.slips <= 2).map((n) => n.number);
 	return `No lot or serial is called ${number.slice(0, 60)}.${near.length ? ` Was it ${near.join(' or ')}?` : ''} Check the label; it may be another firm’s.`;
 }
+
+/** A place where some marks lie, one that is not in transit before one that is; null where they lie nowhere. */
+export async function liesAt(sql: Db, marks: readonly string[]): Promise<{ place: string; transit: boolean } | null> {
+	const [at] = await sql<{ place: string; transit: boolean }[]>`
+		SELECT p.code AS place, p.transit FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ANY(${[...marks]}::bigint[]) AND b.qty > 0 AND NOT b.virtual ORDER BY p.transit, p.code LIMIT 1`;
+	return at ?? null;
+}

@@ -1,34 +1,22 @@
 import type { Db } from '../database/connect.ts';
 import type { Order } from '../document/orders.ts';
-import { marksCalled, unknownNumber } from '../marks/called.ts';
+import { liesAt, marksCalled, unknownNumber } from '../marks/called.ts';
 import { standing, type Standing } from '../marks/standing.ts';
-import { termsFor } from '../marks/terms.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
-import { pickMoves } from '../sheet/picks.ts';
-import { takenLines, type TakingWords } from '../sheet/taken.ts';
+import { buildTaken } from '../sheet/taken.ts';
 import { saleOf } from './sale.ts';
 
-const WORDS: TakingWords = { are: 'are sold', asked: 'were to', less: 'sell less', can: 'can be sold' };
+const WORDS = { are: 'are sold', asked: 'were to', less: 'sell less', can: 'can be sold' };
 
 const there = (sql: Db, order: Order, items: readonly string[]) =>
 	standing(sql, items, order.id, order.place?.split('/')[0] ?? null);
 
 /** What is sold over the counter: what was scanned, from wherever at its site it lies. */
 async function buildCounter(sql: Db, given: Given): Promise<Built> {
-	const { order, drafts } = given;
-	const ids = order.lines.map((l) => l.itemId);
-	const [stock, terms] = await Promise.all([
-		there(sql, order, ids),
-		termsFor(sql, ids, { place: order.place, customer: order.partner, purpose: 'shipment' })
-	]);
-	const { lines, said } = await takenLines(sql, given, stock, terms, WORDS);
-	const moves = lines.flatMap((line) => pickMoves(line, '@customer'));
-	return {
-		...{ lines, said, kind: 'shipment', runs: [], moves },
-		enough: moves.length > 0,
-		used: drafts.map((d) => d.id),
-		shows: { sale: await saleOf(sql, order, lines) }
-	};
+	const built = await buildTaken(sql, given, {
+		...{ kind: 'shipment', to: '@customer', purpose: 'shipment', words: WORDS }
+	});
+	return { ...built, shows: { sale: await saleOf(sql, given.order, built.lines) } };
 }
 
 /** Sales over the counter. */
@@ -75,8 +63,7 @@ const withoutNumber = (sql: Db, code: string, gtin?: string) =>
 /** Why a number cannot be sold here. */
 async function notHere(sql: Db, order: Order, number: string, marks: readonly string[]): Promise<string> {
 	if (!marks.length) return unknownNumber(sql, number);
-	const [at] = await sql<{ place: string; transit: boolean }[]>`
-		SELECT p.code AS place, p.transit FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ANY(${[...marks]}::bigint[]) AND b.qty > 0 AND NOT b.virtual ORDER BY p.transit, p.code LIMIT 1`;
+	const at = await liesAt(sql, marks);
 	if (!at) return `${number} is not on hand, so it cannot be sold. Look at its page for where it went.`;
 	return at.transit
 		? `${number} is in transit. Receive its transfer first.`

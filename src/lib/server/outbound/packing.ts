@@ -11,7 +11,7 @@ import { headNow } from '../ledger/seal.ts';
 import { sheetState } from '../sheet/state.ts';
 import { inThread } from '../work/pool.ts';
 import type { Packed, PackingPaper, TermsPaper } from './paper.ts';
-import { warrantyUntil } from './sale.ts';
+import { agreedOn, replacedBy, warrantyUntil, type Agreed } from './sale.ts';
 
 /** A paper of what has gone. */
 export const PAPERS = ['packing list', 'delivery note'] as const;
@@ -60,18 +60,15 @@ export async function shippingPaper(
 	const rows = await sql<(Omit<Packed, 'warrantyUntil'> & { lasts: string | null })[]>`
 		SELECT o.code AS order, l.no, i.code AS item, i.name AS "itemName", i.unit, k.kind, coalesce(k.number, '') AS number, k.of_lot AS lot, trim_scale(m.qty)::text AS qty,
 			k.expires_on AS "expiresOn", f.code AS place, l.price, coalesce(l.warranty, i.warranty) AS lasts,
-			(SELECT string_agg(coalesce(x.number, 'no number'), ', ' ORDER BY x.id) FROM movement r JOIN place c ON c.id = r.from_place AND c.code = '@customer' JOIN mark x ON x.id = r.mark_id WHERE r.event_id = m.event_id AND r.order_line_id = l.id) AS replaces
+			${replacedBy(sql)} AS replaces
 		FROM movement m JOIN mark_now k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id JOIN order_line l ON l.id = m.order_line_id JOIN orders o ON o.id = l.order_id
 		JOIN place f ON f.id = m.from_place AND f.code <> '@customer' WHERE m.event_id = ${event} ORDER BY o.id, l.no, m.id`;
-	const sold = leaves === 'shipment';
-	const packed = rows.map(({ lasts, ...r }): Packed => ({
-		...r,
-		...(kind === 'packing list' ? { price: '' } : {}),
-		warrantyUntil:
-			sold && kind === 'delivery note'
-				? warrantyUntil(shipped.at, order.zone, { warranty: lasts, itemWarranty: null })
-				: null
-	}));
+	// Who packs wants neither price nor warranty.
+	const packed = rows.map(({ lasts, ...r }): Packed =>
+		kind === 'packing list'
+			? { ...r, price: '', warrantyUntil: null }
+			: { ...r, warrantyUntil: warrantyUntil(shipped.at, order.zone, lasts) }
+	);
 	const codes = [...new Set(rows.map((r) => r.order))];
 	const orders = await Promise.all(codes.map(async (c) => (c === order.code ? order : (await getOrder(sql, c))!)));
 	const [signed] =
@@ -112,25 +109,23 @@ const weighedOf = (orders: readonly Order[], packed: readonly Packed[]) =>
 	);
 
 /**
- * What a customer agreed to: the lines of an order with price and warranty, the firm's terms, and the signature. Before it is
- * signed it is printed with a line to sign on, and not kept.
+ * What a customer agreed to: the lines of an order with price and warranty, the firm's terms, and the signature, as they were
+ * signed. Before that it is printed with a line to sign on, and not kept.
  * @returns the PDF; null when there is no such sale, or the firm has no terms
  */
 export async function termsPaper(sql: Sql, by: string, code: string): Promise<Uint8Array | null> {
 	const order = await getOrder(sql, code);
 	if (!order || !documentKind(order.kind).sells) return null;
-	const [said] = await sql<{ terms: string; signer: string | null; at: Date | null; svg: string | null }[]>`
-		SELECT coalesce(s.terms, f.terms) AS terms, s.signer, s.at, convert_from(x.content, 'UTF8') AS svg
+	const [said] = await sql<
+		{ terms: string; agreed: Agreed | null; signer: string | null; at: Date | null; svg: string | null }[]
+	>`
+		SELECT coalesce(s.terms, f.terms) AS terms, s.agreed, s.signer, s.at, convert_from(x.content, 'UTF8') AS svg
 		FROM firm f LEFT JOIN signature s ON s.order_id = ${order.id} AND s.meaning = 'terms' LEFT JOIN stored_file x USING (sha256)`;
 	if (!said.terms) return null;
-	const lines = order.lines.map((l) => ({
-		...{ no: l.no, item: l.item, itemName: l.itemName, unit: l.unit, qty: l.qty, price: l.price },
-		warranty: l.warranty ?? l.itemWarranty
-	}));
 	const signed = said.signer
 		? { signer: said.signer, at: timeIn(order.zone, said.at!), svg: said.svg!, says: 'Agreed to by' }
 		: null;
-	const paper = { code: order.code, partnerName: order.partnerName, lines, terms: said.terms, signed };
+	const paper = { code: order.code, ...(said.agreed ?? agreedOn(order)), terms: said.terms, signed };
 	if (!signed) return inThread('terms', { ...paper, head: null });
 	const of = { kind: 'terms' as const, order: order.id, event: null };
 	return printed(sql, by, of, paper);

@@ -7,6 +7,7 @@ import type { Stop } from '../../core/sheet/walk.ts';
 import type { Weighed } from '../../core/weight/weight.ts';
 import type { PaperHead } from '../ledger/seal.ts';
 import { headOf } from '../pdf/head.ts';
+import type { Agreed } from './sale.ts';
 import { paperTable, renderPaper, titled } from '../pdf/page.ts';
 
 /** One number on the paper. */
@@ -57,18 +58,8 @@ export interface PackingPaper {
 }
 
 /** What a customer agreed to. */
-export interface TermsPaper {
+export interface TermsPaper extends Agreed {
 	code: string;
-	partnerName: string | null;
-	lines: {
-		no: number;
-		item: string;
-		itemName: string;
-		unit: string;
-		qty: string;
-		price: string;
-		warranty: string | null;
-	}[];
 	terms: string;
 	signed: SignedPaper | null;
 	head: PaperHead | null;

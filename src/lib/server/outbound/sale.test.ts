@@ -231,6 +231,8 @@ describe('warranty and price', () => {
 		expect(note).toContain(showDay(until));
 		expect(note).toContain('249.00 EUR');
 		expect(words((await shippingPaper(db.sql, 'ines', code, id, 'packing list'))!)).not.toContain('249.00');
+		const late = setAgreed(db.sql, ines, await order(code), { line: (await order(code)).lines[0].id, price: '1' });
+		expect(await refused(late)).toContain('Some of line 1 has gone');
 		expect((await markPage(db.sql, await markOf('M-10')))!.warranty).toBe(
 			`until ${showDay(until)} (shipped ${showDay(today)} + 36 months)`
 		);
@@ -356,6 +358,8 @@ describe('signing', () => {
 		expect(await refused(signed(code, { meaning: 'terms' }))).toContain('has no terms');
 		expect(await termsPaper(db.sql, 'ines', code)).toBeNull();
 		await saveFirm(db.sql, 'ines', { terms: 'Goods stay ours until they are paid.' });
+		const scribble = [Array.from({ length: 20_001 }, (_, i) => ({ x: i % 500, y: i % 90 }))];
+		expect(await refused(signed(code, { meaning: 'terms', strokes: scribble }))).toContain('more than a signature');
 		expect(await refused(signed(code, { meaning: 'terms', strokes: [] }))).toContain('The signature is empty');
 		expect(await refused(signed(code, { meaning: 'terms', strokes: [[{ x: 5, y: 5 }]] }))).toContain(
 			'The signature is empty'
@@ -374,6 +378,7 @@ describe('signing', () => {
 		const paper = (await termsPaper(db.sql, 'ines', code))!;
 		expect(words(paper)).toContain('Agreed to by Ada Brook');
 		await saveFirm(db.sql, 'ines', { terms: 'Other terms.' });
+		await setAgreed(db.sql, ines, await order(code), { line: (await order(code)).lines[0].id, price: '999' });
 		expect(Buffer.from((await termsPaper(db.sql, 'mina', code))!).equals(Buffer.from(paper))).toBe(true);
 	});
 	it('goods, payment and numbers go each their own way', async () => {

@@ -17,11 +17,31 @@ import { notify } from '../sheet/live.ts';
 /** The most numbers of a line that its sheet shows of what has gone; beyond, it says how many there are. */
 export const MOST_GONE = 100;
 
-/** The last day of what went on a day, by what was agreed of its line, else of its item; null without a warranty. */
-export const warrantyUntil = (gone: Date, zone: Zone, of: { warranty: string | null; itemWarranty: string | null }) => {
-	const lasts = of.warranty ?? of.itemWarranty;
-	return lasts ? addDuration(dayIn(zone, gone), lasts) : null;
-};
+/** The last day of the warranty of what went; null without one. */
+export const warrantyUntil = (gone: Date, zone: Zone, lasts: string | null) =>
+	lasts ? addDuration(dayIn(zone, gone), lasts) : null;
+
+/** What a customer agrees to beside the terms: each line with its quantity, price and warranty. */
+export interface Agreed {
+	partnerName: string | null;
+	lines: {
+		no: number;
+		item: string;
+		itemName: string;
+		unit: string;
+		qty: string;
+		price: string;
+		warranty: string | null;
+	}[];
+}
+/** What a customer agrees to, as an order stands now. */
+export const agreedOn = ({ partnerName, lines }: Order): Agreed => ({
+	partnerName,
+	lines: lines.map(({ no, item, itemName, unit, qty, price, warranty, itemWarranty }) => ({
+		...{ no, item, itemName, unit, qty, price },
+		warranty: warranty ?? itemWarranty
+	}))
+});
 
 /**
  * What a sale shows beside what goes: what is agreed of its lines and what of them has gone, and who signed for what.
@@ -53,7 +73,7 @@ export async function saleOf(
 			...{ numbered: l.carries !== 'none', handed: l.done, waits: waits(line.id) },
 			gone: mine.map(({ line: _line, numbers: _numbers, at, ...g }) => ({
 				...g,
-				warrantyUntil: warrantyUntil(at, order.zone, l)
+				warrantyUntil: warrantyUntil(at, order.zone, l.warranty ?? l.itemWarranty)
 			})),
 			numbers: mine[0]?.numbers ?? 0
 		};
@@ -70,19 +90,23 @@ export async function saleOf(
 export const binOf = (sql: Db) => sql`
 	coalesce((SELECT b.code FROM effective_movement x JOIN place b ON b.id = x.from_place WHERE f.staging AND x.mark_id = m.mark_id AND x.order_line_id = m.order_line_id AND x.to_place = f.id ORDER BY x.id DESC LIMIT 1), f.code)`;
 
+/** What came back as something (m) went in its place; null where nothing did. */
+export const replacedBy = (sql: Db) => sql`
+	(SELECT string_agg(coalesce(x.number, 'no number'), ', ' ORDER BY x.id) FROM movement r JOIN place c ON c.id = r.from_place AND c.code = '@customer' JOIN mark x ON x.id = r.mark_id
+		WHERE r.event_id = m.event_id AND r.order_line_id = m.order_line_id)`;
+
 /** What has gone on some lines and did not come back on them: the first numbers of each, with how many there are. */
 const goneOf = (sql: Db, lines: readonly string[]) => sql<
 	(Omit<Gone, 'warrantyUntil'> & { line: string; at: Date; numbers: number })[]
 >`
 	SELECT g.line, g.mark, g.kind, g.number, g.of_lot AS lot, trim_scale(g.qty)::text AS qty, ${binOf(sql)} AS from, e.at, g.numbers::int AS numbers,
-		(SELECT string_agg(coalesce(x.number, 'no number'), ', ' ORDER BY x.id) FROM movement r JOIN place c ON c.id = r.from_place AND c.code = '@customer' JOIN mark x ON x.id = r.mark_id
-			WHERE r.event_id = g.event_id AND r.order_line_id = g.line) AS replaces
+		${replacedBy(sql)} AS replaces
 	FROM (SELECT d.line, d.mark, d.qty, d.event_id, k.kind, coalesce(k.number, i.code) AS number, k.of_lot, row_number() OVER w AS nth, count(*) OVER (PARTITION BY d.line) AS numbers
 		FROM (SELECT order_line_id AS line, mark_id AS mark, sum(qty) AS qty, max(event_id) FILTER (WHERE qty > 0) AS event_id FROM line_done
 			WHERE order_line_id = ANY(${[...lines]}::bigint[]) GROUP BY 1, 2 HAVING sum(qty) > 0) d
 		JOIN mark_now k ON k.id = d.mark JOIN item i ON i.id = k.item_id WINDOW w AS (PARTITION BY d.line ORDER BY k.number COLLATE natural_order)) g
 	JOIN event e ON e.id = g.event_id
-	JOIN LATERAL (SELECT m.from_place, m.mark_id, m.order_line_id FROM movement m JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.event_id = g.event_id AND m.mark_id = g.mark AND m.order_line_id = g.line ORDER BY m.id LIMIT 1) m ON true
+	JOIN LATERAL (SELECT m.event_id, m.from_place, m.mark_id, m.order_line_id FROM movement m JOIN place t ON t.id = m.to_place AND t.code = '@customer' WHERE m.event_id = g.event_id AND m.mark_id = g.mark AND m.order_line_id = g.line ORDER BY m.id LIMIT 1) m ON true
 	JOIN place f ON f.id = m.from_place
 	WHERE g.nth <= ${MOST_GONE} ORDER BY g.line, g.nth`;
 
@@ -107,6 +131,8 @@ export const agreedInput = z.union(
 export async function setAgreed(sql: Sql, actor: Actor, order: Order, input: unknown): Promise<void> {
 	const kind = documentKind(order.kind);
 	demand(actor.role, kind.right);
+	if (order.closedShort)
+		throw new Problem(`${order.code} was closed before it was complete. Open it again first.`, 409);
 	if (!kind.sells) throw new Problem(`${order.code} sells nothing. Only a sale has a price and a warranty of its own.`);
 	const given = parse(agreedInput, input);
 	await transaction(sql, async (tx) => {
@@ -133,6 +159,11 @@ export async function setAgreed(sql: Sql, actor: Actor, order: Order, input: unk
 		} else {
 			const of = order.lines.find((l) => l.id === given.line);
 			if (!of) throw new Problem('This line is not there any more. Reload the page.', 404);
+			if (!isZero(of.done))
+				throw new Problem(
+					`Some of line ${of.no} has gone, with the warranty and the price that were agreed then.`,
+					409
+				);
 			const { warranty = of.warranty ?? '', price = of.price } = given;
 			await tx`UPDATE order_line SET warranty = ${warranty || null}, price = ${price} WHERE id = ${of.id}`;
 		}

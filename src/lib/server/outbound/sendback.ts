@@ -1,5 +1,5 @@
 import type { Db } from '../database/connect.ts';
-import { marksCalled, unknownNumber } from '../marks/called.ts';
+import { liesAt, marksCalled, unknownNumber } from '../marks/called.ts';
 import { standing } from '../marks/standing.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
 import { pickMoves } from '../sheet/picks.ts';
@@ -62,8 +62,7 @@ export const sendBacks: Builder = {
 
 async function notHere(sql: Db, number: string, marks: readonly string[], site: string | null): Promise<string> {
 	if (!marks.length) return unknownNumber(sql, number);
-	const [at] = await sql<{ place: string; transit: boolean }[]>`
-		SELECT p.code AS place, p.transit FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = ANY(${[...marks]}::bigint[]) AND b.qty > 0 AND NOT b.virtual ORDER BY p.transit, p.code LIMIT 1`;
+	const at = await liesAt(sql, marks);
 	if (!at) return `${number} is not on hand, so it cannot go back. Look at its page for where it went.`;
 	return at.transit
 		? `${number} is in transit. Receive its transfer first.`

@@ -13,15 +13,23 @@ import type { Order } from '../document/orders.ts';
 import { parse } from '../parse.ts';
 import { notify } from '../sheet/live.ts';
 import { sheetState } from '../sheet/state.ts';
+import { agreedOn } from './sale.ts';
 
 const point = z.strictObject({ x: z.number().min(-1000).max(10_000), y: z.number().min(-1000).max(10_000) });
+/** The most points that a signature has: some minutes of drawing. */
+const MOST_POINTS = 20_000;
 /** A signature, as parsed. */
 export const signatureInput = z.strictObject({
 	meaning: z.enum(['terms', 'receipt']),
 	/** the event by which it was handed over; of the terms none */
 	event: id.nullish(),
 	signer: line(100, 1, 'Type the name of who signs.', 'A name has at most 100 characters.'),
-	strokes: z.array(z.array(point).max(5000)).max(500),
+	strokes: z
+		.array(z.array(point))
+		.refine(
+			(drawn) => drawn.reduce((n, s) => n + s.length, 0) <= MOST_POINTS,
+			'This is more than a signature. Clear it, and let them sign again.'
+		),
 	/** to the terms: no number is promised to it yet, and it goes on without */
 	withoutNumber: z.boolean().default(false)
 });
@@ -49,8 +57,8 @@ export async function sign(sql: Sql, actor: Actor, order: Order, input: unknown,
 		}
 		const kept = await tx`
 			WITH file AS (INSERT INTO stored_file (sha256, type, content, added_by) VALUES (${sha256}, 'image/svg+xml', ${Buffer.from(svg)}, ${actor.name}) ON CONFLICT DO NOTHING)
-			INSERT INTO signature (order_id, event_id, meaning, signer, terms, without_number, sha256, taken_by, at)
-			VALUES (${order.id}, ${terms ? null : (given.event ?? null)}, ${given.meaning}, ${given.signer}, ${terms}, ${given.withoutNumber}, ${sha256}, ${actor.name}, ${now}) ON CONFLICT DO NOTHING`;
+			INSERT INTO signature (order_id, event_id, meaning, signer, terms, agreed, without_number, sha256, taken_by, at)
+			VALUES (${order.id}, ${terms ? null : (given.event ?? null)}, ${given.meaning}, ${given.signer}, ${terms}, ${terms ? tx.json({ ...agreedOn(order) }) : null}, ${given.withoutNumber}, ${sha256}, ${actor.name}, ${now}) ON CONFLICT DO NOTHING`;
 		if (!kept.count)
 			throw new Problem(
 				`${given.meaning === 'terms' ? 'The terms are' : 'This is'} signed already. Reload the page to see by whom.`,

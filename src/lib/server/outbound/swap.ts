@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
 import { documentKind } from '../../core/document/kinds.ts';
 import type { Actor } from '../../core/ledger/input.ts';
@@ -12,7 +11,7 @@ import { settleOrder, type Order, type OrderLine } from '../document/orders.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book } from '../ledger/book.ts';
 import { parse } from '../parse.ts';
-import { insertRows, lockSheet, takeRows, type RowData } from '../sheet/drafts.ts';
+import { insertRows, lockSheet, takeRows } from '../sheet/drafts.ts';
 import type { Movement } from '../sheet/lines.ts';
 import { notify } from '../sheet/live.ts';
 import { sheetLines, sheetState } from '../sheet/state.ts';
@@ -55,22 +54,12 @@ export async function swap(
 	const of = order.lines.find((l) => l.id === given.line);
 	if (!of) throw new Problem('This line is not there any more. Reload the page.', 404);
 	if (given.out.mark === given.in.mark) throw new Problem('This is the number that it was already. Choose another.');
-	const names = await namesOf(sql, [given.out.mark, given.in.mark]);
-	const [out, into] = [names.get(given.out.mark), names.get(given.in.mark)];
-	if (!out || !into || into.itemId !== of.itemId)
-		throw new Problem(`This is no number of ${of.itemName}. Choose one of it.`);
+	const [other] = await sql`SELECT 1 FROM mark WHERE id = ${given.in.mark} AND item_id = ${of.itemId}`;
+	if (!other) throw new Problem(`This is no number of ${of.itemName}. Choose one of it.`);
 	return given.out.place
 		? picksInstead(sql, actor, order, of, given, mode, now)
 		: goesInstead(sql, actor, order, of, given, now);
 }
-
-const namesOf = async (sql: Sql, marks: readonly string[]) =>
-	new Map(
-		(
-			await sql<{ id: string; itemId: string; number: string; kind: string }[]>`
-				SELECT k.id, k.item_id AS "itemId", coalesce(k.number, i.code) AS number, k.kind FROM mark k JOIN item i ON i.id = k.item_id WHERE k.id = ANY(${[...marks]}::bigint[])`
-		).map((m) => [m.id, m])
-	);
 
 /** Before it has gone: another is picked in its place, and what was promised of the one is promised of the other. */
 async function picksInstead(sql: Sql, actor: Actor, order: Order, of: OrderLine, given: Swap, mode: Mode, now: Date) {
@@ -79,43 +68,29 @@ async function picksInstead(sql: Sql, actor: Actor, order: Order, of: OrderLine,
 	const isOut = (p: PickRow) => p.mark === given.out.mark && p.place === given.out.place;
 	const old = picks.find(isOut);
 	if (!old) throw new Problem('This is not chosen for the line any more. The sheet shows what is.', 409);
-	const id = randomUUID();
 	await transaction(sql, async (tx) => {
 		await lockSheet(tx, order.id);
 		// What was suggested beside it becomes a choice as it stands.
 		const rows = picks
 			.filter((p) => isOut(p) || !p.id)
-			.map((p): { id?: string; lineId: string; data: RowData } =>
-				isOut(p)
-					? { id, lineId: of.id, data: { ...given.in, qty: p.qty } }
-					: {
-							lineId: of.id,
-							data: {
-								mark: p.mark,
-								place: p.place,
-								qty: p.qty,
-								...(p.evidence === 'accepted' ? { accepted: true as const } : {})
-							}
-						}
-			);
+			.map((p) => ({
+				lineId: of.id,
+				data: isOut(p)
+					? { ...given.in, qty: p.qty }
+					: { mark: p.mark, place: p.place, qty: p.qty, accepted: true as const }
+			}));
 		if (old.id) await takeRows(tx, [old.id]);
 		await insertRows(tx, actor.name, order.id, rows);
-		await promiseInstead(
-			tx,
-			actor,
-			order,
-			of,
-			{ key: given.key, from: given.out.mark, to: given.in.mark, reason: given.reason || null },
-			now
-		);
-		const now2 = (await sheetLines(tx, order, mode)).lines.find((l) => l.id === of.id);
-		const stop = now2?.cells
+		const instead = { key: given.key, from: given.out.mark, to: given.in.mark, reason: given.reason || null };
+		await promiseInstead(tx, actor, order, of, instead, now);
+		const line = (await sheetLines(tx, order, mode)).lines.find((l) => l.id === of.id)!;
+		const stop = line.cells
 			.flatMap((c) => c.picks.filter((p) => p.mark === given.in.mark).flatMap((p) => p.findings))
 			.find((f) => f.level === 'stop' && !f.open);
 		if (stop) throw new Problem(stop.message);
 		await notify(tx, order.code);
 	});
-	return 'Swapped: the other number goes. Its promise went with it.';
+	return 'Swapped: the other number goes.';
 }
 
 /** After it has gone: the one comes back and the other goes, in one event. */

@@ -8,6 +8,7 @@ import { getOrder } from '../document/orders.ts';
 import { makePromise } from '../document/promises.ts';
 import { undoEvent } from '../document/undo.ts';
 import { createItem } from '../setup/items.ts';
+import { addJob } from '../setup/jobs.ts';
 import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
 import { bookSheet, bookTogether, sheetState, sheetsTogether } from '../sheet/state.ts';
 import { shippingPaper } from './packing.ts';
@@ -129,6 +130,18 @@ it('is refused whole: somebody else’s order, another site, one twice, one of w
 			})
 		)
 	).toContain('stands here twice');
+	await addJob(db.sql, 'ines', { code: 'LAB', name: 'Laboratory', kind: 'department' });
+	const issues = [];
+	for (let n = 0; n < 2; n++)
+		issues.push(
+			await createDocument(db.sql, 'ines', {
+				kind: 'issue',
+				job: 'LAB',
+				place: 'QS',
+				lines: [{ item: 'GEL', qty: '1' }]
+			})
+		);
+	expect(await refused(together(issues))).toContain('does not go with');
 	const b = await sale('CELL', '1');
 	expect(await refused(together([a, b], { stamps: ['x', 'y'] }))).toContain('changed while you looked');
 	await expect(

@@ -25,7 +25,7 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 	});
 
 /**
- * Something that a document's page does: done by who may book the document, and answered with the sheet as it is then.
+ * Something that a document's page does, answered with the sheet as it is then. Who may do it the act itself looks at.
  * @param work does it; @returns what was done, in words, where there is more to say than what the sheet shows
  */
 export const sheetAct = (
@@ -34,9 +34,8 @@ export const sheetAct = (
 	work: (who: Actor, order: Order, given: unknown) => Promise<string | void>
 ) =>
 	answer(async () => {
-		allow(event, 'read');
+		const who = allow(event, 'read');
 		const order = await findOrder(sql, event.params.code);
-		const who = allow(event, documentKind(order.kind).right);
 		const said = await work(who, order, await body(event.request));
 		return json({ ...(said ? { said } : {}), state: await sheetState(sql, order.code, modeOf(event.url)) });
 	});

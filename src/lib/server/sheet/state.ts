@@ -306,15 +306,12 @@ async function bookSeen(
 			request,
 			clock,
 			before: async (tx) => {
-				await tx`SELECT 1 FROM orders WHERE id = ANY(${event.orders ?? []}::bigint[]) ORDER BY id FOR UPDATE`;
+				// Its own order is held with the event.
+				if (several) await tx`SELECT 1 FROM orders WHERE id = ANY(${event.orders!}::bigint[]) ORDER BY id FOR UPDATE`;
 				for (const [n, { order, drafts }] of wholes.entries()) await unchanged(tx, drafts, order, last[n]);
 			},
 			after: async (tx, booked) => {
-				await alsoOf(
-					tx,
-					booked.id,
-					wholes.slice(1).map((w) => w.order)
-				);
+				if (several) await alsoOf(tx, booked.id, event.orders!);
 				for (const { order, used, after } of wholes) {
 					if (order.lines.some((l) => l.forPartner)) await promiseArrived(tx, actor, booked.id);
 					await after?.(tx, actor, { id: booked.id, at: now.toISOString() });
@@ -342,6 +339,7 @@ function oneEvent(wholes: readonly Whole[]): Omit<EventInput, 'key' | 'at'> {
 	const others = wholes.slice(1);
 	for (const [n, { order }] of others.entries())
 		if (
+			!documentKind(order.kind).sells ||
 			events[n + 1].kind !== first.kind ||
 			events[n + 1].partner !== first.partner ||
 			order.place !== wholes[0].order.place

@@ -6,10 +6,11 @@ import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
-import type { Given } from './build.ts';
+import { termsFor, type Purpose } from '../marks/terms.ts';
+import type { Built, Given } from './build.ts';
 import type { DraftRow } from './drafts.ts';
 import { atLine, sheetLine, type Said } from './lines.ts';
-import { chosenFor, namePicks, picked, pickFindings, stockOf } from './picks.ts';
+import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from './picks.ts';
 
 /** Whatever its state: held, expired and promised stock can be missing, broken or sent back like any other. */
 export const ANY: Terms = { ...PLAIN, preference: 'by number', arrives: true };
@@ -92,4 +93,25 @@ export async function takenLines(
 	});
 	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
 	return { lines, said };
+}
+
+/**
+ * A document that takes what stands at its site, suggested or chosen, out of the shelves.
+ * @param way what its event is called, where all of it goes, and for what it is taken
+ */
+export async function buildTaken(
+	sql: Db,
+	given: Given,
+	way: { kind: string; to: string; purpose: Purpose; words: TakingWords }
+): Promise<Built> {
+	const { order, drafts } = given;
+	const site = order.place?.split('/')[0] ?? null;
+	const ids = order.lines.map((l) => l.itemId);
+	const [stock, terms] = await Promise.all([
+		standing(sql, ids, order.id, site),
+		termsFor(sql, ids, { place: site, customer: order.partner, purpose: way.purpose })
+	]);
+	const { lines, said } = await takenLines(sql, given, stock, terms, way.words);
+	const moves = lines.flatMap((line) => pickMoves(line, way.to));
+	return { lines, said, kind: way.kind, runs: [], moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
 }

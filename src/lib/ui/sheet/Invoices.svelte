@@ -13,6 +13,7 @@
 	} from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
 	import { documentKind } from '$lib/core/document/kinds';
+	import { movedOf } from '$lib/core/sheet/progress';
 	import { amount, less, rest } from '$lib/core/quantity/quantity';
 	import NoteDown from './NoteDown.svelte';
 	import type { Sheet } from './sheet.svelte';
@@ -23,7 +24,7 @@
 	const lines = $derived(
 		s.lines.flatMap((l) => {
 			if (l.role !== 'goods') return [];
-			const moved = l.sold?.handed ?? l.done;
+			const moved = movedOf(l);
 			const ahead = less(moved, l.invoiced);
 			return [{ l, moved, ahead, open: ahead ? rest(l.invoiced, moved) : rest(moved, l.invoiced) }];
 		})

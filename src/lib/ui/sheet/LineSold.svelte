@@ -18,7 +18,8 @@
 	}
 	let { sheet, line, may }: Props = $props();
 	const sold = $derived(line.sold!);
-	const shut = $derived(!may || !!sheet.state.closedAt);
+	// What has gone has gone with what was agreed then.
+	const shut = $derived(!may || !!sheet.state.closedAt || sold.handed !== '0');
 	const LASTS = ['P12M', 'P24M', 'P36M', 'P48M', 'P60M'];
 	const own = $derived(sold.itemWarranty ? sayDuration(sold.itemWarranty) : 'none');
 	const lasts = $derived(sold.warranty ?? '');

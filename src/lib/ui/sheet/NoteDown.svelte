@@ -1,6 +1,7 @@
 <script lang="ts">
 	// A payment or an invoice that a program of others made: its number is noted.
 	import { grouped } from '$lib/core/quantity/sign';
+	import { movedOf } from '$lib/core/sheet/progress';
 	import { rest, show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
 	import DayField from '../fields/DayField.svelte';
@@ -21,7 +22,7 @@
 	let qty = $state<Record<number, string>>(
 		Object.fromEntries(
 			goods.map((l) => {
-				const open = rest(l.sold?.handed ?? l.done, l.invoiced);
+				const open = rest(movedOf(l), l.invoiced);
 				return [l.no, open === '0' ? '' : open];
 			})
 		)
@@ -49,9 +50,7 @@
 	<DayField label="On" bind:value={dated} placeholder="today" />
 	{#if what === 'invoice'}
 		{#each goods as l (l.no)}<Quantity
-				label="Line {l.no}, {l.itemName}: of {show(l.sold?.handed ?? l.done)} {unitWord(l.unit)}, {grouped(
-					l.invoiced
-				)} invoiced"
+				label="Line {l.no}, {l.itemName}: of {show(movedOf(l))} {unitWord(l.unit)}, {grouped(l.invoiced)} invoiced"
 				decimals={l.decimals}
 				ch={10}
 				bind:value={qty[l.no]}

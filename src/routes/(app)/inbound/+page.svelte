@@ -5,5 +5,9 @@
 </script>
 
 <OrderList {...data}>
-	{#snippet links()}<Button kind="ghost" size="small" href="/inbound/returns">Returns from customers</Button>{/snippet}
+	{#snippet links()}<Button kind="ghost" size="small" href="/inbound/returns">Returns from customers</Button><Button
+			kind="ghost"
+			size="small"
+			href="/outbound/invoices?which=received">To be invoiced</Button
+		>{/snippet}
 </OrderList>

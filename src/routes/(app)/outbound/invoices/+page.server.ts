@@ -1,6 +1,6 @@
 import { pool } from '$lib/server/database/pool';
 import { listFor } from '$lib/server/list/page';
-import { invoiceList } from '$lib/server/outbound/invoices';
+import { invoiceList } from '$lib/server/document/invoices';
 import { page } from '$lib/server/request';
 import type { PageServerLoad } from './$types';
 

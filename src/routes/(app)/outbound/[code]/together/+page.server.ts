@@ -2,7 +2,6 @@ import { redirect } from '@sveltejs/kit';
 import { documentKind, documentPath } from '$lib/core/document/kinds';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
-import { saleOf } from '$lib/server/outbound/sale';
 import { action, page, readJson } from '$lib/server/request';
 import { bookTogether, findOpenOrder, sheetsTogether } from '$lib/server/sheet/state';
 import type { Actions, PageServerLoad } from './$types';
@@ -11,9 +10,10 @@ import type { Actions, PageServerLoad } from './$types';
 export const load: PageServerLoad = (event) =>
 	page(event, 'read', async (who) => {
 		const order = await findOpenOrder(pool(), event.params.code, 'sale');
-		const { others } = await saleOf(pool(), order, []);
 		const asked = event.url.searchParams.getAll('and');
 		const sheetsWith = (codes: readonly string[]) => sheetsTogether(pool(), [order.code, ...codes]);
+		const [{ sale }] = await sheetsWith([]);
+		const others = sale?.others ?? [];
 		// Until somebody chooses, whatever can go goes.
 		const chosen = event.url.searchParams.has('chosen')
 			? others.filter((code) => asked.includes(code))

@@ -4,9 +4,7 @@
 	import { enhance } from '$app/forms';
 	import { Button, Checkbox } from 'carbon-components-svelte';
 	import { amount, show } from '$lib/core/quantity/quantity';
-	import { compress, expand } from '$lib/core/ranges/ranges';
-	import { group } from '$lib/core/group/group';
-	import type { PickRow } from '$lib/core/sheet/sheet';
+	import { walkOf } from '$lib/core/sheet/walk';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import Foot from '$lib/ui/shell/Foot.svelte';
@@ -26,25 +24,6 @@
 		const query = ['chosen', ...now.map((o) => `and=${encodeURIComponent(o)}`)].join('&');
 		return goto(`${path}/together?${query}`, { replaceState: true, keepFocus: true, noScroll: true });
 	}
-	/** Consecutive serials as ranges. */
-	const tags = (picks: readonly PickRow[]) => {
-		const serials = group(
-			picks.filter((p) => p.kind === 'serial'),
-			(p) => p.place
-		);
-		return [
-			...picks
-				.filter((p) => p.kind !== 'serial')
-				.map((p) => ({ first: p, last: p.number, count: 1, qty: p.qty, place: p.place })),
-			...[...serials].flatMap(([place, list]) => {
-				const by = new Map(list.map((p) => [p.number, p]));
-				return compress(by.keys()).map((r) => {
-					const all = expand(r.first, r.count);
-					return { first: by.get(r.first)!, last: all[all.length - 1], count: r.count, qty: String(r.count), place };
-				});
-			})
-		];
-	};
 </script>
 
 <svelte:head><title>{data.code} and others · Outbound · Earmark</title></svelte:head>
@@ -71,21 +50,20 @@
 			{#if !s.ready}<span class="stop">nothing of it can go</span>{/if}
 		</h2>
 		{#each s.lines as l (l.id)}
-			{@const picks = l.cells.flatMap((c) => c.picks)}
 			<div class="line">
 				<span>{l.no} <b>{l.itemName}</b> <span class="soft">{show(l.entered)} of {amount(l.open, l.unit)}</span></span>
 				<span class="tags">
-					{#each tags(picks) as t (t.first.mark + t.place)}<span
-							>{#if t.first.kind === 'unmarked'}<span class="soft">no number</span>{:else}<Tag
-									kind={t.first.kind}
-									number={t.first.number}
-									last={t.last}
-									count={t.count}
+					{#each walkOf([l]) as x (x.place + x.first + x.picked)}<span
+							>{#if x.kind === 'unmarked'}<span class="soft">no number</span>{:else}<Tag
+									kind={x.kind}
+									number={x.first}
+									last={x.last}
+									count={x.kind === 'serial' ? x.count : 1}
 									item={l.itemName}
-									place={t.place}
+									place={x.place}
 								/>{/if}
 							<span class="soft"
-								>{t.first.kind === 'serial' ? '' : `${show(t.qty)} `}from <span class="mono">{t.place}</span></span
+								>{x.kind === 'serial' ? '' : `${show(x.qty)} `}from <span class="mono">{x.place}</span></span
 							></span
 						>{:else}<span class="soft">{l.open === '0' ? 'all of it has gone' : 'nothing of it is here'}</span>{/each}
 				</span>

@@ -35,7 +35,7 @@ export const invoiceList: ListSource = {
 			key: 'which',
 			label: 'Which',
 			kind: 'choice',
-			from: `CASE WHEN o.kind = 'purchase' THEN 'received' ELSE 'shipped' END`,
+			from: `CASE o.kind ${KINDS.map((k) => `WHEN '${k}' THEN '${documentKind(k).invoiced}'`).join(' ')} END`,
 			filled: true,
 			choices: ['shipped', 'received'].map((value) => ({ value, label: value }))
 		},
