@@ -103,7 +103,7 @@ function pgbench(url: string, script: string, clients: number): { rate: number; 
 }
 
 /** The application as it runs, in a process of its own. */
-export async function serve(url: string): Promise<{ port: number; stop: () => Promise<void> }> {
+export async function serve(url: string): Promise<{ port: number; pid: number; stop: () => Promise<void> }> {
 	const port = await freePort();
 	const server = spawn(process.execPath, [...NODE, 'cmd/demo.ts'], {
 		env: { ...process.env, DATABASE_URL: url, EARMARK_PORT: String(port), EARMARK_DEMO: '0', EARMARK_LOG: 'warn' },
@@ -119,6 +119,7 @@ export async function serve(url: string): Promise<{ port: number; stop: () => Pr
 	});
 	return {
 		port,
+		pid: server.pid!,
 		stop: () =>
 			new Promise((done) => {
 				server.removeAllListeners('exit');

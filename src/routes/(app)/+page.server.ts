@@ -30,7 +30,7 @@ export const load: PageServerLoad = (event) =>
 		const groups = DOCUMENT_NAMES.map((kind, i) => {
 			const { path, words } = documentKind(kind);
 			const due = lists[i].rows.filter((o) => !o.due || o.due <= today || o.state !== 'open');
-			return { path, title: words.today, rows: due.slice(0, 6), all: lists[i].count };
+			return { path, title: words.today, rows: due.slice(0, 6), all: lists[i].count, more: lists[i].more };
 		});
 		return { today, empty: !last.count && can(who.role, 'write items'), groups, units, ...notes, last: last.rows };
 	});

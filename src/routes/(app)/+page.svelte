@@ -27,7 +27,10 @@
 <div class="three">
 	{#each data.groups as g (g.path)}
 		<section class="panel">
-			<h2><a href={g.path}>{g.title}</a> <span class="soft">{g.rows.length} of {g.all} open</span></h2>
+			<h2>
+				<a href={g.path}>{g.title}</a>
+				<span class="soft">{g.rows.length} of {g.more ? 'more than ' : ''}{grouped(g.all)} open</span>
+			</h2>
 			{#each g.rows as o (o.id)}
 				<a class="job" href="{g.path}/{encodeURIComponent(o.code ?? '')}">
 					<span class="mono">{o.code}</span><span class="due" class:late={o.late === 'true'}>{due(o.due)}</span>

@@ -85,8 +85,10 @@ export interface ListPage {
 	/** how it is narrowed where the view leaves it open */
 	standing: Record<string, Filter>;
 	rows: ListRow[];
-	/** how many rows fit in all */
+	/** how many rows fit in all; at most MOST_COUNTED, unless all of them were asked for */
 	count: number;
+	/** there are more than were counted */
+	more: boolean;
 	/** the number of the first row shown, from 0 */
 	first: number;
 	/** the addresses' cursors of the pages beside this one; null at the ends */
@@ -98,6 +100,8 @@ export interface ListPage {
 
 /** How many rows a page may have. */
 export const PAGE_SIZES = [25, 50, 100, 200] as const;
+/** So many rows are counted unasked: beyond, counting costs more than the page, and nobody goes by the number. */
+export const MOST_COUNTED = 10_000;
 /** How many rows a page has when nothing else is asked. */
 export const PAGE_SIZE = 50;
 const DAY = /^\d{4}-\d{2}-\d{2}$/;

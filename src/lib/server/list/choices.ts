@@ -1,4 +1,5 @@
 import { sayStatus, STATUSES } from '../../core/ledger/status.ts';
+import type { Row } from 'postgres';
 import type { Db } from '../database/connect.ts';
 
 /** What a number may be, in words. */
@@ -11,3 +12,9 @@ export const placeChoices = (sql: Db) =>
 	sql<
 		{ value: string; label: string }[]
 	>`SELECT code AS value, code AS label FROM place WHERE NOT virtual ORDER BY code COLLATE natural_order`;
+/** The ids of a site with its bins, or of one bin. */
+export const placesAt = (sql: Db, code: string) =>
+	idsOf(sql`SELECT p.id FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE p.code = ${code} OR s.code = ${code}`);
+/** The id of an item. */
+export const itemAt = (sql: Db, code: string) => idsOf(sql`SELECT id FROM item WHERE code = ${code}`);
+const idsOf = async (rows: PromiseLike<Row[]>) => (await rows).map((r) => String(r.id));

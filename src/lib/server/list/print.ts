@@ -12,19 +12,19 @@ const MOST_PRINTED = 2_000;
 
 /**
  * Everything that fits a view, on paper.
- * @param page the list as it is shown, with its true count
+ * @param page the list as it is shown
  * @throws Problem 422 when it is longer than anybody would read on paper
  */
 export async function printList(
 	sql: Sql,
 	source: ListSource,
 	view: ListView,
-	{ shape, chosen, count, standing }: Pick<ListPage, 'shape' | 'chosen' | 'count' | 'standing'>,
+	{ shape, chosen, count, more, standing }: Pick<ListPage, 'shape' | 'chosen' | 'count' | 'more' | 'standing'>,
 	{ today, login }: { today: string; login: string }
 ): Promise<Uint8Array<ArrayBuffer>> {
 	if (count > MOST_PRINTED)
 		throw new Problem(
-			`${grouped(count)} rows are more than ${grouped(MOST_PRINTED)}, which is what goes on paper. Narrow the list, or export it as CSV.`,
+			`${more ? `More than ${grouped(count)}` : grouped(count)} rows are more than ${grouped(MOST_PRINTED)}, which is what goes on paper. Narrow the list, or export it as CSV.`,
 			422
 		);
 	const rows: ListRow[] = [];

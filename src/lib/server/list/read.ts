@@ -1,6 +1,8 @@
 import {
 	bySpan,
 	cursorText,
+	type Column,
+	MOST_COUNTED,
 	type Cursor,
 	type ListPage,
 	type ListRow,
@@ -24,8 +26,6 @@ const TYPES = {
 const isRead = (c: SourceColumn) => !c.filterOnly && (c.from ?? c.text) !== undefined;
 /** The text of a column: moments in the firm's time. */
 const textOf = (c: SourceColumn) => c.text ?? (c.kind === 'moment' ? `shown_time(${c.from})` : `(${c.from})::text`);
-/** How a column sorts: words as people count, B2 before B10. */
-const order = (c: SourceColumn) => `${c.from}${TYPES[c.kind] === 'text' ? ' COLLATE natural_order' : ''}`;
 
 /** Text of the code's own as a piece of a statement. */
 const piece = (sql: Db, text: string): Piece => sql`${sql.unsafe(text)}`;
@@ -33,9 +33,11 @@ const piece = (sql: Db, text: string): Piece => sql`${sql.unsafe(text)}`;
 /** What a list is, for a page: its columns with what there is to choose from. */
 export async function shapeOf(sql: Db, source: ListSource): Promise<ListShape> {
 	const columns = await Promise.all(
-		source.columns.map(async ({ from: _from, text: _text, filled: _filled, where: _where, options, ...column }) =>
-			options ? { ...column, choices: await options(sql) } : column
-		)
+		source.columns.map(async (c): Promise<Column> => {
+			const { key, label, kind, choices, mono, filterOnly, computed, extra } = c;
+			const shown = { key, label, kind, choices, mono, filterOnly, computed, extra };
+			return c.options ? { ...shown, choices: await c.options(sql) } : shown;
+		})
 	);
 	const { key, title, sort, find, empty } = source;
 	return { key, title, columns, sort, find, empty };
@@ -78,23 +80,30 @@ const fromOf = (source: ListSource, asked: ListAsked) =>
 /** All pieces joined. */
 const all = (sql: Db, pieces: Piece[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, nothing(sql));
 
-/** Rows after a cursor, or before it, in the list's order; what has no value stands last. */
-function beside(sql: Db, { id }: ListSource, c: SourceColumn, down: boolean, at: Cursor, before: boolean): Piece {
-	const [value, type] = [piece(sql, order(c)), piece(sql, TYPES[c.kind])];
-	const collate = piece(sql, TYPES[c.kind] === 'text' ? 'COLLATE natural_order' : '');
-	const sign = piece(sql, down === before ? '>' : '<');
-	const limit = sql`${at.value}::text::${type} ${collate}`;
-	const ids = piece(sql, id.join(', '));
+/** The two stretches of a list by a column that may be empty: what has a value, and after it what has none. */
+type Stretch = 'filled' | 'empty';
+/** The stretches that are left to read from a cursor on, in the direction that they are read. */
+function stretchesFrom(by: SourceColumn, at: Cursor | null, before: boolean): Stretch[] {
+	if (by.filled) return ['filled'];
+	const all: Stretch[] = before ? ['empty', 'filled'] : ['filled', 'empty'];
+	return at && (at.value === null) !== before ? all.slice(1) : all;
+}
+
+/** What fits, by the names that the statement of a page gives it. */
+const idNames = (source: ListSource) => source.id.map((_id, i) => `list_id${i}`);
+
+/** Rows of one stretch after a cursor, or before it, in the list's order. */
+function beside(sql: Db, source: ListSource, c: SourceColumn, up: boolean, at: Cursor | null, stretch: Stretch): Piece {
+	const ids = piece(sql, idNames(source).join(', '));
+	const is = piece(sql, c.filled ? 'true' : `list_value IS ${stretch === 'empty' ? '' : 'NOT '}NULL`);
+	if (!at || (at.value === null) !== (stretch === 'empty')) return sql`WHERE ${is}`;
+	const sign = piece(sql, up ? '>' : '<');
 	const last = at.id
 		.split('.')
 		.reduce((sum, x, i) => (i ? sql`${sum}, ${x}::bigint` : sql`${x}::bigint`), nothing(sql));
-	if (c.filled) return sql`AND (${value}, ${ids}) ${sign} (${limit}, ${last})`;
-	if (at.value === null)
-		return before
-			? sql`AND (${value} IS NOT NULL OR (${ids}) ${sign} (${last}))`
-			: sql`AND ${value} IS NULL AND (${ids}) ${sign} (${last})`;
-	const next = sql`${value} ${sign} ${limit} OR (${value} = ${limit} AND (${ids}) ${sign} (${last}))`;
-	return before ? sql`AND (${next})` : sql`AND (${next} OR ${value} IS NULL)`;
+	if (stretch === 'empty') return sql`WHERE ${is} AND (${ids}) ${sign} (${last})`;
+	const collate = piece(sql, TYPES[c.kind] === 'text' ? 'COLLATE natural_order' : '');
+	return sql`WHERE ${is} AND (list_value ${collate}, ${ids}) ${sign} (${at.value}::text::${piece(sql, TYPES[c.kind])} ${collate}, ${last})`;
 }
 
 interface Part {
@@ -103,60 +112,135 @@ interface Part {
 	ends: { value: string | null; id: string }[];
 	more: boolean;
 }
+/** Where in a list some rows are read. */
+interface At {
+	from: Cursor | null;
+	before: boolean;
+	size: number;
+}
 /**
- * Some rows in the list's order. The page is cut first, by what it is sorted and narrowed by; only then is each of its
- * rows read, so that what a column costs is paid for the rows that show.
+ * How the rows of a page are found. Where few enough fit, all of them are gathered and sorted, whatever they are sorted by;
+ * where more do, the list is walked in its order until the page is full. Which of the two is known by gathering up to a limit.
+ */
+type Way = { gathered: number } | 'walked';
+/** A row with what it is ordered by. */
+type Cut = ListRow & { list_value: string | null };
+
+/**
+ * Some rows in the list's order, and of those that are gathered how many fit. The page is cut first, by what it is sorted and
+ * narrowed by; only then is each of its rows read, so that what a column costs is paid for the rows that show.
  */
 async function part(
 	sql: Sql,
 	source: ListSource,
 	view: ListView,
 	asked: ListAsked,
-	at: Cursor | null,
-	before: boolean,
-	size: number
-): Promise<Part> {
+	{ from: at, before, size }: At,
+	way: Way
+): Promise<Part & { count: number }> {
 	const by = source.columns.find((c) => c.key === view.sort.key)!;
-	const columns = source.columns.filter(isRead).map((c) => `${textOf(c)} AS "${c.key}"`);
-	const also = Object.entries(source.also ?? {}).map(([name, from]) => `(${from})::text AS "${name}"`);
-	const way = view.sort.down === before ? 'ASC' : 'DESC';
-	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
 	// A cursor of another list, or made up, is no place in this one.
-	const besides =
-		at && at.id.split('.').length === source.id.length
-			? beside(sql, source, by, view.sort.down, at, before)
-			: nothing(sql);
-	const empty = by.filled ? [] : [`(${by.from} IS NULL) ${before ? 'DESC' : 'ASC'}`];
-	const orderBy = [...empty, `${order(by)} ${way}`, ...source.id.map((id) => `${id} ${way}`)].join(', ');
-	const ids = source.id.map((id, i) => `${id} AS list_id${i}`).join(', ');
-	const same = source.id.map((id, i) => `${id} = page.list_id${i}`).join(' AND ');
-	const idText = source.id.map((id) => `${id}::text`).join(" || '.' || ");
-	const got = await sql<(ListRow & { list_value: string | null })[]>`
-		WITH page AS MATERIALIZED (
-			SELECT cut.*, row_number() OVER () AS list_no FROM (
-				SELECT ${piece(sql, `${ids}, (${by.from})::text AS list_value`)} FROM ${piece(sql, fromOf(source, asked))}
-				${all(sql, wheres)} ${find.where} ${besides} ORDER BY ${piece(sql, orderBy)} LIMIT ${size + 1}) cut)
-		SELECT page.list_value, row.* FROM page CROSS JOIN LATERAL (
-			SELECT ${piece(sql, [`${idText} AS id`, ...columns, ...also].join(', '))}
-			FROM ${piece(sql, fromOf(source, asked))} AND ${piece(sql, same)} OFFSET 0) row ORDER BY page.list_no`;
+	const from = at && at.id.split('.').length === source.id.length ? at : null;
+	const got: Cut[] = [];
+	let count = 0;
+	for (const stretch of stretchesFrom(by, from, before)) {
+		const left = size + 1 - got.length;
+		if (left <= 0) break;
+		const some = await cut(sql, source, by, asked, { from, up: view.sort.down === before, stretch, left }, way);
+		count = some.count;
+		got.push(...some.rows);
+	}
 	const rows = got.slice(0, size);
 	if (before) rows.reverse();
 	return {
+		count,
 		ends: rows.length ? [rows[0], rows[rows.length - 1]].map((r) => ({ value: r.list_value, id: r.id })) : [],
 		rows: rows.map(({ list_value: _value, ...r }) => r),
 		more: got.length > size
 	};
 }
 
-/** What is asked, with what the list narrows unasked. */
-const askedOf = (source: ListSource, view: ListView, today: string): ListAsked => ({
-	today,
-	find: view.find,
-	filters: { ...source.unasked?.(view.find), ...view.filters }
-});
+/** Rows of one stretch, at most as many as are left to read. */
+async function cut(
+	sql: Sql,
+	source: ListSource,
+	by: SourceColumn,
+	asked: ListAsked,
+	{ from, up, stretch, left }: { from: Cursor | null; up: boolean; stretch: Stretch; left: number },
+	way: Way
+): Promise<{ rows: Cut[]; count: number }> {
+	const columns = source.columns.filter(isRead).map((c) => `${textOf(c)} AS "${c.key}"`);
+	const also = Object.entries(source.also ?? {}).map(([name, value]) => `(${value})::text AS "${name}"`);
+	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
+	const names = idNames(source);
+	const value = `list_fits.list_value${TYPES[by.kind] === 'text' ? ' COLLATE natural_order' : ''}`;
+	const orderBy = [...(stretch === 'filled' ? [value] : []), ...names].map((x) => `${x} ${up ? 'ASC' : 'DESC'}`);
+	const ids = source.id.map((id, i) => `${id} AS ${names[i]}`).join(', ');
+	const same = source.id.map((id, i) => `${id} = list_page.${names[i]}`).join(' AND ');
+	const idText = source.id.map((id) => `${id}::text`).join(" || '.' || ");
+	const most = way === 'walked' ? null : way.gathered;
+	// What costs much to work out for each row is worked out for all at once, where all are sorted by it.
+	const together = most === null ? by.together : undefined;
+	const rows = `SELECT ${ids}, ${together ? 'NULL' : `(${by.from})`} AS list_value FROM ${fromOf(source, asked)}`;
+	const fitting = sql`${piece(sql, rows)} ${all(sql, wheres)} ${find.where}`;
+	const fits =
+		most !== null
+			? sql`MATERIALIZED (${fitting} LIMIT ${most + 1})`
+			: together
+				? sql`NOT MATERIALIZED (SELECT ${piece(sql, names.join(', '))}, ${piece(sql, together.none ? `coalesce(all_of.value, ${together.none})` : 'all_of.value')} AS list_value FROM (${fitting}) one LEFT JOIN (${piece(sql, together.values)}) all_of ON all_of.id = one.list_id0)`
+				: sql`NOT MATERIALIZED (${fitting})`;
+	const got = await sql<(Cut & { list_count: number })[]>`
+		WITH list_fits AS ${fits},
+		list_counted AS (SELECT ${most === null ? sql`0` : sql`count(*)::int`} AS n ${most === null ? sql`` : sql`FROM list_fits`}),
+		list_page AS MATERIALIZED (
+			SELECT cut.*, row_number() OVER () AS list_no FROM (
+				SELECT ${piece(sql, `${names.join(', ')}, list_value::text AS list_value`)} FROM list_fits
+				${beside(sql, source, by, up, from, stretch)} ${most === null ? sql`` : sql`AND (SELECT n FROM list_counted) <= ${most}`} ORDER BY ${piece(sql, orderBy.join(', '))} LIMIT ${left}) cut)
+		SELECT list_counted.n AS list_count, list_page.list_value, row.* FROM list_counted LEFT JOIN list_page ON true LEFT JOIN LATERAL (
+			SELECT ${piece(sql, [`${idText} AS id`, ...columns, ...also].join(', '))}
+			FROM ${piece(sql, source.each?.(asked) ?? fromOf(source, asked))} AND ${piece(sql, same)} OFFSET 0) row ON true ORDER BY list_page.list_no`;
+	return {
+		count: got[0].list_count,
+		rows: got.filter((r) => r.id !== null).map(({ list_count: _count, ...r }) => r as Cut)
+	};
+}
+
+/** Up to so many rows that fit are gathered and then sorted. */
+const MOST_GATHERED = 10_000;
+/** As many of one item or bin, or where a text is: they lie together, and walking past all others takes longer than gathering these. */
+const MOST_FOUND = 50_000;
+/** No limit. */
+const WHOLE = 2_000_000_000;
+const mostGathered = (source: ListSource, asked: ListAsked) => (source.whole?.(asked) ? WHOLE : mostFound(asked));
+const mostFound = ({ find, ids }: ListAsked) =>
+	find || Object.values(ids).some((x) => x.length === 1) ? MOST_FOUND : MOST_GATHERED;
+
+/** Some rows, and how many there are: gathered where few enough fit; walked otherwise, and then not counted to the end. */
+async function counted(
+	sql: Sql,
+	source: ListSource,
+	view: ListView,
+	asked: ListAsked,
+	at: At
+): Promise<Part & { count: number; uncounted: boolean }> {
+	const most = mostGathered(source, asked);
+	const few = await part(sql, source, view, asked, at, { gathered: most });
+	if (few.count <= most) return { ...few, uncounted: false };
+	return { ...(await part(sql, source, view, asked, at, 'walked')), count: few.count, uncounted: true };
+}
+
+/** What is asked, with what the list narrows unasked, and what its choices stand for. */
+async function askedOf(sql: Db, source: ListSource, view: ListView, today: string): Promise<ListAsked> {
+	const filters = { ...source.unasked?.(view.find), ...view.filters };
+	const read = source.columns.flatMap(({ key, ids }) =>
+		ids && filters[key]?.is ? [{ key, is: filters[key].is, ids }] : []
+	);
+	const ids = await Promise.all(read.map(async (r) => [r.key, await r.ids(sql, r.is)] as const));
+	return { today, find: view.find, filters, ids: Object.fromEntries(ids) };
+}
 
 /**
- * A page of a list, with how many rows there are in all. A page is found by the row it begins after, so that the
+ * A page of a list, with how many rows there are, up to a limit. A page is found by the row it begins after, so that the
  * thousandth costs what the first does.
  * @param today where the firm is
  * @param login whose choice of columns counts
@@ -167,13 +251,12 @@ export async function listPage(
 	view: ListView,
 	{ today, login }: { today: string; login: string }
 ): Promise<ListPage> {
-	const asked = askedOf(source, view, today);
+	const asked = await askedOf(sql, source, view, today);
 	const [at, back] = view.after ? [view.after, false] : [view.before, view.before !== null];
-	const [shape, page, count, chosen] = await Promise.all([
+	const [shape, chosen, page] = await Promise.all([
 		shapeOf(sql, source),
-		part(sql, source, view, asked, at, back, view.size),
-		countOf(sql, source, asked),
-		chosenColumns(sql, login, source.key)
+		chosenColumns(sql, login, source.key),
+		counted(sql, source, view, asked, { from: at, before: back, size: view.size })
 	]);
 	const first = !at ? 0 : back ? Math.max(0, at.before - page.rows.length) : at.before;
 	const [top, bottom] = page.ends;
@@ -184,7 +267,8 @@ export async function listPage(
 		view,
 		standing: source.unasked?.(view.find) ?? {},
 		rows: source.finish ? await source.finish(sql, page.rows, asked) : page.rows,
-		count,
+		count: page.uncounted ? MOST_COUNTED : page.count,
+		more: page.uncounted,
 		first,
 		next: hasAfter && bottom ? cursorText({ ...bottom, before: first + page.rows.length }) : null,
 		previous: hasBefore && top ? cursorText({ ...top, before: first }) : null,
@@ -192,13 +276,16 @@ export async function listPage(
 	};
 }
 
-async function countOf(sql: Db, source: ListSource, asked: ListAsked): Promise<number> {
+/** How many rows there are, counted no further than the limit; all of them without one. */
+async function countOf(sql: Db, source: ListSource, asked: ListAsked, limit: number | null): Promise<number> {
 	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
-	const [{ n }] = await sql<
-		{ n: number }[]
-	>`SELECT count(*)::int AS n FROM ${piece(sql, fromOf(source, asked))} ${all(sql, wheres)} ${find.where}`;
+	const [{ n }] = await sql<{ n: number }[]>`
+		SELECT count(*)::int AS n FROM (SELECT 1 FROM ${piece(sql, fromOf(source, asked))} ${all(sql, wheres)} ${find.where} LIMIT ${limit}) counted`;
 	return n;
 }
+/** How many rows fit a view, every one counted. */
+export const countAll = (sql: Sql, source: ListSource, view: ListView, today: string): Promise<number> =>
+	askedOf(sql, source, view, today).then((asked) => countOf(sql, source, asked, null));
 
 /** How many rows of an export are read at once. */
 const BATCH = 5_000;
@@ -209,10 +296,12 @@ export async function* listAll(
 	view: ListView,
 	today: string
 ): AsyncGenerator<ListRow[], void> {
-	const asked = askedOf(source, view, today);
+	const asked = await askedOf(sql, source, view, today);
+	const most = mostGathered(source, asked);
+	const way: Way = (await countOf(sql, source, asked, most + 1)) <= most ? { gathered: most } : 'walked';
 	let at: Cursor | null = null;
 	for (;;) {
-		const got: Part = await part(sql, source, view, asked, at, false, BATCH);
+		const got: Part = await part(sql, source, view, asked, { from: at, before: false, size: BATCH }, way);
 		if (got.rows.length) yield source.finish ? await source.finish(sql, got.rows, asked) : got.rows;
 		if (!got.more) return;
 		at = { ...got.ends[1], before: 0 };

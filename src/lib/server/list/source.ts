@@ -11,6 +11,10 @@ export interface SourceColumn extends Column {
 	text?: string;
 	/** never empty: a page is then found by one comparison, and from an index */
 	filled?: boolean;
+	/** all values by the first id (id, value), and what those have that are not there: to sort a long list by what costs much to work out row by row */
+	together?: { values: string; none?: string };
+	/** the ids that a choice stands for, read before the list is: from them the database knows how much fits */
+	ids?: (sql: Db, is: string) => Promise<string[]>;
 	/** narrows in a way of its own */
 	where?: (sql: Db, filter: Filter, asked: ListAsked) => Piece;
 	/** values to choose from that are read anew each time */
@@ -22,6 +26,8 @@ export interface ListAsked {
 	today: string;
 	find: string;
 	filters: Record<string, Filter>;
+	/** of columns that read them, the ids that a filter's choice stands for */
+	ids: Record<string, string[]>;
 }
 /** Where a list comes from. All text in it is the code's own; what is asked of it goes in as values. */
 export interface ListSource {
@@ -36,6 +42,10 @@ export interface ListSource {
 	id: readonly string[];
 	/** FROM and WHERE, without the words narrowed by; where it depends on what is asked, only on values of a known form */
 	from: string | ((asked: ListAsked) => string);
+	/** the same for one row, whose ids are list_page.list_id0 and so on: where FROM works out all rows together */
+	each?: (asked: ListAsked) => string | null;
+	/** finding one row costs as much as finding all: all that fit are gathered then, however many they are */
+	whole?: (asked: ListAsked) => boolean;
 	/** what else a row brings, by name */
 	also?: Record<string, string>;
 	find: string | null;

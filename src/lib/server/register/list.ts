@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
-import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
-import { itemChoices, placeChoices, statusChoices } from '../list/choices.ts';
+import { itemAt, itemChoices, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
+import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 
 /** What is at real places of a number. */
@@ -13,32 +13,15 @@ const state = `CASE WHEN EXISTS (SELECT 1 ${hand}) THEN 'on hand' ELSE coalesce(
 const places = `(SELECT string_agg(p.code, ', ' ORDER BY p.code) FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)`;
 const onHand = (sql: Db) => sql`EXISTS (SELECT 1 ${sql.unsafe(hand)})`;
 
-const matches = (sql: Db, pattern: string) => sql`
-	SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
-	UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
-	UNION ALL SELECT id FROM mark WHERE lower(supplier_serial) LIKE ${pattern}
-	UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
-	UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}`;
-
-/**
- * Numbers that a text is in: their own, the supplier's, what they were called before, or their item. Where it fits so
- * much that walking the list in its order finds a page sooner than sorting all that fits, each row is looked at instead.
- */
+/** Numbers that a text is in: their own, the supplier's, what they were called before, or their item. */
 async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
-	const pattern = `%${like(text.toLowerCase())}%`;
-	const wide =
-		text.length < 3 || // too short for the index of trigrams
-		(
-			await sql<
-				{ n: number }[]
-			>`SELECT count(*)::int AS n FROM (SELECT 1 FROM (${matches(sql, pattern)}) x LIMIT 2001) y`
-		)[0].n > 2000;
+	const { pattern, marks } = await marksLike(sql, text);
 	return {
-		where: wide
+		where: !marks
 			? sql`(lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern} OR lower(k.supplier_serial) LIKE ${pattern}
 			OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
 			OR k.item_id IN (SELECT i.id FROM item i WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}))`
-			: sql`k.id IN (${matches(sql, pattern)})`
+			: sql`k.id IN (${marks})`
 	};
 }
 
@@ -51,8 +34,7 @@ export const registerList: ListSource = {
 	empty: 'No lot or serial is booked yet. They come with the first delivery.',
 	id: ['k.id'],
 	sort: { key: 'number', down: false },
-	// Joined from outside, so that a count leaves out what it does not need.
-	from: `mark_now k LEFT JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked'`,
+	from: `mark_now k JOIN item i ON i.id = k.item_id WHERE k.kind <> 'unmarked'`,
 	also: { itemCode: 'i.code', unit: 'i.unit', kind: 'k.kind' },
 	finds,
 	unasked: (find): Record<string, { is: string }> => (find ? {} : { show: { is: 'on hand' } }),
@@ -64,7 +46,8 @@ export const registerList: ListSource = {
 			kind: 'choice',
 			from: 'i.name',
 			filled: true,
-			where: (sql, { is }) => sql`k.item_id = (SELECT x.id FROM item x WHERE x.code = ${is ?? ''})`,
+			ids: itemAt,
+			where: (sql, _f, { ids }) => sql`k.item_id = ANY(${ids.item}::bigint[])`,
 			options: itemChoices
 		},
 		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
@@ -74,6 +57,11 @@ export const registerList: ListSource = {
 			kind: 'number',
 			from: `coalesce((SELECT sum(b.qty) ${hand}), 0)`,
 			text: `coalesce((SELECT trim_scale(sum(b.qty)) ${hand}), 0)::text`,
+			together: {
+				values:
+					'SELECT b.mark_id AS id, sum(b.qty) AS value FROM balance b WHERE b.qty > 0 AND NOT b.virtual GROUP BY b.mark_id',
+				none: '0'
+			},
 			filled: true
 		},
 		{
@@ -81,10 +69,13 @@ export const registerList: ListSource = {
 			label: 'Where',
 			kind: 'choice',
 			from: places,
+			together: {
+				values: `SELECT b.mark_id AS id, string_agg(p.code, ', ' ORDER BY p.code) AS value FROM balance b JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual GROUP BY b.mark_id`
+			},
 			mono: true,
-			where: (sql, { is }) =>
-				sql`k.id IN (SELECT b.mark_id FROM balance b WHERE b.qty > 0 AND NOT b.virtual AND b.place_id = ANY(ARRAY(
-					SELECT p.id FROM place p WHERE p.code = ${is ?? ''} UNION SELECT p.id FROM place s JOIN place p ON p.site_id = s.id WHERE s.code = ${is ?? ''})))`,
+			ids: placesAt,
+			where: (sql, _f, { ids }) =>
+				sql`EXISTS (SELECT 1 ${sql.unsafe(hand)} AND b.place_id = ANY(${ids.place}::bigint[]))`,
 			options: placeChoices
 		},
 		{ key: 'state', label: 'State', kind: 'text', text: state, computed: true },
@@ -134,10 +125,10 @@ export const registerList: ListSource = {
 			where: (sql, { is }, { today }) => {
 				if (is === 'on hand') return onHand(sql);
 				if (is === 'gone') return sql`NOT ${onHand(sql)}`;
-				if (is === 'held')
-					return sql`(k.own_status <> 'released' OR k.parent_id IN (SELECT l.id FROM mark l WHERE l.status <> 'released'))`;
+				// Of all numbers few are stopped or near their expiry: an index finds them, by their own or by their lot's.
+				if (is === 'held') return sql`k.id IN (${ownOrLots(sql, (k) => sql`${k}.status <> 'released'`)})`;
 				if (is === 'expiring')
-					return sql`notice_on(k.expires_on, (SELECT x.notice_days FROM item x WHERE x.id = k.item_id)) <= ${today}::date AND ${onHand(sql)}`;
+					return sql`k.id IN (${ownOrLots(sql, (k) => sql`${k}.expires_on <= ${today}::date + (SELECT greatest(30, max(x.notice_days)) FROM item x)`)}) AND notice_on(k.expires_on, (SELECT x.notice_days FROM item x WHERE x.id = k.item_id)) <= ${today}::date AND ${onHand(sql)}`;
 				return sql`true`;
 			}
 		}

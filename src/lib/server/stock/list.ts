@@ -1,8 +1,22 @@
 import { isPast } from '../../core/list/list.ts';
 import { rest } from '../../core/quantity/quantity.ts';
 import { like } from '../database/like.ts';
-import { itemChoices, placeChoices, statusChoices } from '../list/choices.ts';
-import type { ListSource } from '../list/source.ts';
+import { itemAt, itemChoices, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
+import { marksLike, ownOrLots } from '../list/numbers.ts';
+import type { ListAsked, ListSource } from '../list/source.ts';
+
+/** The moment of the past that is asked, as the database has it; null for now. Of a known form, so that it may stand in the statement. */
+function pastOf({ filters }: ListAsked): string | null {
+	const at = filters.asOf?.is;
+	return at && isPast(at) ? `moment_of('${at}')` : null;
+}
+/** What was on hand at a moment, with status and expiry as they were. */
+function pastStock(b: string, moment: string): string {
+	const then = (mark: string, what: string, now: string) => `recorded_at(${mark}, '${what}', ${moment}, ${now})`;
+	return `${b} b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id LEFT JOIN mark o ON o.id = k.parent_id
+		CROSS JOIN LATERAL (SELECT worse_status(${then('k.id', 'status', 'k.own_status')}, ${then('o.id', 'status', 'o.status')}) AS status,
+			coalesce(${then('k.id', 'expires_on', 'k.own_expires_on::text')}, ${then('o.id', 'expires_on', 'o.expires_on::text')})::date AS expires_on) w WHERE b.qty > 0 AND NOT p.virtual`;
+}
 
 /** What is on hand: each lot, serial and unmarked stock at each place. */
 export const stockList: ListSource = {
@@ -10,20 +24,30 @@ export const stockList: ListSource = {
 	title: 'Stock',
 	right: 'read',
 	find: 'Find an item, number or place',
+	// By the indexes of numbers and places, each by itself: of both at once there is none.
+	finds: async (sql, text) => {
+		const { pattern, marks } = await marksLike(sql, text);
+		const places = sql`ARRAY(SELECT x.id FROM place x WHERE lower(x.code) LIKE ${pattern})`;
+		return {
+			where: marks
+				? sql`(b.mark_id, b.place_id) IN (SELECT y.mark_id, y.place_id FROM balance y WHERE y.mark_id IN (${marks} UNION ALL SELECT c.id FROM mark l JOIN mark c ON c.parent_id = l.id WHERE lower(l.number) LIKE ${pattern})
+					UNION SELECT y.mark_id, y.place_id FROM balance y WHERE y.place_id = ANY(${places}) AND y.qty > 0 AND NOT y.virtual)`
+				: sql`(lower(concat_ws(' ', i.code, i.name, k.number, k.of_lot)) LIKE ${pattern} OR b.place_id = ANY(${places}))`
+		};
+	},
 	empty: 'Nothing is on hand. Stock comes with the first delivery.',
 	id: ['b.mark_id', 'b.place_id'],
 	sort: { key: 'item', down: false },
-	from: ({ filters }) => {
-		const at = filters.asOf?.is;
-		// Of a known form, so that it may stand in the statement: whatever else is given is now.
-		if (!at || !isPast(at))
-			return `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
-				CROSS JOIN LATERAL (SELECT k.status, k.expires_on) w WHERE b.qty > 0 AND NOT b.virtual`;
-		const moment = `moment_of('${at}')`;
-		const then = (mark: string, what: string, now: string) => `recorded_at(${mark}, '${what}', ${moment}, ${now})`;
-		return `stock_at(${moment}) b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id LEFT JOIN mark o ON o.id = k.parent_id
-			CROSS JOIN LATERAL (SELECT worse_status(${then('k.id', 'status', 'k.own_status')}, ${then('o.id', 'status', 'o.status')}) AS status,
-				coalesce(${then('k.id', 'expires_on', 'k.own_expires_on::text')}, ${then('o.id', 'expires_on', 'o.expires_on::text')})::date AS expires_on) w WHERE b.qty > 0 AND NOT p.virtual`;
+	from: (asked) =>
+		pastOf(asked)
+			? pastStock(`stock_at(${pastOf(asked)})`, pastOf(asked)!)
+			: `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
+				CROSS JOIN LATERAL (SELECT k.status, k.expires_on) w WHERE b.qty > 0 AND NOT b.virtual`,
+	// What there was is worked out for all of it together.
+	whole: (asked) => pastOf(asked) !== null,
+	each: (asked) => {
+		const moment = pastOf(asked);
+		return moment && pastStock(`stock_of_at(list_page.list_id0, ${moment})`, moment);
 	},
 	also: {
 		...{ mark: 'k.id', markKind: 'k.kind', unit: 'i.unit', itemCode: 'i.code', statusNow: 'w.status' },
@@ -36,7 +60,8 @@ export const stockList: ListSource = {
 			kind: 'choice',
 			from: 'i.name',
 			filled: true,
-			where: (sql, { is }) => sql`i.code = ${is ?? ''}`,
+			ids: itemAt,
+			where: (sql, _f, { ids }) => sql`k.item_id = ANY(${ids.item}::bigint[])`,
 			options: itemChoices
 		},
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
@@ -48,8 +73,8 @@ export const stockList: ListSource = {
 			from: 'p.code',
 			filled: true,
 			mono: true,
-			where: (sql, { is }) =>
-				sql`(p.code = ${is ?? ''} OR p.site_id = (SELECT s.id FROM place s WHERE s.code = ${is ?? ''}))`,
+			ids: placesAt,
+			where: (sql, _f, { ids }) => sql`b.place_id = ANY(${ids.place}::bigint[])`,
 			options: placeChoices
 		},
 		{ key: 'qty', label: 'On hand', kind: 'number', from: 'b.qty', text: 'trim_scale(b.qty)::text', filled: true },
@@ -62,7 +87,12 @@ export const stockList: ListSource = {
 			kind: 'choice',
 			from: 'w.status',
 			filled: true,
-			choices: statusChoices
+			choices: statusChoices,
+			// What is stopped is little among much: an index finds it, by its own status or by its lot's.
+			where: (sql, { is }, { filters }) =>
+				is === 'released' || filters.asOf?.is
+					? sql`w.status = ${is ?? ''}`
+					: sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.status <> 'released'`)}) AND w.status = ${is ?? ''})`
 		},
 		{
 			key: 'promised',

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { bookTest, findingsOf, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
 import { addPlace } from '../setup/places.ts';
 import { emptyInto } from './empty.ts';
-import { lyingAt, putAway } from './putaway.ts';
+import { lyingAt, MOST_LINES, putAway } from './putaway.ts';
 
 const db = testDatabase();
 const key = () => crypto.randomUUID() as string;
@@ -28,12 +28,26 @@ beforeAll(async () => {
 
 describe('putting away', () => {
 	it('shows what lies at the dock, serials as ranges, and where the same item lies already, the fullest bin first', async () => {
-		const lying = await lyingAt(db.sql, 'QS/DOCK');
+		const { lying } = await lyingAt(db.sql, 'QS/DOCK');
 		expect(lying.map((l) => [l.kind, l.number, l.last, l.count, l.qty, l.suggested])).toEqual([
 			['serial', 'M-01', 'M-03', 3, '3', []],
 			['serial', 'M-05', 'M-05', 1, '1', []],
 			['lot', 'C', null, 1, '10.5', ['QS/A1', 'QS/A2']]
 		]);
+	});
+	it('shows the first lines of much, says that there is more, and finds the others by number, lot or item', async () => {
+		const lots = Array.from({ length: MOST_LINES + 5 }, (_, i) => `W-${i + 1}`);
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S',
+			movements: lots.map((lot) => ({ item: 'RAW1', lot, qty: '1', from: '@supplier', to: 'QS/W1' }))
+		});
+		const all = await lyingAt(db.sql, 'QS/W1');
+		expect([all.lying.length, all.more, all.lying[0].number]).toEqual([MOST_LINES, true, 'W-1']);
+		const one = await lyingAt(db.sql, 'QS/W1', ` w-${MOST_LINES + 3}`);
+		expect([one.lying.map((l) => l.number), one.more]).toEqual([[`W-${MOST_LINES + 3}`], false]);
+		expect(await lyingAt(db.sql, 'QS/W1', 'raw1')).toMatchObject({ more: true });
+		expect(await lyingAt(db.sql, 'QS/W1', 'no_such')).toEqual({ lying: [], more: false });
 	});
 	it('splits a lot over bins in one event; it stays one lot', async () => {
 		const booked = await putAway(db.sql, ines, {
@@ -50,7 +64,7 @@ describe('putting away', () => {
 			{ code: string; qty: string }[]
 		>`SELECT p.code, trim_scale(b.qty)::text AS qty FROM balance b JOIN place p ON p.id = b.place_id JOIN mark k ON k.id = b.mark_id AND k.number = 'C' WHERE b.qty > 0 ORDER BY 1`;
 		expect(where.map((w) => `${w.code} ${w.qty}`)).toEqual(['QS/A1 4', 'QS/A2 6.5']);
-		expect((await lyingAt(db.sql, 'QS/DOCK')).map((l) => l.number)).toEqual(['M-05']);
+		expect((await lyingAt(db.sql, 'QS/DOCK')).lying.map((l) => l.number)).toEqual(['M-05']);
 	});
 	it.each([
 		[

@@ -1,6 +1,8 @@
 import { grouped } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
+import { like } from '../database/like.ts';
+import { group } from '../../core/group/group.ts';
 import { compress, expand } from '../../core/ranges/ranges.ts';
 import type { AskedFact, Facts } from '../../core/facts/fact.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -33,61 +35,58 @@ export interface Lying {
 	/** facts that its rule asks when it is moved within its site, and that are not recorded yet */
 	facts: AskedFact[];
 }
-/** The most numbers that one put-away shows and moves. */
+/** The most numbers that one put-away moves. */
 const MOST = 20_000;
+/** The most lines that are shown of a place; beyond, they are found by what is in them. */
+export const MOST_LINES = 200;
 
-/** Everything at a place, serials as ranges, with bins to put it in. */
-export async function lyingAt(sql: Db, place: string): Promise<Lying[]> {
-	const rows = await sql<
-		(Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { itemId: string; recorded: Facts })[]
-	>`
+/** A row of what lies at a place, with the facts that are recorded of it. */
+type Row = Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { itemId: string; recorded: Facts };
+
+/**
+ * What lies at a place, serials as ranges, with bins to put it in.
+ * @param find part of a number, a lot or an item; all of it without
+ * @returns the first lines, and whether there are more
+ */
+export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lying: Lying[]; more: boolean }> {
+	const pattern = `%${like(find.trim().toLowerCase())}%`;
+	const lying = (serial: boolean, most: number) => sql<Row[]>`
 		SELECT k.kind, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(b.qty)::text AS qty,
 			k.expires_on AS "expiresOn", k.status
-		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id
-		WHERE b.qty > 0 AND NOT b.virtual ORDER BY i.name, k.of_lot COLLATE natural_order, k.number COLLATE natural_order LIMIT ${MOST}`;
-	const asked = await sql<(AskedFact & { item: string })[]>`
-		SELECT x.item_id AS item, x.how, ${factColumns(sql)} FROM item_fact x JOIN fact f ON f.id = x.fact_id
-		WHERE x.step = 'move' AND x.item_id = ANY(${[...new Set(rows.map((r) => r.itemId))]}::bigint[]) ORDER BY f.name`;
-	const factsOf = (r: (typeof rows)[0]): AskedFact[] =>
+		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id AND (k.kind = 'serial') = ${serial} JOIN item i ON i.id = k.item_id
+		WHERE b.qty > 0 AND NOT b.virtual ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}
+		ORDER BY i.name, k.of_lot COLLATE natural_order, k.number COLLATE natural_order LIMIT ${most + 1}`;
+	// Of serials many are one line.
+	const [others, serials] = await Promise.all([lying(false, MOST_LINES), lying(true, MOST)]);
+	const rows = [...others, ...serials];
+	const items = [...new Set(rows.map((r) => r.itemId))];
+	const [asked, suggested] = await Promise.all([
+		sql<(AskedFact & { item: string })[]>`
+			SELECT x.item_id AS item, x.how, ${factColumns(sql)} FROM item_fact x JOIN fact f ON f.id = x.fact_id
+			WHERE x.step = 'move' AND x.item_id = ANY(${items}::bigint[]) ORDER BY f.name`,
+		binsHolding(sql, items, place)
+	]);
+	const factsOf = (r: Row): AskedFact[] =>
 		r.kind === 'unmarked'
 			? []
 			: asked.filter((f) => f.item === r.itemId && !r.recorded[f.code]).map(({ item: _i, ...f }) => f);
-	const suggested = await binsHolding(
-		sql,
-		rows.map((r) => r.itemId),
-		place
-	);
-	const out: Lying[] = [];
-	const groups = new Map<string, (typeof rows)[number][]>();
-	for (const r of rows) {
-		if (r.kind !== 'serial') {
-			const { itemId, recorded: _r, ...rest } = r;
-			out.push({ ...rest, key: r.mark!, last: null, count: 1, suggested: suggested(itemId), facts: factsOf(r) });
-			continue;
-		}
-		const key = `${r.item} ${r.lot ?? ''} ${r.status} ${r.expiresOn ?? ''} ${factsOf(r)
-			.map((f) => f.code)
-			.join()}`;
-		const list = groups.get(key);
-		if (list) list.push(r);
-		else groups.set(key, [r]);
-	}
-	for (const list of groups.values())
-		for (const range of compress(list.map((r) => r.number!))) {
-			const from = list.find((r) => r.number === range.first)!;
-			const { itemId, recorded: _r, ...first } = from;
-			out.push({
-				...first,
-				key: first.mark!,
-				mark: range.count === 1 ? first.mark : null,
-				last: range.last,
-				count: range.count,
-				qty: String(range.count),
-				suggested: suggested(itemId),
-				facts: factsOf(from)
-			});
-		}
-	return out.sort((a, b) => a.itemName.localeCompare(b.itemName));
+	const line = ({ itemId, recorded, ...r }: Row): Lying => ({
+		...r,
+		...{ key: r.mark!, last: null, count: 1 },
+		...{ suggested: suggested(itemId), facts: factsOf({ itemId, recorded, ...r }) }
+	});
+	const alike = (r: Row) =>
+		[r.item, r.lot, r.status, r.expiresOn, ...factsOf(r).map((f) => f.code)].map((x) => x ?? '').join('\n');
+	const ranges = [...group([...serials], alike).values()].flatMap((list) => {
+		const by = new Map(list.map((r) => [r.number!, r]));
+		return compress(by.keys()).map((range): Lying => {
+			const first = line(by.get(range.first)!);
+			const mark = range.count === 1 ? first.mark : null;
+			return { ...first, mark, last: range.last, count: range.count, qty: String(range.count) };
+		});
+	});
+	const all = [...others.map(line), ...ranges].sort((a, b) => a.itemName.localeCompare(b.itemName));
+	return { lying: all.slice(0, MOST_LINES), more: all.length > MOST_LINES || serials.length > MOST };
 }
 /** Real places with what lies there, docks first. */
 export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; dock: boolean; numbers: number }[]>`

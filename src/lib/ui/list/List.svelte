@@ -123,6 +123,19 @@
 	};
 	const ordered = (c: Column) => (view.sort.key !== c.key ? 'none' : view.sort.down ? 'descending' : 'ascending');
 	const last = $derived(list.first + list.rows.length);
+	/** How many there are, once somebody has asked to count beyond what is counted unasked: of the view that was asked about. */
+	let counted = $state<{ of: string; rows: number | null } | null>(null);
+	const asked = $derived(counted?.of === exported.toString() ? counted : null);
+	async function countAll() {
+		const of = exported.toString();
+		counted = { of, rows: null };
+		const answer = await fetch(`/lists/${shape.key}/count?${of}`).catch(() => null);
+		if (counted?.of !== of) return;
+		counted = answer?.ok ? { of, rows: ((await answer.json()) as { count: number }).count } : null;
+	}
+	const all = $derived(
+		asked?.rows != null ? grouped(asked.rows) : list.more ? `more than ${grouped(list.count)}` : grouped(list.count)
+	);
 </script>
 
 <div class="bar">
@@ -256,7 +269,7 @@
 {/if}
 {#if list.rows.length}
 	<div class="scroll">
-		<Table size="short" aria-label={shape.title} aria-rowcount={list.count}>
+		<Table size="short" aria-label={shape.title} aria-rowcount={list.more ? -1 : list.count}>
 			<TableHead>
 				<TableRow>
 					{#each columns as c (c.key)}
@@ -305,10 +318,15 @@
 	<span role="status" class="soft"
 		>{list.count
 			? list.rows.length < list.count
-				? `${grouped(list.first + 1)} to ${grouped(last)} of ${grouped(list.count)}`
+				? `${grouped(list.first + 1)} to ${grouped(last)} of ${all}`
 				: `${grouped(list.count)} ${list.count === 1 ? 'row' : 'rows'}`
 			: 'No rows'}</span
 	>
+	{#if list.more && asked?.rows == null}
+		<Button kind="ghost" size="small" disabled={asked !== null} on:click={countAll}
+			>{asked ? 'Counting …' : 'Count them all'}</Button
+		>
+	{/if}
 	{#if list.previous || list.next || view.size !== 50}
 		<span class="push"></span>
 		<Choose

@@ -11,10 +11,13 @@ export const load: PageServerLoad = (event) =>
 		const places = await placesWithStock(pool());
 		const asked = event.url.searchParams.get('place');
 		const place = places.find((p) => p.code === asked) ?? places.find((p) => p.numbers > 0) ?? places[0] ?? null;
+		const find = (event.url.searchParams.get('find') ?? '').slice(0, 100);
 		return {
+			find,
+			numbers: place?.numbers ?? 0,
 			places: [...places],
 			place: place?.code ?? null,
-			lying: place ? await lyingAt(pool(), place.code) : [],
+			...(place ? await lyingAt(pool(), place.code, find) : { lying: [], more: false }),
 			may: can(who.role, 'move stock')
 		};
 	});

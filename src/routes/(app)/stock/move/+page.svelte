@@ -150,6 +150,19 @@
 	{#key said}{#if said}<Message kind="success">{said}</Message>{/if}{/key}
 </div>
 <Faults {faults} onclose={() => (faults = [])} />
+{#if data.more || data.find}
+	<form class="fields find" action="/stock/move" role="search" aria-label="Find what lies here">
+		<Hidden name="place" value={data.place ?? ''} />
+		<Text label="Find a number, lot or item at {data.place}" ch={28} name="find" value={data.find} maxlength="100" />
+		<Button kind="tertiary" size="small" type="submit">Find</Button>
+		{#if data.find}<a href="/stock/move?place={encodeURIComponent(data.place ?? '')}">All that lies here</a>{/if}
+		<span class="soft" role="status"
+			>{data.more
+				? `The first ${grouped(data.lying.length)} lines are shown${data.find ? '' : ` of ${grouped(data.numbers)} numbers`}; find the others by what is on them.`
+				: ''}</span
+		>
+	</form>
+{/if}
 <Table size="short">
 	<TableHead
 		><TableRow
@@ -227,7 +240,11 @@
 					>
 				</TableRow>
 			{/each}
-		{:else}<TableRow><TableCell colspan={7} class="soft">Nothing is stored here.</TableCell></TableRow>{/each}
+		{:else}<TableRow
+				><TableCell colspan={7} class="soft"
+					>{data.find ? `Nothing here is called “${data.find}”.` : 'Nothing is stored here.'}</TableCell
+				></TableRow
+			>{/each}
 	</TableBody>
 </Table>
 <datalist id="bins"
@@ -280,6 +297,10 @@
 		display: flex;
 		gap: 1.25rem;
 		align-items: baseline;
+	}
+	.find {
+		align-items: flex-end;
+		margin-bottom: 0.5rem;
 	}
 	.small {
 		font-size: 0.75rem;

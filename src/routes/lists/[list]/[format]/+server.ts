@@ -4,7 +4,7 @@ import { pool } from '$lib/server/database/pool';
 import { csvOf, xlsxOf } from '$lib/server/list/export';
 import { firmToday } from '$lib/server/list/page';
 import { printList } from '$lib/server/list/print';
-import { listAll, listPage } from '$lib/server/list/read';
+import { countAll, listAll, listPage } from '$lib/server/list/read';
 import { lists } from '$lib/server/lists';
 import { allow, answer } from '$lib/server/request';
 import type { RequestHandler } from './$types';
@@ -31,7 +31,8 @@ export const GET: RequestHandler = (event) =>
 		const rows = listAll(pool(), source, view, today);
 		const file = {
 			csv: () => csvOf(page.shape, page.chosen, rows),
-			xlsx: () => xlsxOf(page.shape, page.chosen, rows, page.count),
+			xlsx: async () =>
+				xlsxOf(page.shape, page.chosen, rows, page.more ? await countAll(pool(), source, view, today) : page.count),
 			pdf: () => printList(pool(), source, view, page, asker)
 		};
 		return new Response(await file[format](), {

@@ -1,0 +1,133 @@
+import { readFileSync } from 'node:fs';
+import { createServer, connect as dial, type Socket } from 'node:net';
+import { Agent, request } from 'undici';
+import { PASSWORD } from '../../../demo/firm.ts';
+import type { Sql } from '../../../src/lib/server/database/connect.ts';
+import { addPerson } from '../../../src/lib/server/people/people.ts';
+import { serve } from '../bookings.ts';
+import { median, time } from '../measure.ts';
+
+/** A door to a database server that counts the statements which pass through it. */
+async function counted(url: string): Promise<{ url: string; statements: () => number; close: () => void }> {
+	let n = 0;
+	const at = new URL(url);
+	const [host, port] = [at.hostname, Number(at.port)];
+	const sockets = new Set<Socket>();
+	const door = createServer((inner) => {
+		const outer = dial(port, host);
+		for (const s of [inner, outer]) {
+			s.setNoDelay(true);
+			s.on('error', () => s.destroy());
+			sockets.add(s);
+		}
+		// The first message has no letter; each of the others is one, and its length. E executes, Q is a plain statement.
+		let [rest, begun]: [Buffer, boolean] = [Buffer.alloc(0), false];
+		inner.on('data', (d: Buffer) => {
+			outer.write(d);
+			rest = rest.length ? Buffer.concat([rest, d]) : d;
+			for (;;) {
+				const head = begun ? 1 : 0;
+				if (rest.length < head + 4) return;
+				const length = head + rest.readUInt32BE(head);
+				if (rest.length < length) return;
+				if (begun && (rest[0] === 69 || rest[0] === 81)) n++;
+				begun = true;
+				rest = rest.subarray(length);
+			}
+		});
+		outer.on('data', (d: Buffer) => inner.write(d));
+		inner.on('close', () => outer.destroy());
+		outer.on('close', () => inner.destroy());
+	});
+	await new Promise<void>((done) => door.listen(0, '127.0.0.1', done));
+	at.port = String((door.address() as { port: number }).port);
+	return {
+		url: at.href,
+		statements: () => n,
+		close: () => {
+			for (const s of sockets) s.destroy();
+			door.close();
+		}
+	};
+}
+
+/** What a call came to. */
+export interface Asked {
+	/** median, in ms */
+	took: number;
+	statements: number;
+	bytes: number;
+	/** the longest that a small request waited meanwhile, in ms */
+	waited: number;
+	text: string;
+}
+/** The application on a database, as somebody who is signed in uses it. */
+export interface Asker {
+	/** @param times how often it is asked, the first time uncounted where it is more than once */
+	ask: (path: string, times?: number, body?: { method: string; json: unknown }) => Promise<Asked>;
+	/** small requests, one after the other, until the work ends: how long each took, in ms */
+	beside: (work: () => Promise<unknown>) => Promise<number[]>;
+	/** the most memory that the application has held, in MB */
+	memory: () => number;
+	stop: () => Promise<void>;
+}
+
+/** Starts the application and signs in as coordinator. */
+export async function startAsker(url: string, sql: Sql): Promise<Asker> {
+	const known = await sql`SELECT 1 FROM person WHERE login = 'bench'`;
+	if (!known.length)
+		await addPerson(sql, 'bench', { login: 'bench', name: 'Bench', role: 'coordinator', password: PASSWORD });
+	const door = await counted(url);
+	const app = await serve(door.url);
+	const base = `http://127.0.0.1:${app.port}`;
+	const agent = new Agent({ connections: 8, bodyTimeout: 300_000, headersTimeout: 300_000 });
+	const signed = await request(`${base}/sign-in`, {
+		dispatcher: agent,
+		method: 'POST',
+		headers: { origin: base, 'content-type': 'application/x-www-form-urlencoded' },
+		body: new URLSearchParams({ login: 'bench', password: PASSWORD }).toString()
+	});
+	const set = [signed.headers['set-cookie'] ?? []].flat();
+	const cookie = set.map((c) => c.split(';')[0]).join('; ');
+	const call = async (path: string, given?: { method: string; json: unknown }) => {
+		const { statusCode, body } = await request(base + path, {
+			dispatcher: agent,
+			method: given ? (given.method as 'POST') : 'GET',
+			headers: { cookie, origin: base, ...(given ? { 'content-type': 'application/json' } : {}) },
+			...(given ? { body: JSON.stringify(given.json) } : {})
+		});
+		const text = await body.text();
+		if (statusCode >= 400) throw new Error(`${path}: ${statusCode} ${text.slice(0, 300)}`);
+		return text;
+	};
+	const beside = async (work: () => Promise<unknown>) => {
+		const waits: number[] = [];
+		let going = true;
+		const done = work().finally(() => (going = false));
+		while (going) {
+			waits.push(await time(() => call('/api/v1/healthz')));
+			await new Promise((next) => setTimeout(next, 5));
+		}
+		await done;
+		return waits;
+	};
+	return {
+		beside,
+		ask: async (path, times = 5, given) => {
+			let text = '';
+			if (times > 1) await call(path, given);
+			const [took, waits]: number[][] = [[], []];
+			const before = door.statements();
+			for (let n = 0; n < times; n++) took.push(await time(async () => (text = await call(path, given))));
+			const statements = (door.statements() - before) / times;
+			waits.push(...(await beside(() => call(path, given))));
+			return { took: median(took), statements, bytes: Buffer.byteLength(text), waited: Math.max(...waits), text };
+		},
+		memory: () => Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${app.pid}/status`, 'utf8'))![1]) / 1000,
+		stop: async () => {
+			await agent.close();
+			await app.stop();
+			door.close();
+		}
+	};
+}

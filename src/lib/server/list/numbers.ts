@@ -1,0 +1,31 @@
+import type { Db } from '../database/connect.ts';
+import { like } from '../database/like.ts';
+import type { Piece } from '../database/piece.ts';
+
+/** Beyond so many, each row of a list is looked at instead: walking the list finds a page sooner than sorting all that fits. */
+const MOST_FOUND = 2000;
+
+/**
+ * The ids of numbers that a text is in: their own, the supplier's, what they were called before, or their item.
+ * @returns the pattern, in lower case, and the statement of the ids; null for it where so much fits that each row is to be
+ *   looked at instead
+ */
+export async function marksLike(sql: Db, text: string): Promise<{ pattern: string; marks: Piece | null }> {
+	const pattern = `%${like(text.toLowerCase())}%`;
+	// Too short for the index of trigrams.
+	if (text.length < 3) return { pattern, marks: null };
+	const marks = sql`
+		SELECT id FROM mark WHERE lower(number) LIKE ${pattern}
+		UNION ALL SELECT id FROM mark WHERE lower(supplier_lot) LIKE ${pattern}
+		UNION ALL SELECT id FROM mark WHERE lower(supplier_serial) LIKE ${pattern}
+		UNION ALL SELECT mark_id FROM mark_alias WHERE lower(number) LIKE ${pattern}
+		UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}`;
+	const [{ n }] = await sql<
+		{ n: number }[]
+	>`SELECT count(*)::int AS n FROM (SELECT 1 FROM (${marks}) x LIMIT ${MOST_FOUND + 1}) y`;
+	return { pattern, marks: n > MOST_FOUND ? null : marks };
+}
+
+/** The ids of numbers of which something holds, and of the serials of such lots: each by an index of its own. */
+export const ownOrLots = (sql: Db, holds: (k: Piece) => Piece): Piece => sql`
+	SELECT x.id FROM mark x WHERE ${holds(sql`x`)} UNION ALL SELECT c.id FROM mark l JOIN mark c ON c.parent_id = l.id WHERE ${holds(sql`l`)}`;
