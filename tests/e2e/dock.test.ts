@@ -57,6 +57,35 @@ describe('from the dock to the shelf', () => {
 		await expect.poll(where).toEqual(['QS/A4 45', 'QS/A6 15']);
 	});
 
+	it('of a full bin the first lines are shown; one that is not among them is found, and what was said of another stays', async () => {
+		const answer = await fetch(app.base + '/api/v1/events?create=places', {
+			method: 'POST',
+			headers: { authorization: `Bearer ${await app.token('coordinator')}`, 'content-type': 'application/json' },
+			body: JSON.stringify({
+				...{ key: 'full-bin', kind: 'receipt', at: new Date().toISOString(), partner: 'QUILLMERE' },
+				movements: Array.from({ length: 230 }, (_, i) => ({
+					...{ item: 'CELL', lot: `FULL-${i + 1}`, qty: '3', from: '@supplier', to: 'QS/A7' }
+				}))
+			})
+		});
+		expect(answer.status, await answer.text()).toBe(201);
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/stock/move?place=QS%2FA7');
+		await page.getByText('The first 200 lines are shown; find the others by what is on them.').waitFor();
+		await page.getByLabel('Bin for FULL-2, part 1').fill('QS/A4');
+		await page.keyboard.press('Tab');
+		await page.getByLabel('Find a number, lot or item at QS/A7').fill('full-229');
+		await page.keyboard.press('Enter');
+		await page.getByLabel('Bin for FULL-229, part 1').fill('QS/A6');
+		await page.keyboard.press('Tab');
+		await page.keyboard.press('Control+Enter');
+		await page.getByText('Moved: 1 quantity.').waitFor();
+		await page.getByText('Nothing here is called “full-229”.').waitFor();
+		await page.getByRole('link', { name: 'All that lies here' }).click();
+		await expect.poll(() => page.getByLabel('Bin for FULL-2, part 1').inputValue()).toBe('QS/A4');
+		await accessible(page);
+	});
+
 	it('a dock is what Setup says is one', async () => {
 		const page = await app.signIn('ines');
 		await page.goto(app.base + '/setup/places');

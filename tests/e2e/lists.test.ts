@@ -213,10 +213,27 @@ describe('a person’s own columns', () => {
 		expect(long.status()).toBe(422);
 		expect(await long.text()).toContain('which is what goes on paper. Narrow the list, or export it as CSV.');
 	});
+	it('of a long list ten thousand are counted, and all of them when it is asked', async () => {
+		await app.sql`INSERT INTO partner (code, name, kind) SELECT 'LONG-' || n, 'Long list', 'supplier' FROM generate_series(1, 10100) n`;
+		const [{ n }] = await app.sql<{ n: string }[]>`SELECT to_char(count(*), 'FM99,999') AS n FROM partner`;
+		const page = await app.signIn('ines');
+		await page.goto(app.base + '/setup/partners?sort=name');
+		const says = page.getByRole('status').filter({ hasText: ' of ' });
+		expect(await says.textContent()).toBe('1 to 50 of more than 10,000');
+		await page.getByRole('button', { name: 'Count them all' }).click();
+		await page.getByText(`1 to 50 of ${n}`).waitFor();
+		expect(await page.getByRole('button', { name: 'Count them all' }).count()).toBe(0);
+		await page.getByRole('link', { name: 'Next' }).click();
+		await page.getByText(`51 to 100 of ${n}`).waitFor();
+		await page.goto(app.base + '/setup/partners?kind=customer');
+		expect(await page.getByRole('button', { name: 'Count them all' }).count()).toBe(0);
+	});
 	it('a list is not exported to whoever may not see it, nor one that there is not', async () => {
 		const page = await app.signIn('tobi');
 		expect((await page.request.get(app.base + '/lists/people/csv')).status()).toBe(403);
 		expect((await page.request.get(app.base + '/lists/people/pdf')).status()).toBe(403);
+		expect((await page.request.get(app.base + '/lists/people/count')).status()).toBe(403);
+		expect((await page.request.get(app.base + '/lists/nothing/count')).status()).toBe(404);
 		expect((await page.request.get(app.base + '/lists/nothing/csv')).status()).toBe(404);
 		expect((await page.request.get(app.base + '/lists/partners/doc')).status()).toBe(404);
 	});

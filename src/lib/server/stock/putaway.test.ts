@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { randomUUID } from 'node:crypto';
 import { bookTest, findingsOf, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
-import { addPlace } from '../setup/places.ts';
+import { addPlace, setPlaceUse } from '../setup/places.ts';
 import { emptyInto } from './empty.ts';
 import { lyingAt, MOST_LINES, putAway } from './putaway.ts';
 
@@ -17,6 +17,8 @@ beforeAll(async () => {
 		});
 	await arrive([{ item: 'RAW1', lot: 'A', qty: 5 }], 'QS/A2');
 	await arrive([{ item: 'RAW1', lot: 'B', qty: 9 }], 'QS/A1');
+	await addPlace(db.sql, 'ines', { code: 'QS/DOCK', name: 'Dock' });
+	await setPlaceUse(db.sql, 'ines', 'QS/DOCK', 'dock', true);
 	await arrive(
 		[
 			{ item: 'RAW1', lot: 'C', qty: '10.5' },

@@ -30,7 +30,7 @@ export interface Lying {
 	qty: string;
 	expiresOn: string | null;
 	status: string;
-	/** where it could go: bins of this site that hold the same item, the fullest first */
+	/** where it could go from a dock: bins of this site that hold the same item, the fullest first */
 	suggested: string[];
 	/** facts that its rule asks when it is moved within its site, and that are not recorded yet */
 	facts: AskedFact[];
@@ -40,8 +40,8 @@ const MOST = 20_000;
 /** The most lines that are shown of a place; beyond, they are found by what is in them. */
 export const MOST_LINES = 200;
 
-/** A row of what lies at a place, with the facts that are recorded of it. */
-type Row = Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { itemId: string; recorded: Facts };
+/** What is alike of what lies at a place, with the facts that are recorded of it. */
+type Alike = Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { itemId: string; recorded: Facts };
 
 /**
  * What lies at a place, serials as ranges, with bins to put it in.
@@ -50,48 +50,60 @@ type Row = Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { ite
  */
 export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lying: Lying[]; more: boolean }> {
 	const pattern = `%${like(find.trim().toLowerCase())}%`;
-	const lying = (serial: boolean, most: number) => sql<Row[]>`
-		SELECT k.kind, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(b.qty)::text AS qty,
-			k.expires_on AS "expiresOn", k.status
+	const here = (serial: boolean) => sql`
 		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id AND (k.kind = 'serial') = ${serial} JOIN item i ON i.id = k.item_id
-		WHERE b.qty > 0 AND NOT b.virtual ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}
-		ORDER BY i.name, k.of_lot COLLATE natural_order, k.number COLLATE natural_order LIMIT ${most + 1}`;
-	// Of serials many are one line.
-	const [others, serials] = await Promise.all([lying(false, MOST_LINES), lying(true, MOST)]);
-	const rows = [...others, ...serials];
-	const items = [...new Set(rows.map((r) => r.itemId))];
-	const [asked, suggested] = await Promise.all([
-		sql<(AskedFact & { item: string })[]>`
-			SELECT x.item_id AS item, x.how, ${factColumns(sql)} FROM item_fact x JOIN fact f ON f.id = x.fact_id
-			WHERE x.step = 'move' AND x.item_id = ANY(${items}::bigint[]) ORDER BY f.name`,
-		binsHolding(sql, items, place)
+		WHERE b.qty > 0 AND NOT b.virtual ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}`;
+	const ofItem = sql`i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals`;
+	// Serials that are alike come as one row: of many numbers nothing else is asked.
+	const [others, serials, [at]] = await Promise.all([
+		sql<Alike[]>`
+			SELECT k.kind, ${ofItem}, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(b.qty)::text AS qty, k.expires_on AS "expiresOn", k.status
+			${here(false)} ORDER BY i.name, k.number COLLATE natural_order LIMIT ${MOST_LINES + 1}`,
+		sql<(Alike & { numbers: string[]; marks: string[] })[]>`
+			SELECT 'serial' AS kind, NULL AS number, NULL AS mark, '' AS qty, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, x.lot, x.recorded, x."expiresOn", x.status, x.numbers, x.marks
+			FROM (SELECT n.item_id, n.of_lot AS lot, n.facts_in_force AS recorded, n.expires_on AS "expiresOn", n.status, array_agg(n.number) AS numbers, array_agg(n.id::text) AS marks
+				FROM (SELECT k.* ${here(true)} LIMIT ${MOST + 1}) n GROUP BY 1, 2, 3, 4, 5) x JOIN item i ON i.id = x.item_id`,
+		sql<{ dock: boolean }[]>`SELECT dock FROM place WHERE code = ${place}`
 	]);
-	const factsOf = (r: Row): AskedFact[] =>
-		r.kind === 'unmarked'
-			? []
-			: asked.filter((f) => f.item === r.itemId && !r.recorded[f.code]).map(({ item: _i, ...f }) => f);
-	const line = ({ itemId, recorded, ...r }: Row): Lying => ({
+	const items = [...new Set([...others, ...serials].map((r) => r.itemId))];
+	const asked = await sql<(AskedFact & { item: string })[]>`
+		SELECT x.item_id AS item, x.how, ${factColumns(sql)} FROM item_fact x JOIN fact f ON f.id = x.fact_id
+		WHERE x.step = 'move' AND x.item_id = ANY(${items}::bigint[]) ORDER BY f.name`;
+	// From a dock everything is offered a bin.
+	const suggested = at?.dock ? await binsHolding(sql, items, place) : () => [];
+	const line = ({ itemId, recorded, ...r }: Alike): Lying => ({
 		...r,
-		...{ key: r.mark!, last: null, count: 1 },
-		...{ suggested: suggested(itemId), facts: factsOf({ itemId, recorded, ...r }) }
+		...{ key: r.mark!, last: null, count: 1, suggested: suggested(itemId) },
+		facts:
+			r.kind === 'unmarked'
+				? []
+				: asked.filter((f) => f.item === itemId && !recorded[f.code]).map(({ item: _i, ...f }) => f)
 	});
-	const alike = (r: Row) =>
-		[r.item, r.lot, r.status, r.expiresOn, ...factsOf(r).map((f) => f.code)].map((x) => x ?? '').join('\n');
-	const ranges = [...group([...serials], alike).values()].flatMap((list) => {
-		const by = new Map(list.map((r) => [r.number!, r]));
-		return compress(by.keys()).map((range): Lying => {
-			const first = line(by.get(range.first)!);
-			const mark = range.count === 1 ? first.mark : null;
-			return { ...first, mark, last: range.last, count: range.count, qty: String(range.count) };
+	// What differs only in facts that nobody asks here is one line too.
+	const groups = group([...serials], (r) =>
+		[r.item, r.lot, r.status, r.expiresOn, ...line(r).facts.map((f) => f.code)].map((x) => x ?? '').join('\n')
+	);
+	const ranges = [...groups.values()].flatMap((list) => {
+		const { numbers: _n, marks: _m, ...one } = list[0];
+		const by = new Map(list.flatMap((r) => r.numbers.map((n, i) => [n, r.marks[i]] as const)));
+		return compress(by.keys()).map(({ first, last, count }): Lying => {
+			const key = by.get(first)!;
+			return {
+				...line({ ...one, number: first, mark: key, qty: String(count) }),
+				mark: count === 1 ? key : null,
+				last,
+				count
+			};
 		});
 	});
 	const all = [...others.map(line), ...ranges].sort((a, b) => a.itemName.localeCompare(b.itemName));
-	return { lying: all.slice(0, MOST_LINES), more: all.length > MOST_LINES || serials.length > MOST };
+	const read = serials.reduce((n, r) => n + r.numbers.length, 0);
+	return { lying: all.slice(0, MOST_LINES), more: all.length > MOST_LINES || read > MOST };
 }
-/** Real places with what lies there, docks first. */
-export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; dock: boolean; numbers: number }[]>`
-	SELECT p.code, p.name, p.dock, count(b.mark_id)::int AS numbers FROM place p LEFT JOIN balance b ON b.place_id = p.id AND b.qty > 0 AND NOT b.virtual
-	WHERE NOT p.virtual AND NOT p.transit GROUP BY p.id ORDER BY NOT p.dock, p.code COLLATE natural_order`;
+/** Real places, docks first, and whether anything lies there. */
+export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; dock: boolean; holds: boolean }[]>`
+	SELECT p.code, p.name, p.dock, EXISTS (SELECT 1 FROM balance b WHERE b.place_id = p.id AND b.qty > 0 AND NOT b.virtual) AS holds FROM place p
+	WHERE NOT p.virtual AND NOT p.transit ORDER BY NOT p.dock, p.code COLLATE natural_order`;
 
 const moveInput = z.strictObject({
 	key,

@@ -10,11 +10,10 @@ export const load: PageServerLoad = (event) =>
 	page(event, 'read', async (who) => {
 		const places = await placesWithStock(pool());
 		const asked = event.url.searchParams.get('place');
-		const place = places.find((p) => p.code === asked) ?? places.find((p) => p.numbers > 0) ?? places[0] ?? null;
+		const place = places.find((p) => p.code === asked) ?? places.find((p) => p.holds) ?? places[0] ?? null;
 		const find = (event.url.searchParams.get('find') ?? '').slice(0, 100);
 		return {
 			find,
-			numbers: place?.numbers ?? 0,
 			places: [...places],
 			place: place?.code ?? null,
 			...(place ? await lyingAt(pool(), place.code, find) : { lying: [], more: false }),

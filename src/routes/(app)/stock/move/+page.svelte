@@ -34,7 +34,8 @@
 	let key = crypto.randomUUID() as string;
 	const store = $derived(`earmark putting away ${data.place}`);
 	afterNavigate(() => (changed = JSON.parse(localStorage.getItem(store) ?? '{}')));
-	const keep = () => localStorage.setItem(store, JSON.stringify(changed));
+	const keep = () =>
+		Object.keys(changed).length ? localStorage.setItem(store, JSON.stringify(changed)) : localStorage.removeItem(store);
 	const isDock = $derived(!!data.places.find((p) => p.code === data.place)?.dock);
 	// From a dock everything is offered a bin; elsewhere nothing moves unless it is said.
 	const partsOf = (l: Lying): Part[] => changed[l.key] ?? [{ qty: l.qty, to: isDock ? (l.suggested[0] ?? '') : '' }];
@@ -70,7 +71,8 @@
 		busy = true;
 		faults = [];
 		said = '';
-		const rows = going.map(({ l, p }) => ({
+		const moving = going;
+		const rows = moving.map(({ l, p }) => ({
 			kind: l.kind,
 			item: l.item,
 			number: l.number,
@@ -92,8 +94,9 @@
 			else {
 				said = given.said;
 				key = crypto.randomUUID();
-				localStorage.removeItem(store);
-				changed = {};
+				// What was said of lines that are not shown now stays.
+				for (const { l } of moving) delete changed[l.key];
+				keep();
 				reason = '';
 				await invalidateAll();
 			}
@@ -129,7 +132,7 @@
 		hide
 		value={data.place}
 		options={data.places.map(
-			(p) => [p.code, `${p.code}${p.name === p.code ? '' : `, ${p.name}`} · ${grouped(p.numbers)}`] as const
+			(p) => [p.code, `${p.code}${p.name === p.code ? '' : `, ${p.name}`}${p.holds ? '' : ', empty'}`] as const
 		)}
 		onpick={(code) => goto(`/stock/move?place=${encodeURIComponent(code)}`)}
 	/>
@@ -158,7 +161,7 @@
 		{#if data.find}<a href="/stock/move?place={encodeURIComponent(data.place ?? '')}">All that lies here</a>{/if}
 		<span class="soft" role="status"
 			>{data.more
-				? `The first ${grouped(data.lying.length)} lines are shown${data.find ? '' : ` of ${grouped(data.numbers)} numbers`}; find the others by what is on them.`
+				? `The first ${grouped(data.lying.length)} lines are shown; find the others by what is on them.`
 				: ''}</span
 		>
 	</form>
