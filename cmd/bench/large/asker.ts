@@ -59,12 +59,11 @@ export interface Asked {
 	bytes: number;
 	/** the longest that a small request waited meanwhile, in ms */
 	waited: number;
-	text: string;
 }
 /** The application on a database, as somebody who is signed in uses it. */
 export interface Asker {
 	/** @param times how often it is asked, the first time uncounted where it is more than once */
-	ask: (path: string, times?: number, body?: { method: string; json: unknown }) => Promise<Asked>;
+	ask: (path: string, times?: number) => Promise<Asked>;
 	/** small requests, one after the other, until the work ends: how long each took, in ms */
 	beside: (work: () => Promise<unknown>) => Promise<number[]>;
 	/** the most memory that the application has held, in MB */
@@ -89,12 +88,10 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 	});
 	const set = [signed.headers['set-cookie'] ?? []].flat();
 	const cookie = set.map((c) => c.split(';')[0]).join('; ');
-	const call = async (path: string, given?: { method: string; json: unknown }) => {
+	const call = async (path: string) => {
 		const { statusCode, body } = await request(base + path, {
 			dispatcher: agent,
-			method: given ? (given.method as 'POST') : 'GET',
-			headers: { cookie, origin: base, ...(given ? { 'content-type': 'application/json' } : {}) },
-			...(given ? { body: JSON.stringify(given.json) } : {})
+			headers: { cookie }
 		});
 		const text = await body.text();
 		if (statusCode >= 400) throw new Error(`${path}: ${statusCode} ${text.slice(0, 300)}`);
@@ -113,15 +110,15 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 	};
 	return {
 		beside,
-		ask: async (path, times = 5, given) => {
+		ask: async (path, times = 5) => {
 			let text = '';
-			if (times > 1) await call(path, given);
+			if (times > 1) await call(path);
 			const [took, waits]: number[][] = [[], []];
 			const before = door.statements();
-			for (let n = 0; n < times; n++) took.push(await time(async () => (text = await call(path, given))));
+			for (let n = 0; n < times; n++) took.push(await time(async () => (text = await call(path))));
 			const statements = (door.statements() - before) / times;
-			waits.push(...(await beside(() => call(path, given))));
-			return { took: median(took), statements, bytes: Buffer.byteLength(text), waited: Math.max(...waits), text };
+			waits.push(...(await beside(() => call(path))));
+			return { took: median(took), statements, bytes: Buffer.byteLength(text), waited: Math.max(...waits) };
 		},
 		memory: () => Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${app.pid}/status`, 'utf8'))![1]) / 1000,
 		stop: async () => {

@@ -1,5 +1,5 @@
 import { documentKind, DOCUMENT_NAMES } from '../../core/document/kinds.ts';
-import { itemChoices } from '../list/choices.ts';
+import { itemColumn } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
 
 const KINDS = DOCUMENT_NAMES.filter((kind) => documentKind(kind).invoiced);
@@ -34,15 +34,7 @@ export const invoiceList: ListSource = {
 		{ key: 'order', label: 'Order', kind: 'text', from: 'o.code', filled: true, mono: true },
 		{ key: 'no', label: 'Line', kind: 'number', from: 'x.no', filled: true },
 		{ key: 'partner', label: 'Partner', kind: 'text', from: 'p.name' },
-		{
-			key: 'item',
-			label: 'Item',
-			kind: 'choice',
-			from: 'i.name',
-			filled: true,
-			where: (sql, { is }) => sql`i.code = ${is ?? ''}`,
-			options: itemChoices
-		},
+		itemColumn,
 		{
 			key: 'which',
 			label: 'Which',

@@ -1,6 +1,7 @@
 import { sayStatus, STATUSES } from '../../core/ledger/status.ts';
 import type { Row } from 'postgres';
 import type { Db } from '../database/connect.ts';
+import type { SourceColumn } from './source.ts';
 
 /** What a number may be, in words. */
 export const statusChoices = STATUSES.map((value) => ({ value, label: sayStatus(value) }));
@@ -15,6 +16,16 @@ export const placeChoices = (sql: Db) =>
 /** The ids of a site with its bins, or of one bin. */
 export const placesAt = (sql: Db, code: string) =>
 	idsOf(sql`SELECT p.id FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE p.code = ${code} OR s.code = ${code}`);
-/** The id of an item. */
-export const itemAt = (sql: Db, code: string) => idsOf(sql`SELECT id FROM item WHERE code = ${code}`);
 const idsOf = async (rows: PromiseLike<Row[]>) => (await rows).map((r) => String(r.id));
+
+/** The item (i) of a row, by name, narrowed to one. */
+export const itemColumn: SourceColumn = {
+	key: 'item',
+	label: 'Item',
+	kind: 'choice',
+	from: 'i.name',
+	filled: true,
+	ids: (sql, code) => idsOf(sql`SELECT id FROM item WHERE code = ${code}`),
+	where: (sql, _f, { ids }) => sql`i.id = ${ids.item[0] ?? '0'}::bigint`,
+	options: itemChoices
+};

@@ -3,7 +3,7 @@ import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
 
 /** Beyond so many, each row of a list is looked at instead: walking the list finds a page sooner than sorting all that fits. */
-const MOST_FOUND = 2000;
+const MOST_NUMBERS = 2000;
 
 /**
  * The ids of numbers that a text is in: their own, the supplier's, what they were called before, or their item.
@@ -22,8 +22,8 @@ export async function marksLike(sql: Db, text: string): Promise<{ pattern: strin
 		UNION ALL SELECT m.id FROM item i JOIN mark m ON m.item_id = i.id WHERE lower(i.code || ' ' || i.name) LIKE ${pattern}`;
 	const [{ n }] = await sql<
 		{ n: number }[]
-	>`SELECT count(*)::int AS n FROM (SELECT 1 FROM (${marks}) x LIMIT ${MOST_FOUND + 1}) y`;
-	return { pattern, marks: n > MOST_FOUND ? null : marks };
+	>`SELECT count(*)::int AS n FROM (SELECT 1 FROM (${marks}) x LIMIT ${MOST_NUMBERS + 1}) y`;
+	return { pattern, marks: n > MOST_NUMBERS ? null : marks };
 }
 
 /** The ids of numbers of which something holds, and of the serials of such lots: each by an index of its own. */

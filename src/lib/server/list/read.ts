@@ -205,15 +205,14 @@ async function cut(
 	};
 }
 
-/** Up to so many rows that fit are gathered and then sorted. */
-const MOST_GATHERED = 10_000;
-/** As many of one item or bin, or where a text is: they lie together, and walking past all others takes longer than gathering these. */
+/** So many rows of one item or bin, or that a text is in, are gathered: they lie together, and walking past all others takes longer. */
 const MOST_FOUND = 50_000;
 /** No limit. */
 const WHOLE = 2_000_000_000;
+/** Up to how many rows that fit are gathered and sorted; never fewer than are counted. */
 const mostGathered = (source: ListSource, asked: ListAsked) => (source.whole?.(asked) ? WHOLE : mostFound(asked));
 const mostFound = ({ find, ids }: ListAsked) =>
-	find || Object.values(ids).some((x) => x.length === 1) ? MOST_FOUND : MOST_GATHERED;
+	find || Object.values(ids).some((x) => x.length === 1) ? MOST_FOUND : MOST_COUNTED;
 
 /** Some rows, and how many there are: gathered where few enough fit; walked otherwise, and then not counted to the end. */
 async function counted(
@@ -287,8 +286,8 @@ async function countOf(sql: Db, source: ListSource, asked: ListAsked, limit: num
 export const countAll = (sql: Sql, source: ListSource, view: ListView, today: string): Promise<number> =>
 	askedOf(sql, source, view, today).then((asked) => countOf(sql, source, asked, null));
 
-/** How many rows of an export are read at once. */
-const BATCH = 5_000;
+/** How many rows of an export are read at once: more, where each time all of them are found anew. */
+const batchOf = (source: ListSource, asked: ListAsked) => (source.whole?.(asked) ? 50_000 : 5_000);
 /** Everything that fits a view, in its order, in batches: for an export. */
 export async function* listAll(
 	sql: Sql,
@@ -301,7 +300,14 @@ export async function* listAll(
 	const way: Way = (await countOf(sql, source, asked, most + 1)) <= most ? { gathered: most } : 'walked';
 	let at: Cursor | null = null;
 	for (;;) {
-		const got: Part = await part(sql, source, view, asked, { from: at, before: false, size: BATCH }, way);
+		const got: Part = await part(
+			sql,
+			source,
+			view,
+			asked,
+			{ from: at, before: false, size: batchOf(source, asked) },
+			way
+		);
 		if (got.rows.length) yield source.finish ? await source.finish(sql, got.rows, asked) : got.rows;
 		if (!got.more) return;
 		at = { ...got.ends[1], before: 0 };

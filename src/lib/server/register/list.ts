@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import type { Piece } from '../database/piece.ts';
-import { itemAt, itemChoices, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
+import { itemColumn, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 
@@ -40,16 +40,7 @@ export const registerList: ListSource = {
 	unasked: (find): Record<string, { is: string }> => (find ? {} : { show: { is: 'on hand' } }),
 	columns: [
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', filled: true, mono: true },
-		{
-			key: 'item',
-			label: 'Item',
-			kind: 'choice',
-			from: 'i.name',
-			filled: true,
-			ids: itemAt,
-			where: (sql, _f, { ids }) => sql`k.item_id = ANY(${ids.item}::bigint[])`,
-			options: itemChoices
-		},
+		itemColumn,
 		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
 		{
 			key: 'qty',

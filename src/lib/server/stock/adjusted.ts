@@ -1,5 +1,5 @@
 import { FIELD_LABELS } from '../../core/ledger/corrections.ts';
-import { itemChoices, placeChoices } from '../list/choices.ts';
+import { itemColumn, placeChoices } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
 
 const ACTS = ['put in', 'taken out', 'scrapped', 'counted', 'corrected'];
@@ -45,15 +45,7 @@ export const adjustedList: ListSource = {
 			filled: true,
 			choices: ACTS.map((value) => ({ value, label: value }))
 		},
-		{
-			key: 'item',
-			label: 'Item',
-			kind: 'choice',
-			from: 'i.name',
-			filled: true,
-			where: (sql, { is }) => sql`i.code = ${is ?? ''}`,
-			options: itemChoices
-		},
+		itemColumn,
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
 		{
 			key: 'place',

@@ -1,7 +1,7 @@
 import { isPast } from '../../core/list/list.ts';
 import { rest } from '../../core/quantity/quantity.ts';
 import { like } from '../database/like.ts';
-import { itemAt, itemChoices, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
+import { itemColumn, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListAsked, ListSource } from '../list/source.ts';
 
@@ -54,16 +54,7 @@ export const stockList: ListSource = {
 		where: 'b.place_id'
 	},
 	columns: [
-		{
-			key: 'item',
-			label: 'Item',
-			kind: 'choice',
-			from: 'i.name',
-			filled: true,
-			ids: itemAt,
-			where: (sql, _f, { ids }) => sql`k.item_id = ANY(${ids.item}::bigint[])`,
-			options: itemChoices
-		},
+		itemColumn,
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
 		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
 		{
