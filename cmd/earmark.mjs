@@ -106,7 +106,7 @@ if (!(verb in needs))
 	);
 const need = needs[/** @type {keyof typeof needs} */ (verb)];
 if (need.database && !process.env.DATABASE_URL && !hasServer()) install(['postgresql']);
-if ('browser' in need && !existsSync('/usr/bin/chromium')) install(['chromium']);
+if ('browser' in need && !existsSync('/usr/bin/chromium-headless-shell')) install(['chromium-headless-shell']);
 ensurePackages();
 if ('build' in need) {
 	process.env.EARMARK_BUILD = need.build;

@@ -3,11 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import bwipjs from 'bwip-js/node';
 import { PNG } from 'pngjs';
-import { chromium } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { PASSWORD } from '../../demo/firm.ts';
 import { noticeDocument } from '../epcis.ts';
-import { startApp } from './app.ts';
+import { launch, startApp } from './app.ts';
 import { accessible, booked, entry, foot, log, openOrder, rowsOf, type, wedge } from './sheet.ts';
 
 const app = startApp();
@@ -274,21 +273,11 @@ describe('the camera', () => {
 		const { code } = await openOrder(app, { lines: [['BOARD', '2']] });
 		const path = await film('VB-99001');
 		expect(readFileSync(path).subarray(0, 9).toString()).toBe('YUV4MPEG2');
-		const browser = await chromium.launch({
-			executablePath: '/usr/bin/chromium',
-			args: [
-				'--no-sandbox',
-				'--disable-gpu',
-				'--disable-quic',
-				'--no-first-run',
-				'--disable-background-networking',
-				'--disable-component-update',
-				'--disable-sync',
-				'--use-fake-ui-for-media-stream',
-				'--use-fake-device-for-media-stream',
-				`--use-file-for-fake-video-capture=${path}`
-			]
-		});
+		const browser = await launch(
+			'--use-fake-ui-for-media-stream',
+			'--use-fake-device-for-media-stream',
+			`--use-file-for-fake-video-capture=${path}`
+		);
 		try {
 			const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 			await page.goto(app.base + '/sign-in');

@@ -42,6 +42,16 @@ async function tabTo(page: Page, name: RegExp | string, most = 60) {
 	}
 	throw new Error(`${name} was not reached by Tab; it passed ${passed.join(' | ')}`);
 }
+/** Holds the page's script back, as on a slow line, until what is returned is called. */
+async function holdBack(page: Page) {
+	let go = () => {};
+	const held = new Promise<void>((done) => (go = done));
+	await page.route('**/_app/immutable/entry/*.js', async (r) => {
+		await held;
+		await r.continue();
+	});
+	return go;
+}
 const type = (page: Page, text: string) => page.keyboard.type(text, { delay: 40 });
 
 describe('with the keyboard alone', () => {
@@ -148,29 +158,24 @@ describe('with the keyboard alone', () => {
 	});
 	it('what is typed before the page answers is not lost', async () => {
 		const page = await app.signIn('ines');
-		// The page's script is held back, as on a slow line.
-		await page.route('**/_app/immutable/entry/*.js', async (r) => {
-			await new Promise((done) => setTimeout(done, 1_200));
-			await r.continue();
-		});
+		const go = await holdBack(page);
 		await page.evaluate((to) => (location.href = to), app.base + '/events');
 		await page.getByRole('heading', { name: 'Everything booked' }).waitFor();
 		await type(page, 'QR-26-0417');
 		await page.keyboard.press('Enter');
+		go();
 		await page.waitForURL(/register\/\d+/, { timeout: 15_000 });
 	});
 	it('what is scanned before the page answers is one scan, however slow the page is when it does', async () => {
 		const page = await app.signIn('ines');
-		await page.route('**/_app/immutable/entry/*.js', async (r) => {
-			await new Promise((done) => setTimeout(done, 600));
-			await r.continue();
-		});
+		const go = await holdBack(page);
 		const slow = await page.context().newCDPSession(page);
 		await slow.send('Emulation.setCPUThrottlingRate', { rate: 10 });
 		await page.evaluate((to) => (location.href = to), app.base + '/events');
 		await page.getByRole('heading', { name: 'Everything booked' }).waitFor();
 		expect(await page.locator('html[data-live]').count()).toBe(0);
 		await scan(page, 'QR-26-0417');
+		go();
 		await page.waitForURL(/register\/\d+/);
 		await page.getByRole('heading', { name: /QR-26-0417/ }).waitFor();
 	});
