@@ -56,6 +56,8 @@ export default defineConfig({
 					environment: 'node',
 					fileParallelism: false,
 					sequence: { groupOrder: 2 },
+					// What is waited for comes when the machine gets to it.
+					expect: { poll: { timeout: 20_000 } },
 					testTimeout: 120_000,
 					hookTimeout: 180_000
 				}

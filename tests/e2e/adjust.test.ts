@@ -39,6 +39,18 @@ describe('adjusting stock', () => {
 		await row.waitFor();
 		expect((await row.innerText()).replace(/\s+/g, ' ')).toMatch(/scrapped .* − 1 1 0 – Damaged AO-\d+ Ines Falk/);
 		expect(await auditor.getByRole('link', { name: 'Take out…' }).count()).toBe(0);
+		// From there to the event: what it says of itself, and what it moved.
+		await row.getByRole('link').first().click();
+		await auditor.getByRole('heading', { level: 1, name: /^Event \d+, scrap/ }).waitFor();
+		const said = (await auditor.locator('dl').innerText()).replace(/\s+/g, ' ');
+		expect(said).toMatch(/Recorded .* by Ines Falk, on a screen Order AO-\d+ .*Reason Damaged/);
+		const moved = auditor.locator('tbody tr');
+		expect(await moved.count()).toBe(1);
+		expect((await moved.innerText()).replace(/\s+/g, ' ')).toMatch(new RegExp(`scrap .*${number} 1 \\S+ .*scrap`, 'i'));
+		await accessible(auditor);
+		await auditor.goto(app.base + '/events/moved?event.from=999999&event.to=999999');
+		await auditor.getByText('There is no event 999999. Look it up in what was booked.').waitFor();
+		await auditor.goto(`${app.base}/stock/adjusted?reason=Damaged&find=${encodeURIComponent(number)}`);
 		expect((await auditor.request.get(app.base + '/stock/adjust-out/new')).status()).toBe(403);
 		await accessible(auditor);
 	});
@@ -69,6 +81,20 @@ describe('adjusting stock', () => {
 		await page.getByText(/Booked on \S+: \d/).waitFor();
 		await page.goto(app.base + '/stock?find=KI-FOUND-1');
 		await page.locator('tbody tr', { hasText: 'KI-FOUND-1' }).getByText('0.25 kg').waitFor();
+		// And in the total of its item at that site, from which its numbers are one press away.
+		await page.goto(app.base + '/stock?item=KI&place=QS');
+		await page.getByRole('link', { name: 'Totals by item' }).click();
+		await page.waitForURL(/\/stock\/totals\?item=KI&place=QS/);
+		const [{ total }] = await app.sql<{ total: string }[]>`
+			SELECT trim_scale(sum(b.qty))::text || ' kg' AS total FROM balance b JOIN mark m ON m.id = b.mark_id JOIN item i ON i.id = m.item_id JOIN place p ON p.id = b.place_id
+			JOIN place s ON s.id = p.site_id WHERE i.code = 'KI' AND s.code = 'QS' AND b.qty > 0`;
+		const row = page.locator('tbody tr');
+		expect(await row.count()).toBe(1);
+		await row.getByText(total, { exact: true }).first().waitFor();
+		await accessible(page);
+		await row.getByRole('link', { name: 'Potassium iodide' }).press('Enter');
+		await page.waitForURL(/\/stock\?item=KI&place=QS/);
+		await page.locator('tbody tr', { hasText: 'KI-FOUND-1' }).waitFor();
 	});
 
 	it('a broken bottle of a known lot is scanned away; another item’s label is refused', async () => {

@@ -1,5 +1,6 @@
 import type { Page } from 'playwright';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { eventPath } from '../../src/lib/core/ledger/events.ts';
 import { startApp } from './app.ts';
 import { axeOn } from './sheet.ts';
 
@@ -18,7 +19,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 			'/outbound/SO-3346',
 			'/outbound/SO-3346/pick'
 		],
-		...['/stock', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
+		...['/stock', '/stock/totals', '/stock/move', '/stock/issues', '/stock/issues/new', '/stock/issues/JI-21'],
 		...['/stock/transfers', '/stock/transfers/new', '/stock/transfers/TR-5', '/stock/transfers/TR-6'],
 		...['/stock/adjusted', '/stock/adjust-out', '/stock/adjust-out/new', '/stock/adjust-out/AO-4'],
 		...['/inbound/returns', '/inbound/returns/new', '/inbound/returns/RT-130', '/inbound/returns/RT-116'],
@@ -32,6 +33,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 		...[
 			'/register',
 			'/events',
+			'/events/moved',
 			'/trace',
 			'/trace/contents',
 			'/trace/parts?item=FK',
@@ -72,6 +74,8 @@ beforeAll(async () => {
 	const [unit] = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'WM-0201'`;
 	views.ines.push(`/register/${unit.id}/parts`);
 	const [{ id }] = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'QR-26-0417'`;
+	const [event] = await app.sql<{ id: string }[]>`SELECT max(id) AS id FROM event WHERE kind = 'correction'`;
+	views.ines.push(eventPath(event.id));
 	views.ines.push(`/trace?mark=${id}&direction=forward`, `/trace?mark=${id}&direction=back`);
 });
 

@@ -1,6 +1,7 @@
 import { documentLists } from './document/list.ts';
 import { labelList } from './labels/list.ts';
 import { eventList } from './ledger/list.ts';
+import { movedList } from './ledger/moved.ts';
 import type { ListSource } from './list/source.ts';
 import { mailList, mailboxList } from './mail/list.ts';
 import { drawnList, patternList } from './numbering/list.ts';
@@ -20,17 +21,19 @@ import {
 	wayList
 } from './setup/lists.ts';
 import { adjustedList } from './stock/adjusted.ts';
-import { stockList } from './stock/list.ts';
+import { stockList, totalList } from './stock/list.ts';
 
 /** Every list there is, by its name. A new one is a source in its room and a row here. */
 export const lists = new Map<string, ListSource>(
 	[
 		...documentLists,
 		stockList,
+		totalList,
 		adjustedList,
 		invoiceList,
 		registerList,
 		eventList,
+		movedList,
 		pairingList,
 		labelList,
 		mailList,

@@ -78,3 +78,6 @@ export function rightsFor(kind: unknown, movements: readonly unknown[]): Set<Ver
 	}
 	return rights;
 }
+
+/** The address of what one event booked. */
+export const eventPath = (id: string): string => `/events/moved?event.from=${id}&event.to=${id}&sort=line`;

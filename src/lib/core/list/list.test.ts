@@ -95,6 +95,7 @@ describe('the columns of a list', () => {
 	it('say how they are narrowed', () => {
 		expect(filterWords(columns[1], { is: 'open' })).toBe('State: open');
 		expect(filterWords(columns[2], { from: '2027-03-01', to: '2027-03-31' })).toBe('Due: 1 Mar 2027 to 31 Mar 2027');
+		expect(filterWords(columns[2], { from: '2027-03-01', to: '2027-03-01' })).toBe('Due: 1 Mar 2027');
 		expect(filterWords(columns[2], { to: '2027-03-31' })).toBe('Due: up to 31 Mar 2027');
 		expect(filterWords(columns[0], undefined)).toBeNull();
 	});

@@ -206,11 +206,21 @@ export function viewParams(shape: Pick<ListShape, 'columns' | 'sort'>, view: Lis
 	return p;
 }
 
+/**
+ * The address of another list, narrowed to the same.
+ * @param keys of the columns that both lists have
+ */
+export function narrowedPath(path: string, filters: Record<string, Filter>, keys: readonly string[]): string {
+	const p = new URLSearchParams(keys.flatMap((key) => (filters[key]?.is ? [[key, filters[key].is]] : [])));
+	return p.size ? `${path}?${p}` : path;
+}
+
 /** How a column is narrowed, in words; null when it is not. */
 export function filterWords(c: Column, f: Filter | undefined): string | null {
 	if (f?.is && c.kind === 'past') return `${c.label} ${showWhen(f.is)}`;
 	if (f?.is) return `${c.label}: ${c.choices?.find((x) => x.value === f.is)?.label ?? f.is}`;
 	const [from, to] = [f?.from, f?.to].map((end) => end && (isPlain(end) ? grouped(end) : showWhen(end)));
+	if (from && from === to) return `${c.label}: ${from}`;
 	if (from && to) return `${c.label}: ${from} to ${to}`;
 	if (from) return `${c.label}: from ${from}`;
 	return to ? `${c.label}: up to ${to}` : null;

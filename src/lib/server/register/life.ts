@@ -1,12 +1,11 @@
 import type { Db } from '../database/connect.ts';
 import { documentPath, type Kind } from '../../core/document/kinds.ts';
-import { showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
-import { FIELD_LABELS, type Field } from '../../core/ledger/corrections.ts';
-import { showDay } from '../../core/dates/dates.ts';
+import type { Fact } from '../../core/facts/fact.ts';
+import { sayChange } from '../../core/ledger/change.ts';
+import type { Field } from '../../core/ledger/corrections.ts';
 import { sayDid } from '../../core/ledger/did.ts';
 import type { Role } from '../../core/ledger/events.ts';
 import { ranged } from '../../core/ranges/ranges.ts';
-import { sayStatus } from '../../core/ledger/status.ts';
 import { timeIn, type Zone } from '../../core/time/clock.ts';
 
 /** One thing that happened to a lot or serial; of a lot also to its pieces, folded into ranges. */
@@ -126,22 +125,4 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 			change: r.field ? sayChange(r.field, r.old, r.new, defined) : null
 		};
 	});
-}
-
-/** A value as a history says it: a day as people read it. */
-const shown = (field: Field, value: string | null) =>
-	value === null ? 'none' : /_on$|_until$/.test(field) ? showDay(value) : value;
-
-/** A change of what is recorded, in words: "expires: none → 3 Mar 2027"; of facts only those that changed. */
-function sayChange(field: Field, old: string | null, now: string | null, defined: readonly Fact[]): string {
-	if (field === 'status') return `status: ${sayStatus(old ?? '')} → ${sayStatus(now ?? '')}`;
-	if (field !== 'facts') return `${FIELD_LABELS[field]}: ${shown(field, old)} → ${shown(field, now)}`;
-	const [a, b] = [old, now].map((t) => JSON.parse(t ?? '{}') as Facts);
-	return [...new Set([...Object.keys(a), ...Object.keys(b)])]
-		.filter((code) => a[code] !== b[code])
-		.map((code) => {
-			const fact = defined.find((f) => f.code === code) ?? { name: code, kind: 'text' as const, unit: null };
-			return `${fact.name}: ${a[code] ? showFact(fact, a[code]) : 'none'} → ${b[code] ? showFact(fact, b[code]) : 'none'}`;
-		})
-		.join(', ');
 }

@@ -23,6 +23,7 @@ export const adjustedList: ListSource = {
 		LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN counted c ON e.kind = 'count' AND c.order_id = e.order_id AND c.mark_id = x.mark_id AND c.place_id = x.place_id
 		LEFT JOIN reason w ON w.id = coalesce(c.reason_id, o.reason_id) WHERE true`,
 	also: {
+		eventId: 'e.id',
 		mark: 'k.id',
 		markKind: 'k.kind',
 		statusNow: 'k.status',

@@ -13,7 +13,7 @@ import { readView } from '../../core/list/list.ts';
 import { createDocument } from '../document/create.ts';
 import { stockNotes } from '../today/today.ts';
 import { makePromise } from '../document/promises.ts';
-import { stockList } from './list.ts';
+import { stockList, totalList } from './list.ts';
 
 const db = testDatabase();
 const list = async (query: string) =>
@@ -161,6 +161,73 @@ describe('stock as of a moment', () => {
 		expect((await list('find=P-1&still.from=30')).map((r) => r.place)).toEqual(['QS/A2']);
 		expect((await list('find=P-1&left.to=25')).map((r) => r.place).sort()).toEqual(['QS/A1', 'QS/A2']);
 		expect(await list('find=P-1&left.to=20')).toEqual([]);
+	});
+
+	it('adds up by item to what its rows are, everywhere, at one place, and at any moment', async () => {
+		const order = await createDocument(db.sql, 'ines', {
+			...{ kind: 'sale', partner: 'C1', place: 'QS', lines: [{ item: 'GEL', qty: '3' }] }
+		});
+		const [{ number }] = await db.sql<{ number: string }[]>`
+			SELECT m.number FROM balance b JOIN mark m ON m.id = b.mark_id JOIN item i ON i.id = m.item_id WHERE i.code = 'GEL' AND b.qty >= 3 AND NOT b.virtual AND m.status = 'released' ORDER BY m.id LIMIT 1`;
+		await makePromise(db.sql, ines, { key: 'p2', order, line: 1, item: 'GEL', lot: number, qty: '3' });
+		const totalsOf = async (query: string) =>
+			(
+				await listPage(db.sql, totalList, readView(totalList, new URLSearchParams(query)), {
+					...{ today: '2026-06-01', login: 'ines' }
+				})
+			).rows;
+		/** The same from the rows of stock, added up here. */
+		const added = async (query: string) => {
+			const items = new Map<string, Record<string, unknown> & { marks: Set<string>; bins: Set<string> }>();
+			for (const r of await list(query)) {
+				const of = items.get(r.itemCode!) ?? {
+					...{ qty: 0, free: 0, stopped: 0, expires: null, marks: new Set<string>(), bins: new Set<string>() }
+				};
+				items.set(r.itemCode!, of);
+				of.qty = Number(of.qty) + Number(r.qty);
+				of.free = r.free === null ? null : Number(of.free) + Number(r.free);
+				if (r.status !== 'released') of.stopped = Number(of.stopped) + Number(r.qty);
+				if (r.expires && (!of.expires || r.expires < String(of.expires))) of.expires = r.expires;
+				if (r.number) of.marks.add(r.mark!);
+				of.bins.add(r.place!);
+			}
+			return [...items].map(([item, { marks, bins, ...of }]) => ({
+				item,
+				...of,
+				numbers: marks.size,
+				places: bins.size
+			}));
+		};
+		const by = (a: { item: string }, b: { item: string }) => (a.item < b.item ? -1 : 1);
+		const same = async (query: string) => {
+			const got = (await totalsOf(query)).map((r) => ({
+				item: r.itemCode!,
+				qty: Number(r.qty),
+				free: r.free === null ? null : Number(r.free),
+				stopped: Number(r.stopped),
+				expires: r.expires,
+				numbers: Number(r.numbers),
+				places: Number(r.places)
+			}));
+			expect(got.sort(by), query).toEqual((await added(query)).sort(by));
+			return got;
+		};
+		const all = await same('');
+		const gel = all.find((r) => r.item === 'GEL')!;
+		expect([gel.stopped, gel.qty - gel.free!]).toEqual([5, 12]);
+		for (const place of ['QS', ...places]) await same(`place=${place}`);
+		expect(await same('place=ZZ')).toEqual([]);
+		await same('item=GEL');
+		await fc.assert(
+			fc.asyncProperty(fc.integer({ min: -1, max: 65 }), fc.constantFrom('', ...places), async (d, place) => {
+				const asOf = new Date(Date.UTC(2026, 2, 1 + d)).toISOString().slice(0, 10);
+				await same(`asOf=${asOf}${place && `&place=${place}`}`);
+			}),
+			{ numRuns: 25 }
+		);
+		// Sorted by what is summed.
+		const sorted = (await totalsOf('sort=-qty')).map((r) => Number(r.qty));
+		expect(sorted).toEqual([...sorted].sort((a, b) => b - a));
 	});
 
 	it('is noticed so many days before its expiry as its item says, thirty otherwise', async () => {

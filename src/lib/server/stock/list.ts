@@ -1,15 +1,25 @@
 import { isPast } from '../../core/list/list.ts';
 import { rest } from '../../core/quantity/quantity.ts';
+import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
+import type { Piece } from '../database/piece.ts';
 import { itemColumn, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
-import type { ListAsked, ListSource } from '../list/source.ts';
+import type { ListAsked, ListSource, SourceColumn } from '../list/source.ts';
 
 /** The moment of the past that is asked, as the database has it; null for now. Of a known form, so that it may stand in the statement. */
 function pastOf({ filters }: ListAsked): string | null {
 	const at = filters.asOf?.is;
 	return at && isPast(at) ? `moment_of('${at}')` : null;
 }
+/** The moment that all of the list is looked at. */
+const asOfColumn: SourceColumn = {
+	key: 'asOf',
+	label: 'As of',
+	kind: 'past',
+	filterOnly: true,
+	where: (sql) => sql`true`
+};
 /** What was on hand at a moment, with status and expiry as they were. */
 function pastStock(b: string, moment: string): string {
 	const then = (mark: string, what: string, now: string) => `recorded_at(${mark}, '${what}', ${moment}, ${now})`;
@@ -17,6 +27,31 @@ function pastStock(b: string, moment: string): string {
 		CROSS JOIN LATERAL (SELECT worse_status(${then('k.id', 'status', 'k.own_status')}, ${then('o.id', 'status', 'o.status')}) AS status,
 			coalesce(${then('k.id', 'expires_on', 'k.own_expires_on::text')}, ${then('o.id', 'expires_on', 'o.expires_on::text')})::date AS expires_on) w WHERE b.qty > 0 AND NOT p.virtual`;
 }
+
+/** What is on hand now, or was at the moment that is asked: balances (b) with number (k), item (i), place (p), status and expiry (w). */
+function onHand(asked: ListAsked): string {
+	const moment = pastOf(asked);
+	return moment
+		? pastStock(`stock_at(${moment})`, moment)
+		: `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
+			CROSS JOIN LATERAL (SELECT k.status, k.expires_on) w WHERE b.qty > 0 AND NOT b.virtual`;
+}
+
+/**
+ * How much of what lies there others hold, promised or picked, and who.
+ * @param rows of mark, place and qty
+ * @returns rows of mark, place, qty (held, in the item's unit) and by; none for what nobody holds
+ */
+const heldOf = (sql: Db, rows: Piece) => sql`
+	SELECT n.mark, n.place, least(n.qty, n.promised + n.staged) AS qty, n.by FROM (
+		SELECT x.mark, x.place, x.qty, coalesce(s.qty, 0) AS staged, concat_ws(', ', 'promised to ' || p.to, 'picked for ' || s.to) AS by,
+			-- Promises of a lot lie on its places in their order, the first places first.
+			greatest(0, least(x.qty, coalesce(p.qty, 0) - coalesce((SELECT sum(y.qty) FROM balance y JOIN place o ON o.id = y.place_id JOIN place mine ON mine.id = x.place
+				WHERE y.mark_id = x.mark AND NOT y.virtual AND y.qty > 0 AND o.code < mine.code), 0))) AS promised
+		FROM (${rows}) x(mark, place, qty)
+		LEFT JOIN LATERAL (SELECT sum(n.rest) AS qty, string_agg(DISTINCT n.to, ', ' ORDER BY n.to) AS to FROM promise_now n WHERE n.mark_id = x.mark AND n.rest > 0) p ON true
+		LEFT JOIN LATERAL (SELECT sum(v.qty) AS qty, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS to FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = x.mark AND v.place_id = x.place) s ON true) n
+	WHERE n.promised + n.staged > 0`;
 
 /** What is on hand: each lot, serial and unmarked stock at each place. */
 export const stockList: ListSource = {
@@ -38,11 +73,7 @@ export const stockList: ListSource = {
 	empty: 'Nothing is on hand. Stock comes with the first delivery.',
 	id: ['b.mark_id', 'b.place_id'],
 	sort: { key: 'item', down: false },
-	from: (asked) =>
-		pastOf(asked)
-			? pastStock(`stock_at(${pastOf(asked)})`, pastOf(asked)!)
-			: `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
-				CROSS JOIN LATERAL (SELECT k.status, k.expires_on) w WHERE b.qty > 0 AND NOT b.virtual`,
+	from: onHand,
 	// What there was is worked out for all of it together.
 	whole: (asked) => pastOf(asked) !== null,
 	each: (asked) => {
@@ -118,25 +149,83 @@ export const stockList: ListSource = {
 				SELECT sum(m.qty) FROM effective_movement m JOIN place f ON f.id = m.from_place AND f.virtual WHERE m.mark_id = b.mark_id AND m.role IS DISTINCT FROM 'detach'), 0)
 				BETWEEN ${from ?? '0'}::text::numeric AND ${to ?? '1000000'}::text::numeric)`
 		},
-		{ key: 'asOf', label: 'As of', kind: 'past', filterOnly: true, where: (sql) => sql`true` }
+		asOfColumn
 	],
 	// What others hold of it, for a page in one statement. What was promised at a moment of the past is not known.
 	finish: async (sql, rows, { filters }) => {
 		if (filters.asOf?.is || !rows.length) return rows.map((r) => ({ ...r, free: null, held: null }));
+		const lying = sql`SELECT * FROM unnest(${rows.map((r) => r.mark)}::bigint[], ${rows.map((r) => r.where)}::bigint[], ${rows.map((r) => r.qty)}::numeric[])`;
 		const held = await sql<{ id: string; qty: string; by: string | null }[]>`
-			SELECT n.mark || '.' || n.place AS id, trim_scale(least(n.qty, n.promised + n.staged))::text AS qty, n.by FROM (
-				SELECT x.mark, x.place, x.qty, coalesce(s.qty, 0) AS staged, concat_ws(', ', 'promised to ' || p.to, 'picked for ' || s.to) AS by,
-					-- Promises of a lot lie on its places in their order, the first places first.
-					greatest(0, least(x.qty, coalesce(p.qty, 0) - coalesce((SELECT sum(y.qty) FROM balance y JOIN place o ON o.id = y.place_id JOIN place mine ON mine.id = x.place
-						WHERE y.mark_id = x.mark AND NOT y.virtual AND y.qty > 0 AND o.code < mine.code), 0))) AS promised
-				FROM unnest(${rows.map((r) => r.mark)}::bigint[], ${rows.map((r) => r.where)}::bigint[], ${rows.map((r) => r.qty)}::numeric[]) x(mark, place, qty)
-				LEFT JOIN LATERAL (SELECT sum(n.rest) AS qty, string_agg(DISTINCT n.to, ', ' ORDER BY n.to) AS to FROM promise_now n WHERE n.mark_id = x.mark AND n.rest > 0) p ON true
-				LEFT JOIN LATERAL (SELECT sum(v.qty) AS qty, string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS to FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = x.mark AND v.place_id = x.place) s ON true) n
-			WHERE n.promised + n.staged > 0`;
+			SELECT h.mark || '.' || h.place AS id, trim_scale(h.qty)::text AS qty, h.by FROM (${heldOf(sql, lying)}) h`;
 		const known = new Map(held.map((h) => [h.id, h]));
 		return rows.map(({ where, ...r }) => {
 			const h = known.get(`${r.mark}.${where}`);
 			return { ...r, free: h ? rest(r.qty ?? '0', h.qty) : r.qty, held: h?.by ?? null };
+		});
+	}
+};
+
+/** The totals of one item's stock, or of every item's, in all places or those that are asked. */
+function totals(asked: ListAsked, item = ''): string {
+	const places = asked.ids.place ? ` AND b.place_id = ANY('{${asked.ids.place.join(',')}}'::bigint[])` : '';
+	return `(SELECT k.item_id, sum(b.qty) AS qty, sum(b.qty) FILTER (WHERE w.status <> 'released') AS stopped, min(w.expires_on) AS expires_on,
+			count(DISTINCT b.mark_id) FILTER (WHERE k.kind <> 'unmarked') AS numbers, count(DISTINCT b.place_id) AS places
+		FROM ${onHand(asked)}${places}${item} GROUP BY k.item_id) t JOIN item i ON i.id = t.item_id WHERE true`;
+}
+const amountColumn = (key: string, label: string, from: string) =>
+	({ key, label, kind: 'number', from, text: `trim_scale(${from})::text`, filled: true }) as const;
+
+/** How much of each item is on hand, in all places or in one site or bin, now or at a moment of the past. */
+export const totalList: ListSource = {
+	key: 'totals',
+	title: 'Stock by item',
+	right: 'read',
+	find: 'Find an item',
+	finds: async (sql, text) => ({
+		where: sql`lower(i.code || ' ' || i.name) LIKE ${`%${like(text.toLowerCase())}%`}`
+	}),
+	empty: 'Nothing is on hand. Stock comes with the first delivery.',
+	id: ['i.id'],
+	sort: { key: 'item', down: false },
+	from: (asked) => totals(asked),
+	// Every item's sum is worked out together.
+	whole: () => true,
+	each: (asked) => totals(asked, ' AND k.item_id = list_page.list_id0'),
+	also: { itemCode: 'i.code', unit: 'i.unit' },
+	columns: [
+		itemColumn,
+		amountColumn('qty', 'On hand', 't.qty'),
+		{ key: 'free', label: 'Free', kind: 'number', computed: true },
+		{ key: 'held', label: 'Promised or picked', kind: 'number', computed: true },
+		amountColumn('stopped', 'Not released', 'coalesce(t.stopped, 0)'),
+		{ key: 'numbers', label: 'Lots and serials', kind: 'number', from: 't.numbers', filled: true },
+		{ key: 'places', label: 'Bins', kind: 'number', from: 't.places', filled: true },
+		{ key: 'expires', label: 'Expires first', kind: 'day', from: 't.expires_on' },
+		{
+			key: 'place',
+			label: 'Place',
+			kind: 'choice',
+			filterOnly: true,
+			ids: placesAt,
+			// It narrows what is summed, not the sums.
+			where: (sql) => sql`true`,
+			options: placeChoices
+		},
+		asOfColumn
+	],
+	// What was promised at a moment of the past is not known.
+	finish: async (sql, rows, { filters, ids }) => {
+		if (filters.asOf?.is || !rows.length) return rows.map((r) => ({ ...r, free: null, held: null }));
+		const lying = sql`
+			SELECT b.mark_id, b.place_id, b.qty FROM balance b JOIN mark m ON m.id = b.mark_id WHERE b.qty > 0 AND NOT b.virtual AND m.item_id = ANY(${rows.map((r) => r.id)}::bigint[])
+				AND b.mark_id IN (SELECT n.mark_id FROM promise_now n WHERE n.rest > 0 UNION SELECT v.mark_id FROM order_staged v)
+				${ids.place ? sql`AND b.place_id = ANY(${ids.place}::bigint[])` : sql``}`;
+		const held = await sql<{ item: string; qty: string }[]>`
+			SELECT m.item_id AS item, trim_scale(sum(h.qty))::text AS qty FROM (${heldOf(sql, lying)}) h JOIN mark m ON m.id = h.mark GROUP BY m.item_id`;
+		const known = new Map(held.map((h) => [h.item, h.qty]));
+		return rows.map((r) => {
+			const qty = known.get(r.id) ?? '0';
+			return { ...r, free: rest(r.qty ?? '0', qty), held: qty };
 		});
 	}
 };

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { Button } from 'carbon-components-svelte';
+	import { narrowedPath } from '$lib/core/list/list';
 	import { amount } from '$lib/core/quantity/quantity';
 	import List from '$lib/ui/list/List.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
@@ -20,6 +21,13 @@
 	</span>
 </div>
 <List list={data.list} cells={['number', 'qty', 'place']} open={['item', 'place', 'status']}>
+	{#snippet tools()}
+		<Button
+			kind="ghost"
+			size="small"
+			href={narrowedPath('/stock/totals', data.list.view.filters, ['item', 'place', 'asOf'])}>Totals by item</Button
+		>
+	{/snippet}
 	{#snippet cell(r, c)}
 		{#if c.key === 'number'}<Tag
 				kind={r.markKind}

@@ -2,6 +2,7 @@
 	import { page } from '$app/state';
 	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
 	import { documentPath } from '$lib/core/document/kinds';
+	import { eventPath } from '$lib/core/ledger/events';
 	import { placeName } from '$lib/core/ledger/places';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
@@ -264,16 +265,16 @@
 	<TableBody>
 		{#each [...m.life].reverse() as e, i (i)}
 			<TableRow class={e.undone || e.undoes ? 'undone' : ''}>
-				<TableCell data-label="When" title="recorded {showWhen(e.recordedAt)}">{showWhen(e.at)}</TableCell>
+				<TableCell data-label="When" title="recorded {showWhen(e.recordedAt)}"
+					><a href={eventPath(e.id)}>{showWhen(e.at)}</a></TableCell
+				>
 				<TableCell data-label="What">{e.did}{e.undone ? ', undone' : ''}</TableCell>
 				{#if m.serials}<TableCell class="mono small" data-label="Pieces">{e.pieces ?? ''}</TableCell>{/if}
 				<TableCell class="num" data-label="Quantity">{e.qty ? `${amount(e.qty, m.unit)}` : ''}</TableCell>
 				<TableCell class="mono small" data-label="Details"
-					>{moved(e)}{#if e.mends}<span class="soft"> · mends event {e.mends}</span>{/if}{#if e.reason}<span
-							class="soft"
-						>
-							· {e.reason}</span
-						>{/if}</TableCell
+					>{moved(e)}{#if e.mends}<span class="soft">
+							· mends <a href={eventPath(e.mends)}>event {e.mends}</a></span
+						>{/if}{#if e.reason}<span class="soft"> · {e.reason}</span>{/if}</TableCell
 				>
 				<TableCell data-label="Document"
 					>{#if e.path}<a class="mono" href={e.path}>{e.document ?? ''}</a>{:else}<span class="mono"

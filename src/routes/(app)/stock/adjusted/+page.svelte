@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { Button } from 'carbon-components-svelte';
 	import { documentPath, type Kind } from '$lib/core/document/kinds';
+	import { eventPath } from '$lib/core/ledger/events';
 	import { amount } from '$lib/core/quantity/quantity';
 	import List from '$lib/ui/list/List.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
@@ -23,7 +24,7 @@
 </div>
 <List list={data.list} cells={['at', 'number', 'change', 'order']} open={['item', 'act', 'reason']}>
 	{#snippet cell(r, c)}
-		{#if c.key === 'at'}{r.at}{r.undone ? ', undone' : ''}
+		{#if c.key === 'at'}<a href={eventPath(r.eventId ?? '')}>{r.at}</a>{r.undone ? ', undone' : ''}
 		{:else if c.key === 'number'}<Tag
 				kind={r.markKind}
 				number={r.number ?? ''}
