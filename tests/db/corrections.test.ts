@@ -159,7 +159,7 @@ describe('a date', () => {
 		await undo(first.id);
 		expect(await recorded(mark)).toMatchObject({ expiresOn: '2027-03-31' });
 		expect(await recorded(await markOf('G-1'))).toMatchObject({ expiresOn: '2027-03-31' });
-		const life = await lifeOf(db.sql, mark, [], 'UTC');
+		const { life } = await lifeOf(db.sql, mark, [], 'UTC');
 		expect(life.flatMap((e) => (e.change ? [`${e.kind} ${e.change}${e.undone ? ', undone' : ''}`] : []))).toEqual([
 			'correct expires: 31 Mar 2027 → 31 Mar 2026, undone',
 			'correct expires: 31 Mar 2026 → none, undone',
@@ -282,7 +282,7 @@ describe('a number', () => {
 		]);
 		const forward = (await forwardAnswer(db.sql, { item: 'RAW2', lot: 'W-1' }, {}))!;
 		expect(forward.where.map((w) => w.content).sort()).toEqual(['10', '5/2']);
-		expect((await lifeOf(db.sql, wrong, [], 'UTC')).map((e) => e.did)).toEqual([
+		expect((await lifeOf(db.sql, wrong, [], 'UTC')).life.map((e) => e.did)).toEqual([
 			'received from S1',
 			'received from S1',
 			'corrected: it is R-1',
@@ -362,7 +362,7 @@ describe('a serial’s lot', () => {
 		);
 		const { id } = await fix(mark, 'lot', 'CL-NEW');
 		expect(await recorded(mark)).toMatchObject({ lot: 'CL-NEW' });
-		expect((await lifeOf(db.sql, mark, [], 'UTC')).map((e) => e.change)).toContain('lot: CL-2 → CL-NEW');
+		expect((await lifeOf(db.sql, mark, [], 'UTC')).life.map((e) => e.change)).toContain('lot: CL-2 → CL-NEW');
 		await undo(id);
 		expect(await recorded(mark)).toMatchObject({ lot: 'CL-2' });
 	});

@@ -42,7 +42,7 @@ describe('adjusting stock', () => {
 		// From there to the event: what it says of itself, and what it moved.
 		await row.getByRole('link').first().click();
 		await auditor.getByRole('heading', { level: 1, name: /^Event \d+, scrap/ }).waitFor();
-		const said = (await auditor.locator('dl').innerText()).replace(/\s+/g, ' ');
+		const said = (await auditor.locator('dl.facts').innerText()).replace(/\s+/g, ' ');
 		expect(said).toMatch(/Recorded .* by Ines Falk, on a screen Order AO-\d+ .*Reason Damaged/);
 		const moved = auditor.locator('tbody tr');
 		expect(await moved.count()).toBe(1);

@@ -1,19 +1,44 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { goldenItems } from '../db/cluster.ts';
+import { roles } from '../../src/lib/core/people/can.ts';
+import { openapi } from '../../src/lib/server/api/openapi.ts';
+import { nearMiss, valuesOf } from '../arbitrary.ts';
+import { findingsOf, goldenItems } from '../db/cluster.ts';
 import { backDifferences, differences, readGolden } from '../golden/golden.ts';
+import { OPERATIONS, operationOf } from '../../src/lib/server/api/contract.ts';
 import { createDocument } from '../../src/lib/server/document/create.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { startApp } from './app.ts';
 
+/** A fixed sequence, so that a failure can be looked at again. */
+const SEED = 20261127;
 // An empty firm: no items, places or partners, one administrator. Each golden ledger gets items of its own names.
 const app = startApp({ demo: false });
+/** Calls, and holds what comes back against what the contract says of it. */
 const call = async (token: string | null, path: string, body?: unknown) => {
+	const method = body === undefined ? 'GET' : 'POST';
 	const answer = await fetch(`${app.base}/api/v1/${path}`, {
-		method: body === undefined ? 'GET' : 'POST',
+		method,
 		headers: { 'content-type': 'application/json', ...(token ? { authorization: `Bearer ${token}` } : {}) },
 		body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body)
 	});
-	return { status: answer.status, type: answer.headers.get('content-type'), body: await answer.json() };
+	const said = await answer.json();
+	const { operation } = operationOf(method, `/api/v1/${path.replace(/\?.*$/, '')}`)!;
+	const promised = operation.answers[answer.status];
+	if (promised) expect(promised.schema.safeParse(said).error, `${method} ${path}`).toBeUndefined();
+	else expect(Object.keys(operation.refusals), `${method} ${path}`).toContain(String(answer.status));
+	return { status: answer.status, type: answer.headers.get('content-type'), body: said };
+};
+/** All pages of a list, one after another. */
+const pagesOf = async <T>(token: string, path: string, rows: string): Promise<T[]> => {
+	const all: T[] = [];
+	for (let after: string | null = ''; after !== null;) {
+		const { status, body } = await call(token, `${path}${after && `&after=${encodeURIComponent(after)}`}`);
+		expect(status, path).toBe(200);
+		all.push(...body[rows]);
+		after = body.next;
+	}
+	return all;
 };
 const query = (o: Record<string, string | null | undefined>) =>
 	new URLSearchParams(Object.entries(o).filter(([, v]) => v) as [string, string][]);
@@ -183,6 +208,79 @@ describe('the interface for programs', () => {
 		expect(await app.sql`SELECT max(id) AS last_event FROM event`).toEqual(before);
 	});
 
+	it('lists by pages: every lot and serial once, what is on hand, what was booked; narrowed as the screens are', async () => {
+		const token = await app.token('auditor');
+		const marks = await pagesOf<{ id: string; number: string; item: string; onHand: string; kind: string }>(
+			token,
+			'marks?count=37',
+			'marks'
+		);
+		const known = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE kind <> 'unmarked' ORDER BY id`;
+		expect(known.length).toBeGreaterThan(50);
+		expect(marks.map((m) => Number(m.id)).sort((a, b) => a - b)).toEqual(known.map((k) => Number(k.id)));
+		const down = await pagesOf<{ number: string }>(token, 'marks?count=1000&sort=-number&kind=serial', 'marks');
+		expect(down.map((m) => m.number)).toEqual(
+			(
+				await app.sql`SELECT number FROM mark WHERE kind = 'serial' ORDER BY number COLLATE natural_order DESC, id DESC`
+			).map((r) => r.number)
+		);
+		const stock = await pagesOf<{ qty: string; item: string; place: string }>(
+			token,
+			'stock?count=10&item=X-2',
+			'stock'
+		);
+		expect(stock).toMatchObject([{ item: 'X-2', number: 'S-1', place: 'F9/A1', qty: '1', free: '1', unit: 'each' }]);
+		const total = (await pagesOf<{ qty: string }>(token, 'stock?count=100', 'stock')).reduce(
+			(n, r) => n + Number(r.qty),
+			0
+		);
+		const [{ qty }] = await app.sql`SELECT sum(qty)::float AS qty FROM balance WHERE qty > 0 AND NOT virtual`;
+		expect(total).toBeCloseTo(qty, 6);
+		expect(await pagesOf(token, 'stock?count=100&asOf=2020-01-01', 'stock')).toEqual([]);
+		const events = await pagesOf<{ id: string; kind: string }>(token, 'events?count=50', 'events');
+		const booked = await app.sql<{ id: string }[]>`SELECT id FROM event ORDER BY recorded_at DESC, id DESC`;
+		expect(events.map((e) => e.id)).toEqual(booked.map((e) => e.id));
+		const receipts = await pagesOf<{ kind: string }>(token, 'events?count=50&kind=receipt', 'events');
+		expect(receipts.length).toBe(events.filter((e) => e.kind === 'receipt').length);
+	});
+	it('what a list does not know it refuses, and does not pass for an empty one', async () => {
+		const token = await app.token('auditor');
+		for (const [path, at, message] of [
+			['marks?colour=red', '', 'There is no “colour” here. Remove it, or correct the name.'],
+			['marks?expires.to=soon', 'expires.to', 'Give a day, such as 2027-03-31.'],
+			['marks?qty.from=many', 'qty.from', 'Give a number, such as 12.5.'],
+			['marks?status=lost', 'status', 'Give one of: released, quarantine, held, rejected.'],
+			['marks?item=NOPE', 'item', 'There is no item NOPE. Check the code.'],
+			['stock?place=ZZ', 'place', 'There is no place ZZ. Check the code.'],
+			['stock?asOf=2026-02-31', 'asOf', 'Give a day as 2027-03-31, or a moment as 2027-03-31 14:30.'],
+			['events?count=0', 'count', 'Give count as a whole number from 1 to 1000.'],
+			['events?after=x', 'after', 'Give after as the page before said it in next.'],
+			['events?sort=reasons', 'sort', expect.stringContaining('Give one of: recorded, -recorded')]
+		]) {
+			const { status, body } = await call(token, path as string);
+			expect([status, body.errors[0].at ?? '', body.errors[0].message], path as string).toEqual([422, at, message]);
+		}
+	});
+	it('one lot or serial: what is in force, where it is, and its life by pages', async () => {
+		const token = await app.token('auditor');
+		const [{ id }] = await app.sql`SELECT id FROM mark WHERE number = 'S-1' AND kind = 'serial'`;
+		expect((await call(token, `marks/${id}`)).body).toMatchObject({
+			...{ item: 'X-2', number: 'S-1', kind: 'serial', status: 'released', supplierSerial: 'TS-900' },
+			...{ facts: { TEMP: '4.5' }, where: [{ place: 'F9/A1', qty: '1', partner: null }] }
+		});
+		for (const none of ['999999', 'x', '0']) {
+			expect((await call(token, `marks/${none}`)).body.errors[0].message).toContain(`no lot or serial with id ${none}`);
+			expect((await call(token, `marks/${none}/events`)).status).toBe(404);
+		}
+		const [most] = await app.sql<{ id: string; n: number }[]>`
+			SELECT m.mark_id AS id, count(DISTINCT m.event_id)::int AS n FROM movement m JOIN mark k ON k.id = m.mark_id AND k.kind = 'lot' GROUP BY 1 ORDER BY 2 DESC LIMIT 1`;
+		expect(most.n).toBeGreaterThan(4);
+		const whole = await pagesOf<{ event: string }>(token, `marks/${most.id}/events?count=1000`, 'events');
+		expect(whole.map((e) => Number(e.event))).toEqual(whole.map((e) => Number(e.event)).sort((a, b) => a - b));
+		expect(new Set(whole.map((e) => e.event)).size).toBeGreaterThanOrEqual(most.n);
+		expect(await pagesOf(token, `marks/${most.id}/events?count=2`, 'events')).toEqual(whole);
+	});
+
 	it('promises: the same key is the same promise; another order takes over only with a reason; given up it is free', async () => {
 		const token = await app.token('coordinator');
 		await call(token, 'items', { code: 'GEL', name: 'Gel', unit: 'kg', tracking: 'lot' });
@@ -241,4 +339,83 @@ describe('the interface for programs', () => {
 		expect((await call(auditor, 'items', { code: 'Y', name: 'Y', unit: 'kg', tracking: 'lot' })).status).toBe(403);
 		expect((await call(auditor, 'items')).status).toBe(200);
 	});
+});
+
+describe('whatever is sent', () => {
+	// What the firm of this file knows, so that some of it gets past the form and meets the checks.
+	const known = {
+		...{
+			item: ['X-1', 'X-2', 'GEL', 'NOPE'],
+			lot: ['G-1', 'L-1'],
+			serial: ['S-1', 'S-2'],
+			from: ['@supplier', 'QS/A1']
+		},
+		...{
+			to: ['QS/A1', '@customer', 'ZZ'],
+			place: ['QS', 'QS/A1'],
+			qty: ['1', '0.5', 'x'],
+			kind: ['receipt', 'move', 'scrap']
+		},
+		...{ purpose: ['shipment', 'use'], unit: ['kg', 'each'], tracking: ['lot', 'serial'], key: ['k-1', 'k-2', 'k-3'] }
+	};
+	it.each(OPERATIONS.filter((o) => o.right).map((o) => [o.method, o.path, o] as const))(
+		'%s %s answers as its contract says, to every role, what fits its form and what nearly does',
+		async (method, path, operation) => {
+			const tokens = await Promise.all([...roles].map((role) => app.token(role)));
+			const described = openapi(OPERATIONS).paths[path][method.toLowerCase()];
+			const parameters = described.parameters ?? [];
+			const form = (where: 'path' | 'query') => {
+				const of = parameters.filter((p) => p.in === where);
+				return valuesOf(
+					{
+						type: 'object',
+						properties: Object.fromEntries(of.map((p) => [p.name, p.schema])),
+						required: of.filter((p) => p.required).map((p) => p.name)
+					},
+					known
+				);
+			};
+			const maybe = (values: fc.Arbitrary<unknown>) => fc.oneof(values, nearMiss(values));
+			const schema = described.requestBody?.content['application/json'].schema;
+			const before = await app.sql`SELECT count(*)::int AS n FROM event`;
+			await fc.assert(
+				fc.asyncProperty(
+					fc.constantFrom(...tokens),
+					form('path'),
+					maybe(form('query')),
+					schema ? maybe(valuesOf(schema, known)) : fc.constant(undefined),
+					async (token, named, query, body) => {
+						const params = Object.entries(query && typeof query === 'object' ? query : {});
+						// A wait for the next entry keeps nobody here.
+						const asked = new URLSearchParams(
+							params.filter(([k]) => k !== 'wait').map(([k, v]) => [k, String(v).toWellFormed()])
+						);
+						const at = path.replace(/\{(\w+)\}/g, (_m, name: string) =>
+							encodeURIComponent(String((named as Record<string, unknown>)[name] ?? 'x').toWellFormed() || 'x')
+						);
+						const answer = await fetch(`${app.base}${at}?${asked}`, {
+							method,
+							headers: { 'content-type': 'application/json', authorization: `Bearer ${token}` },
+							body: body === undefined ? undefined : JSON.stringify(body)
+						});
+						const said = await answer.json();
+						const promised = operation.answers[answer.status];
+						if (promised) {
+							expect(promised.schema.safeParse(said).error).toBeUndefined();
+							return;
+						}
+						expect(answer.status).toBeGreaterThanOrEqual(400);
+						expect(answer.status).toBeLessThan(500);
+						expect(answer.headers.get('content-type')).toBe('application/problem+json');
+						expect(said).toMatchObject({ status: answer.status, detail: expect.stringMatching(/[.…:]$/) });
+						expect(said.errors.every((e: { message: unknown }) => typeof e.message === 'string')).toBe(true);
+					}
+				),
+				{ numRuns: 60, seed: SEED }
+			);
+			if (method === 'GET') expect(await app.sql`SELECT count(*)::int AS n FROM event`).toEqual(before);
+		},
+		120_000
+	);
+	it('and the ledger holds', async () => expect(await findingsOf(app.sql)).toEqual([]));
 });

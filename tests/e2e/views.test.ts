@@ -34,6 +34,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 			'/register',
 			'/events',
 			'/events/moved',
+			'/api',
 			'/trace',
 			'/trace/contents',
 			'/trace/parts?item=FK',

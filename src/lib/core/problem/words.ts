@@ -18,10 +18,12 @@ z.config({
 				return `There is no ${issue.keys.map((k) => `“${k.slice(0, 40)}”`).join(', ')} here. Remove it, or correct the name.`;
 			case 'invalid_value':
 				return `Give one of: ${issue.values.map(String).join(', ')}.`;
-			case 'invalid_format':
-				return 'This is not written as it should be. Correct it.';
+			case 'invalid_union':
+				return issue.input === undefined || issue.input === null
+					? 'This is missing. Give it.'
+					: 'This is not written as it should be. Correct it.';
 			default:
-				return undefined;
+				return 'This is not written as it should be. Correct it.';
 		}
 	}
 });

@@ -2,6 +2,7 @@ import { sentence, type Found } from '../../core/checks/check.ts';
 import { rightsFor } from '../../core/ledger/events.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
+import { id } from '../../core/text/input.ts';
 import { pool } from '../database/pool.ts';
 import { endOf, startOf } from '../../core/time/clock.ts';
 import { yieldReport } from '../floor/report.ts';
@@ -12,10 +13,13 @@ import { correct } from '../ledger/corrections.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { sealedBeyond } from '../ledger/follow.ts';
 import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../ledger/seal.ts';
+import { allFacts } from '../marks/facts.ts';
 import { marksNamed } from '../marks/named.ts';
 import { firmZone } from '../marks/zone.ts';
 import { findPairings } from '../pairing/find.ts';
 import { parse } from '../parse.ts';
+import { bookedOf } from '../register/life.ts';
+import { markNow } from '../register/mark.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { savePartner } from '../setup/places.ts';
 import { allocationFor } from '../stock/allocations.ts';
@@ -28,12 +32,15 @@ import {
 	createQuery,
 	entriesQuery,
 	inclusionQuery,
+	lifeQuery,
 	pairingsQuery,
 	statusBody,
 	traceQuery,
 	unitQuery,
 	yieldQuery
 } from './schemas.ts';
+
+const isId = (text: string) => id.safeParse(text).success;
 
 /** Whether the database answers. */
 export async function answerHealth(): Promise<Response> {
@@ -50,8 +57,8 @@ export const answerItems = async (): Promise<Response> => Response.json({ items:
 
 /** Makes an item. */
 export async function makeItem({ who, body }: Call): Promise<Response> {
-	const { id, code, created } = await createItem(pool(), who.name, body);
-	return Response.json({ id, code }, { status: created ? 201 : 200 });
+	const { created, ...item } = await createItem(pool(), who.name, body);
+	return Response.json({ id: item.id, code: item.code }, { status: created ? 201 : 200 });
 }
 
 const noted = (notes: readonly Found[]) =>
@@ -73,9 +80,9 @@ export async function answerEvents({ who, body, query, allow }: Call): Promise<R
 	const booked = await book(pool(), who, given, {
 		create: { places: asked.includes('places'), partners: asked.includes('partners') }
 	});
-	const { id, movements: count, again, notes } = booked;
+	const { movements: count, again, notes } = booked;
 	return Response.json(
-		{ id, movements: count, ...(notes.length ? { notes: noted(notes) } : {}) },
+		{ id: booked.id, movements: count, ...(notes.length ? { notes: noted(notes) } : {}) },
 		{ status: again ? 200 : 201 }
 	);
 }
@@ -226,4 +233,31 @@ export const answerRelease = async ({ who, params }: Call): Promise<Response> =>
 export async function putPartner({ who, params, body }: Call): Promise<Response> {
 	const { created, ...partner } = await savePartner(pool(), who.name, params.partner, body);
 	return Response.json(partner, { status: created ? 201 : 200 });
+}
+
+/** There is no mark with that id. */
+const noMark = (id: string) =>
+	new Problem(
+		[
+			{
+				message: `There is no lot or serial with id ${id.slice(0, 40)}. Look it up in GET /api/v1/marks.`,
+				code: 'unknown'
+			}
+		],
+		404
+	);
+
+/** One lot or serial, as it is. */
+export async function answerMark({ params }: Call): Promise<Response> {
+	const mark = isId(params.id) ? await markNow(pool(), params.id) : null;
+	if (!mark) throw noMark(params.id);
+	return Response.json(mark);
+}
+
+/** The life of a lot or serial. */
+export async function answerLife({ params, query }: Call): Promise<Response> {
+	const { after = null, count } = parse(lifeQuery, query);
+	const [mark] = isId(params.id) ? await pool()`SELECT 1 FROM mark WHERE id = ${params.id} AND kind <> 'unmarked'` : [];
+	if (!mark) throw noMark(params.id);
+	return Response.json(await bookedOf(pool(), params.id, await allFacts(pool()), { after, count }));
 }

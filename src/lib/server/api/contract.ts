@@ -18,6 +18,8 @@ import {
 	answerHead,
 	answerHealth,
 	answerInclusion,
+	answerLife,
+	answerMark,
 	answerItems,
 	answerPairings,
 	answerPromise,
@@ -32,6 +34,7 @@ import {
 	putPartner
 } from './answers.ts';
 import type { Operation } from './call.ts';
+import { listings } from './listing.ts';
 import { openapi } from './openapi.ts';
 import {
 	consistencyQuery,
@@ -39,6 +42,7 @@ import {
 	createQuery,
 	entriesQuery,
 	inclusionQuery,
+	lifeQuery,
 	pairingsQuery,
 	statusBody,
 	traceQuery,
@@ -377,6 +381,87 @@ export const OPERATIONS: readonly Operation[] = [
 		},
 		refusals: { ...REFUSED, 404: 'There is no promise 12. It may have been released; reload the page.' },
 		run: answerRelease
+	},
+	...listings,
+	{
+		method: 'GET',
+		path: '/api/v1/marks/{id}',
+		summary: 'One lot or serial: what it is, where it is, what is in force, and its details.',
+		right: 'read',
+		answers: {
+			200: {
+				says: 'What is in force. Quantities as decimal text, in the item’s unit.',
+				schema: z.object({
+					id: z.string(),
+					kind: z.enum(['lot', 'serial']),
+					item: z.string(),
+					number: z.string(),
+					lot: z.string().nullable(),
+					unit: z.string(),
+					status: z.string().describe('The worse of its own and its lot’s.'),
+					ownStatus: z.string(),
+					expiresOn: z.string().nullable().describe('Its own, else its lot’s.'),
+					noticeOn: z.string().nullable(),
+					madeOn: z.string().nullable(),
+					supplierLot: z.string().nullable(),
+					supplierSerial: z.string().nullable(),
+					supplierWarrantyUntil: z.string().nullable(),
+					warranty: z.string().nullable().describe('In words; null before it is shipped, or without one.'),
+					formerly: z.array(z.string()).describe('Numbers that it had before.'),
+					serials: z.number().describe('Of a lot: how many serials belong to it.'),
+					facts: z.record(z.string(), z.string()),
+					where: z.array(z.object({ place: z.string(), qty: z.string(), partner: z.string().nullable() }))
+				})
+			}
+		},
+		refusals: { 401: REFUSED[401], 404: 'There is no lot or serial with id 17. Look it up in GET /api/v1/marks.' },
+		run: answerMark
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/marks/{id}/events',
+		summary:
+			'The life of a lot or serial in the order of booking, by pages: what was moved of it and of the pieces that belong to it, and what was changed.',
+		right: 'read',
+		query: lifeQuery,
+		answers: {
+			200: {
+				says: 'Its events, and where the next page begins: send it as after. Null after the last.',
+				schema: z.object({
+					events: z.array(
+						z.object({
+							event: z.string(),
+							key: z.string(),
+							kind: z.string(),
+							did: z.string().describe('What it did to this number, in words.'),
+							at: z.string(),
+							recordedAt: z.string(),
+							by: z.string(),
+							document: z.string().nullable(),
+							order: z.string().nullable(),
+							partner: z.string().nullable(),
+							reason: z.string().nullable(),
+							undone: z.boolean(),
+							undoes: z.string().nullable(),
+							mends: z.string().nullable(),
+							qty: z.string().nullable().describe('Null of a change.'),
+							pieces: z.string().nullable().describe('Of a lot: the serials that it happened to, as ranges.'),
+							from: z.string().nullable(),
+							to: z.string().nullable(),
+							run: z.string().nullable(),
+							change: z.string().nullable()
+						})
+					),
+					next: z.string().nullable()
+				})
+			}
+		},
+		refusals: {
+			401: REFUSED[401],
+			404: 'There is no lot or serial with id 17. Look it up in GET /api/v1/marks.',
+			422: 'Give count as a whole number from 1 to 1000.'
+		},
+		run: answerLife
 	},
 	{
 		method: 'PUT',

@@ -2,21 +2,52 @@ import { z } from 'zod';
 import type { Operation } from './call.ts';
 
 type Json = Record<string, unknown>;
+/** What of a JSON Schema is read here and by what is made of the description. */
+export interface Schema {
+	type?: string;
+	description?: string;
+	enum?: unknown[];
+	const?: unknown;
+	format?: string;
+	pattern?: string;
+	maxLength?: number;
+	minimum?: number;
+	maximum?: number;
+	properties?: Record<string, Schema>;
+	required?: string[];
+	items?: Schema;
+	anyOf?: Schema[];
+	additionalProperties?: Schema | boolean;
+}
+/** One call, as OpenAPI has it. */
+export interface Described {
+	operationId: string;
+	summary: string;
+	'x-right'?: string;
+	parameters?: { name: string; in: 'path' | 'query'; required: boolean; description?: string; schema: Schema }[];
+	requestBody?: { required: boolean; content: Record<string, { schema: Schema }> };
+	responses: Record<
+		string,
+		{ description: string; content: Record<string, { schema: Schema | typeof problem; example?: { detail: string } }> }
+	>;
+}
+/** The whole description. */
+export interface OpenApi extends Json {
+	paths: Record<string, Record<string, Described>>;
+}
 /** A Zod type as JSON Schema (draft 2020-12, which OpenAPI 3.1 takes as it is). */
-const schemaOf = (type: z.ZodType, io: 'input' | 'output'): Json => {
+const schemaOf = (type: z.ZodType, io: 'input' | 'output'): Schema => {
 	const { $schema: _version, ...schema } = z.toJSONSchema(type, {
 		io,
 		unrepresentable: 'any',
 		target: 'draft-2020-12'
-	}) as Json;
-	return schema;
+	});
+	return schema as Schema;
 };
 const problem = { $ref: '#/components/schemas/Problem' };
 
-function operation(o: Operation): Json {
-	const query = o.query
-		? (schemaOf(o.query, 'input') as { properties: Record<string, Json>; required?: string[] })
-		: null;
+function operation(o: Operation): Described {
+	const query = o.query ? schemaOf(o.query, 'input') : null;
 	const named = [...o.path.matchAll(/\{(\w+)\}/g)].map((m) => m[1]);
 	return {
 		operationId:
@@ -29,10 +60,10 @@ function operation(o: Operation): Json {
 		...(query || named.length
 			? {
 					parameters: [
-						...named.map((name) => ({ name, in: 'path', required: true, schema: { type: 'string' } })),
+						...named.map((name) => ({ name, in: 'path' as const, required: true, schema: { type: 'string' } })),
 						...Object.entries(query?.properties ?? {}).map(([name, { description, ...schema }]) => ({
 							name,
-							in: 'query',
+							in: 'query' as const,
 							required: query?.required?.includes(name) ?? false,
 							...(description ? { description } : {}),
 							schema
@@ -71,8 +102,8 @@ function operation(o: Operation): Json {
 }
 
 /** The interface for programs as an OpenAPI 3.1 document, made of the table that serves it. */
-export function openapi(operations: readonly Operation[]): Json {
-	const paths: Record<string, Json> = {};
+export function openapi(operations: readonly Operation[]): OpenApi {
+	const paths: OpenApi['paths'] = {};
 	for (const o of operations) (paths[o.path] ??= {})[o.method.toLowerCase()] = operation(o);
 	return {
 		openapi: '3.1.0',

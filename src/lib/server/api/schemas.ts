@@ -44,6 +44,14 @@ export const pairingsQuery = z.object({
 		.optional(),
 	count: whole('count', 1, 1000).default(200).describe('How many at most.')
 });
+/** Which lines of a number's life are asked for. */
+export const lifeQuery = z.object({
+	after: z
+		.string()
+		.regex(/^\d{1,18}\.\d{1,18}\.[a-z_]{0,40}$/, 'Give after as the page before said it in next.')
+		.optional(),
+	count: whole('count', 1, 1000).default(200).describe('How many at most.')
+});
 /** Which unit's way is asked for. */
 export const unitQuery = z.object({ item: line(60, 1, 'Name the item.'), serial: number });
 const dayOrTime = z

@@ -138,7 +138,7 @@ describe('a return from a customer', () => {
 		>`SELECT reason FROM event WHERE kind = 'hold' ORDER BY id DESC LIMIT 1`;
 		expect(held.reason).toBe(`Came back from Sken Fisheries on ${code}: Faulty: Reads 0.3 too high`);
 		// Why it came back, and what was found, stands in its life.
-		const life = await lifeOf(db.sql, await markId('W-2'), [], 'UTC');
+		const { life } = await lifeOf(db.sql, await markId('W-2'), [], 'UTC');
 		expect(life.find((e) => e.kind === 'return')?.reason).toBe('Faulty: Housing cracked, scrapped');
 	});
 

@@ -1,6 +1,9 @@
 import { KINDS } from '../../core/ledger/events.ts';
 import type { ListSource } from '../list/source.ts';
 
+/** A moment as programs read it. */
+const isoTime = (at: string) => `to_char(${at} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')`;
+
 /** Everything that was booked, newest first. */
 export const eventList: ListSource = {
 	key: 'events',
@@ -12,7 +15,15 @@ export const eventList: ListSource = {
 	sort: { key: 'recorded', down: true },
 	from: `event e LEFT JOIN person n ON n.login = e.recorded_by LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
 		LEFT JOIN orders o ON o.id = e.order_id LEFT JOIN event u ON u.undoes = e.id WHERE true`,
-	also: { orderKind: 'o.kind', undone: `CASE WHEN u.id IS NOT NULL THEN 'yes' END` },
+	also: {
+		orderKind: 'o.kind',
+		undone: `CASE WHEN u.id IS NOT NULL THEN 'yes' END`,
+		undoes: 'e.undoes',
+		partnerCode: 'q.code',
+		jobCode: 'j.code',
+		happened: isoTime('e.at'),
+		bookedAt: isoTime('e.recorded_at')
+	},
 	columns: [
 		{ key: 'recorded', label: 'Booked', kind: 'moment', from: 'e.recorded_at', filled: true },
 		{ key: 'at', label: 'Happened', kind: 'moment', from: 'e.at', filled: true, extra: true },

@@ -275,6 +275,21 @@ export async function listPage(
 	};
 }
 
+/** Some rows of a view, from its cursor on, and the cursor after them; null after the last. For programs, which read on to the end. */
+export async function listRows(
+	sql: Sql,
+	source: ListSource,
+	view: ListView,
+	today: string
+): Promise<{ rows: ListRow[]; next: string | null }> {
+	const asked = await askedOf(sql, source, view, today);
+	const page = await counted(sql, source, view, asked, { from: view.after, before: false, size: view.size });
+	return {
+		rows: source.finish ? await source.finish(sql, page.rows, asked) : page.rows,
+		next: page.more ? cursorText({ ...page.ends[1], before: 0 }) : null
+	};
+}
+
 /** How many rows there are, counted no further than the limit; all of them without one. */
 async function countOf(sql: Db, source: ListSource, asked: ListAsked, limit: number | null): Promise<number> {
 	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];

@@ -33,11 +33,13 @@ export interface LifeEvent {
 	to: string | null;
 	change: string | null;
 }
-/** The most lines of a life that are read at once. */
-const MOST = 1000;
+/** The most lines of a life that a page shows: the last ones. */
+export const MOST_LIFE = 1000;
 
 interface Row {
 	id: string;
+	/** its place in the order of booking, as a cursor has it */
+	pos: string;
 	key: string;
 	kind: string;
 	at: Date;
@@ -67,15 +69,80 @@ interface Row {
 	new: string | null;
 }
 
+/** Which lines of a life are read: so many of the last, the latest first; or so many from a place on, in the order of booking. */
+type Part = { last: number } | { after: string | null; count: number };
+
 /**
  * The life of a mark in time order: its movements and those of the pieces that belong to it, one line for all the pieces
- * that went the same way in one event; and the changes of what is recorded.
+ * that went the same way in one event; and the changes of what is recorded. Of a long one the last lines, and whether there
+ * are more.
  * @param defined the firm's facts, to say their values
  */
-export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone: Zone): Promise<LifeEvent[]> {
-	const rows = await sql<Row[]>`
+export async function lifeOf(
+	sql: Db,
+	id: string,
+	defined: readonly Fact[],
+	zone: Zone
+): Promise<{ life: LifeEvent[]; more: boolean }> {
+	const rows = await linesOf(sql, id, { last: MOST_LIFE + 1 });
+	const life = rows.slice(0, MOST_LIFE).reverse();
+	return { life: life.map((r) => lineOf(r, defined, zone)), more: rows.length > MOST_LIFE };
+}
+
+/** One line of a life, as programs read it. */
+export interface BookedLine {
+	/** id of the event */
+	event: string;
+	key: string;
+	kind: string;
+	did: string;
+	/** ISO times */
+	at: string;
+	recordedAt: string;
+	by: string;
+	document: string | null;
+	order: string | null;
+	partner: string | null;
+	reason: string | null;
+	undone: boolean;
+	undoes: string | null;
+	mends: string | null;
+	/** decimal text in the item's unit; null of a change */
+	qty: string | null;
+	pieces: string | null;
+	from: string | null;
+	to: string | null;
+	run: string | null;
+	/** what was changed, in words */
+	change: string | null;
+}
+/** The life of a mark in the order of booking, by pages: what is booked later stands after what was read. */
+export async function bookedOf(
+	sql: Db,
+	id: string,
+	defined: readonly Fact[],
+	{ after, count }: { after: string | null; count: number }
+): Promise<{ events: BookedLine[]; next: string | null }> {
+	const rows = await linesOf(sql, id, { after, count: count + 1 });
+	const events = rows.slice(0, count).map((r): BookedLine => {
+		const { id: event, did, path: _path, ...line } = lineOf(r, defined, 'UTC');
+		return {
+			...{ event, ...line, did },
+			at: r.at.toISOString(),
+			recordedAt: r.recordedAt.toISOString(),
+			order: r.orderCode,
+			partner: r.partner ?? r.job,
+			run: r.run
+		};
+	});
+	return { events, next: rows.length > count ? rows[count - 1].pos : null };
+}
+
+async function linesOf(sql: Db, id: string, part: Part): Promise<Row[]> {
+	const [event, line, field = ''] = ('after' in part && part.after?.split('.')) || ['0', '-1'];
+	return sql<Row[]>`
 		WITH mine AS MATERIALIZED (SELECT k.id, k.number, k.id = ${id} AS own FROM mark k WHERE k.id = ${id} OR k.parent_id = ${id})
-		SELECT e.id, e.key, e.kind, e.at, e.recorded_at AS "recordedAt",
+		SELECT e.id, x.event_id || '.' || x.pos || '.' || coalesce(x.field, '') AS pos, e.key, e.kind, e.at, e.recorded_at AS "recordedAt",
 			coalesce(n.name, e.recorded_by) AS by, e.document, o.code AS "orderCode", o.kind AS "orderKind", q.name AS partner, j.name AS job,
 			-- Of what came back also what was found, and what became of it.
 			concat_ws(': ', e.reason, (SELECT string_agg(concat_ws(', ', nullif(r.found, ''), CASE r.goes WHEN 'stock' THEN 'into stock' WHEN 'hold' THEN 'on hold' ELSE 'scrapped' END), '; ' ORDER BY r.goes)
@@ -100,29 +167,35 @@ export async function lifeOf(sql: Db, id: string, defined: readonly Fact[], zone
 		LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id
 		LEFT JOIN place f ON f.id = x.from_place LEFT JOIN place fs ON fs.id = f.site_id LEFT JOIN place t ON t.id = x.to_place LEFT JOIN place ts ON ts.id = t.site_id
 		LEFT JOIN run r ON cardinality(x.runs) = 1 AND r.id = x.runs[1]
-		ORDER BY e.at, x.event_id, x.pos LIMIT ${MOST}`;
-	return rows.map((r): LifeEvent => {
-		const place = (code: string | null, site: string | null) => (code ? { code, site } : null);
-		const did = sayDid({ ...r, from: place(r.from, r.fromSite), to: place(r.to, r.toSite), made: r.made ?? [] });
-		return {
-			id: r.id,
-			key: r.key,
-			kind: r.kind,
-			did,
-			at: timeIn(zone, r.at),
-			recordedAt: timeIn(zone, r.recordedAt),
-			by: r.by,
-			document: r.document,
-			path: r.orderCode ? documentPath(r.orderKind!, r.orderCode) : null,
-			reason: r.reason,
-			undone: r.undone,
-			undoes: r.undoes,
-			mends: r.mends,
-			qty: r.qty,
-			pieces: r.numbers?.length ? ranged(r.numbers) : null,
-			from: r.from,
-			to: r.to,
-			change: r.field ? sayChange(r.field, r.old, r.new, defined) : null
-		};
-	});
+		${
+			'last' in part
+				? sql`ORDER BY e.at DESC, x.event_id DESC, x.pos DESC, x.field DESC LIMIT ${part.last}`
+				: sql`WHERE (x.event_id, x.pos, coalesce(x.field, '')) > (${event}::bigint, ${line}::bigint, ${field}) ORDER BY x.event_id, x.pos, coalesce(x.field, '') LIMIT ${part.count}`
+		}`;
+}
+
+/** A line in words. */
+function lineOf(r: Row, defined: readonly Fact[], zone: Zone): LifeEvent {
+	const place = (code: string | null, site: string | null) => (code ? { code, site } : null);
+	const did = sayDid({ ...r, from: place(r.from, r.fromSite), to: place(r.to, r.toSite), made: r.made ?? [] });
+	return {
+		id: r.id,
+		key: r.key,
+		kind: r.kind,
+		did,
+		at: timeIn(zone, r.at),
+		recordedAt: timeIn(zone, r.recordedAt),
+		by: r.by,
+		document: r.document,
+		path: r.orderCode ? documentPath(r.orderKind!, r.orderCode) : null,
+		reason: r.reason,
+		undone: r.undone,
+		undoes: r.undoes,
+		mends: r.mends,
+		qty: r.qty,
+		pieces: r.numbers?.length ? ranged(r.numbers) : null,
+		from: r.from,
+		to: r.to,
+		change: r.field ? sayChange(r.field, r.old, r.new, defined) : null
+	};
 }

@@ -45,6 +45,8 @@ export interface MarkPage {
 	holds: boolean;
 	where: { place: string; virtual: boolean; qty: string; partner: string | null }[];
 	life: LifeEvent[];
+	/** there is more of its life before */
+	moreLife: boolean;
 	madeFrom: Link[];
 	wentInto: Link[];
 }
@@ -78,37 +80,90 @@ type RawLink = Omit<Link, 'at'> & { at: Date | null };
 /** The most parts or uses that the page shows; beyond, it says how many there are. */
 export const MOST_LINKS = 500;
 
-/** Everything about one lot or serial; null when there is none with that id. */
-export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
-	const [mark] = await sql<
-		(Omit<MarkPage, 'facts' | 'warranty' | 'sold' | 'where' | 'life' | 'madeFrom' | 'wentInto'> & {
-			lotId: string | null;
-			lotNo: string | null;
-			values: Facts;
-			lasts: string | null;
-		})[]
-	>`
+/** A mark as it is recorded, with what is in force. */
+type Recorded = Omit<
+	MarkPage,
+	'facts' | 'warranty' | 'sold' | 'where' | 'life' | 'moreLife' | 'madeFrom' | 'wentInto' | 'lot'
+> & {
+	lotId: string | null;
+	lotNo: string | null;
+	values: Facts;
+	lasts: string | null;
+};
+async function recordedOf(sql: Db, id: string): Promise<Recorded | null> {
+	const [mark] = await sql<Recorded[]>`
 		SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.parent_id AS "lotId", k.of_lot AS "lotNo",
 			k.supplier_lot AS "supplierLot", k.supplier_serial AS "supplierSerial", w.supplier_warranty_until AS "supplierWarrantyUntil", k.facts AS values, i.warranty AS lasts, k.made_on AS "madeOn", k.expires_on AS "expiresOn", k.own_expires_on AS "ownExpiresOn", k.status, k.own_status AS "ownStatus", z.zone,
 			ARRAY(SELECT number FROM mark_alias a WHERE a.mark_id = k.id AND a.number <> k.number ORDER BY a.event_id) AS aliases, (SELECT count(*)::int FROM mark c WHERE c.parent_id = k.id) AS serials,
 			(SELECT r.code FROM run r WHERE r.unit_mark = k.id) AS "unitRun", i.content_qty IS NOT NULL AS holds, notice_on(k.expires_on, i.notice_days)::text AS "noticeOn"
 		FROM firm z CROSS JOIN mark_now k JOIN mark w ON w.id = k.id JOIN item i ON i.id = k.item_id WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
-	if (!mark) return null;
-	mark.lot = mark.lotId ? { id: mark.lotId, number: mark.lotNo! } : null;
-	const defined = [...(await allFacts(sql))];
-	// Of a lot what happened to the pieces that belong to it is its own too.
-	const own = sql`(SELECT o.id FROM mark o WHERE o.id = ${id} OR o.parent_id = ${id})`;
-	const [where, life, madeFrom, wentInto, facts, went] = await Promise.all([
-		// What has gone is counted from what went: what a place out there balances to also holds what came from it.
-		sql<MarkPage['where']>`
-			WITH mine AS MATERIALIZED ${own}
+	return mark ?? null;
+}
+
+/** Of a lot what happened to the pieces that belong to it is its own too. */
+const ownOf = (sql: Db, id: string) => sql`(SELECT o.id FROM mark o WHERE o.id = ${id} OR o.parent_id = ${id})`;
+
+/** Where it is: on hand, and what has gone. */
+const whereOf = (sql: Db, id: string) =>
+	// What has gone is counted from what went: what a place out there balances to also holds what came from it.
+	sql<MarkPage['where']>`
+			WITH mine AS MATERIALIZED ${ownOf(sql, id)}
 			SELECT place, virtual, trim_scale(sum(qty))::text AS qty, string_agg(DISTINCT partner, '; ') AS partner FROM (
 				SELECT p.code AS place, false AS virtual, b.qty, NULL AS partner FROM mine JOIN balance b ON b.mark_id = mine.id AND b.qty > 0 AND NOT b.virtual JOIN place p ON p.id = b.place_id
 				UNION ALL SELECT t.code, true, m.qty, CASE WHEN j.id IS NOT NULL THEN j.name || coalesce(', for ' || c.name, '') ELSE q.name END FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place t ON t.id = m.to_place AND t.virtual
 					JOIN event e ON e.id = m.event_id LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id LEFT JOIN partner c ON c.id = j.partner_id
 				UNION ALL SELECT f.code, true, -m.qty, NULL FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place f ON f.id = m.from_place AND f.virtual
 					WHERE m.role = 'detach' OR (m.role IS NULL AND f.code IN ('@customer', '@scrap', '@job'))) w
-			GROUP BY place, virtual HAVING sum(qty) > 0 ORDER BY virtual, place LIMIT 200`,
+			GROUP BY place, virtual HAVING sum(qty) > 0 ORDER BY virtual, place LIMIT 200`;
+
+/** One lot or serial as programs read it. */
+export interface MarkNow {
+	id: string;
+	kind: 'lot' | 'serial';
+	item: string;
+	number: string;
+	lot: string | null;
+	unit: string;
+	status: string;
+	ownStatus: string;
+	expiresOn: string | null;
+	noticeOn: string | null;
+	madeOn: string | null;
+	supplierLot: string | null;
+	supplierSerial: string | null;
+	supplierWarrantyUntil: string | null;
+	warranty: string | null;
+	formerly: string[];
+	serials: number;
+	/** by their codes, as recorded */
+	facts: Facts;
+	where: { place: string; qty: string; partner: string | null }[];
+}
+/** What a lot or serial is, where it is and what is in force; null when there is none with that id. */
+export async function markNow(sql: Db, id: string): Promise<MarkNow | null> {
+	const [m, where, went] = await Promise.all([recordedOf(sql, id), whereOf(sql, id), wentOf(sql, id)]);
+	if (!m) return null;
+	return {
+		...{ id: m.id, kind: m.kind, item: m.item, number: m.number, lot: m.lotNo, unit: m.unit },
+		...{ status: m.status, ownStatus: m.ownStatus, expiresOn: m.expiresOn, noticeOn: m.noticeOn, madeOn: m.madeOn },
+		...{ supplierLot: m.supplierLot, supplierSerial: m.supplierSerial },
+		supplierWarrantyUntil: m.supplierWarrantyUntil,
+		warranty: warrantyOf(went, m.lasts, m.zone) || null,
+		formerly: m.aliases,
+		serials: m.serials,
+		facts: m.values,
+		where: where.map(({ place, qty, partner }) => ({ place, qty, partner }))
+	};
+}
+
+/** Everything about one lot or serial; null when there is none with that id. */
+export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
+	const mark = await recordedOf(sql, id);
+	if (!mark) return null;
+	const defined = [...(await allFacts(sql))];
+	const own = ownOf(sql, id);
+	const [where, { life, more: moreLife }, madeFrom, wentInto, facts, went] = await Promise.all([
+		whereOf(sql, id),
 		lifeOf(sql, id, defined, mark.zone),
 		sql<RawLink[]>`
 			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, trim_scale(sum(u.qty))::text AS qty, r.code AS run,
@@ -127,11 +182,13 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 		wentOf(sql, id)
 	]);
 	const shown = (l: RawLink): Link => ({ ...l, at: l.at ? timeIn(mark.zone, l.at) : '' });
-	const { values: _v, lasts: _l, lotId: _i, lotNo: _n, ...rest } = mark;
+	const { values: _v, lasts: _l, lotId, lotNo, ...rest } = mark;
 	return {
 		...rest,
+		lot: lotId ? { id: lotId, number: lotNo! } : null,
 		where: [...where],
 		life,
+		moreLife,
 		madeFrom: madeFrom.map(shown),
 		wentInto: wentInto.map(shown),
 		facts,

@@ -6,7 +6,10 @@
 </script>
 
 <svelte:head><title>Everything booked · Earmark</title></svelte:head>
-<div class="head"><h1>Everything booked</h1></div>
+<div class="head">
+	<h1>Everything booked</h1>
+	<span class="push"><a href="/events/moved">Everything moved</a></span>
+</div>
 <List list={data.list} cells={['kind', 'order']}>
 	{#snippet cell(e, c)}
 		{#if c.key === 'kind'}<a href={eventPath(e.id)}>{e.kind}</a>{e.undone ? ', undone' : ''}

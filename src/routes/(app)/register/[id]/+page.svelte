@@ -291,6 +291,12 @@
 		{/each}
 	</TableBody>
 </Table>
+{#if m.moreLife}
+	<p class="soft">
+		These are the last {grouped(m.life.length)} lines.
+		<a href="/events/moved?find={encodeURIComponent(m.number)}">Everything moved</a> has all.
+	</p>
+{/if}
 
 <style>
 	h1 {

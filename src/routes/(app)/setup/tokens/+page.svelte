@@ -10,7 +10,7 @@
 	let { data, form } = $props();
 </script>
 
-<p class="soft">Lets another program do what a role may do here. How programs use it stands in the operator’s notes.</p>
+<p class="soft">Lets another program do what a role may do here. <a href="/api">What programs can call</a></p>
 <Said {form} />
 {#if form && 'secret' in form}
 	<div class="panel add secret" role="status">
