@@ -341,6 +341,165 @@ describe('the interface for programs', () => {
 	});
 });
 
+describe('a program that knows nothing but openapi.json', () => {
+	/** Calls by the names that the description gives, and takes what it answers. */
+	async function program(token: string) {
+		const { paths }: ReturnType<typeof openapi> = await (await fetch(`${app.base}/api/v1/openapi.json`)).json();
+		const calls = Object.entries(paths).flatMap(([path, of]) =>
+			Object.entries(of).map(([method, call]) => [call.operationId, { path, method, call }] as const)
+		);
+		const known = new Map(calls);
+		return async (name: string, given: Record<string, string>, body?: object) => {
+			const { path, method, call } = known.get(name)!;
+			const query = new URLSearchParams();
+			let at = path;
+			for (const { name: field, in: where } of call.parameters ?? [])
+				if (where === 'path') at = at.replace(`{${field}}`, encodeURIComponent(given[field]));
+				else if (given[field] !== undefined) query.set(field, given[field]);
+			const answer = await fetch(`${app.base}${at}?${query}`, {
+				method: method.toUpperCase(),
+				headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+				body: body && JSON.stringify(body)
+			});
+			const said = await answer.json();
+			expect(Object.keys(call.responses), `${name}: ${said.detail}`).toContain(String(answer.status));
+			return { status: answer.status, body: said };
+		};
+	}
+	it('sets up, receives, makes, ships and traces', async () => {
+		const run = await program(await app.token('coordinator'));
+		const ok = async (...asked: Parameters<typeof run>) => {
+			const { status, body } = await run(...asked);
+			expect([status < 300, body.detail], asked[0]).toEqual([true, undefined]);
+			return body;
+		};
+		const again = async (status: number, ...asked: Parameters<typeof run>) =>
+			expect((await run(...asked)).status, asked[0]).toBe(status);
+		const shelf = ['putApiVPlacesSiteBin', { site: 'P9', bin: 'S1' }, { name: 'Shelf 1' }] as const;
+		await again(422, ...shelf);
+		await ok('putApiVPlacesSite', { site: 'P9' }, { name: 'Works' });
+		await again(201, ...shelf);
+		await again(200, ...shelf);
+		await again(409, shelf[0], shelf[1], { name: 'Another' });
+		await ok('putApiVPartnersPartner', { partner: 'WIREWORKS' }, { name: 'Wireworks', kind: 'supplier' });
+		await ok('putApiVPartnersPartner', { partner: 'PORT' }, { name: 'The port', kind: 'customer' });
+		const blocks = [
+			{ kind: 'text', text: 'BX-' },
+			{ kind: 'sequence', digits: 4, reset: 'never' }
+		];
+		await again(201, 'putApiVPatternsPattern', { pattern: 'BX' }, { name: 'Boxes', blocks });
+		await again(422, 'putApiVPatternsPattern', { pattern: 'BY' }, { name: 'Boxes', blocks: [blocks[0]] });
+		await again(201, 'putApiVFactsFact', { fact: 'HEAT' }, { name: 'Heat number', kind: 'text' });
+		await again(200, 'putApiVFactsFact', { fact: 'HEAT' }, { name: 'Heat', kind: 'text' });
+		await ok('postApiVItems', {}, { code: 'WIRE9', name: 'Wire', unit: 'kg', decimals: 3, tracking: 'lot' });
+		await ok(
+			'postApiVItems',
+			{},
+			{
+				...{
+					code: 'BOX9',
+					name: 'Box',
+					unit: 'each',
+					tracking: 'serial',
+					serialPattern: 'BX',
+					warranty: 'P24M',
+					runMode: 'unit'
+				},
+				parts: [{ item: 'WIRE9', qty: '0.2' }]
+			}
+		);
+		const item = async () =>
+			(await ok('getApiVItems', {})).items.find((i: { code: string }) => i.code === 'BOX9') as Record<string, unknown>;
+		const was = await item();
+		await ok('patchApiVItemsItem', { item: 'BOX9' }, { name: 'Junction box' });
+		expect(await item()).toEqual({ ...was, name: 'Junction box' });
+		await again(422, 'patchApiVItemsItem', { item: 'BOX9' }, { colour: 'red' });
+		await again(404, 'patchApiVItemsItem', { item: 'NONE' }, { name: 'x' });
+
+		const order = async (kind: string, given: object) =>
+			(await ok('postApiVOrders', {}, { kind, site: 'P9/S1', ...given })).code as string;
+		const bought = await order('purchase', { partner: 'WIREWORKS', lines: [{ item: 'WIRE9', qty: 5 }] });
+		const rows = (of: string, list: object[]) => ok('putApiVOrdersOrderRows', { order: of }, { rows: list });
+		expect((await ok('getApiVOrdersOrder', { order: bought })).ready).toBe(false);
+		const sheet = await rows(bought, [{ line: 1, lot: 'W-1', qty: '4.5' }]);
+		expect(sheet).toMatchObject({ ready: true, rows: [{ line: 1, lot: 'W-1', qty: '4.5' }] });
+		// The same again is the same sheet, and what is not there is named.
+		expect((await rows(bought, [{ line: 1, lot: 'W-1', qty: '5' }])).rows).toHaveLength(1);
+		const wrong = await run('putApiVOrdersOrderRows', { order: bought }, { rows: [{ line: 7, lot: 'W-1', qty: '5' }] });
+		expect([wrong.status, wrong.body.errors[0]]).toMatchObject([422, { at: 'rows[0]' }]);
+		const book = (of: string, key: string) => run('postApiVOrdersOrderBook', { order: of }, { key });
+		const booked = await book(bought, 'program-1');
+		expect([booked.status, booked.body.movements]).toEqual([201, 1]);
+		expect(await book(bought, 'program-1')).toEqual({ status: 200, body: booked.body });
+		expect((await ok('getApiVOrdersOrder', { order: bought })).closed).not.toBeNull();
+
+		// What a person typed is not swept away unasked.
+		const typed = await order('purchase', { partner: 'WIREWORKS', lines: [{ item: 'WIRE9', qty: 1 }] });
+		await app.sql`INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
+			SELECT gen_random_uuid(), o.id, l.id, '{"lot": "BY-HAND"}', 'admin' FROM orders o JOIN order_line l ON l.order_id = o.id WHERE o.code = ${typed}`;
+		const swept = await run('putApiVOrdersOrderRows', { order: typed }, { rows: [] });
+		expect([swept.status, swept.body.detail]).toEqual([409, expect.stringContaining(`entered rows in ${typed}`)]);
+		expect((await ok('getApiVOrdersOrder', { order: typed })).rows).toMatchObject([{ lot: 'BY-HAND' }]);
+		expect((await ok('putApiVOrdersOrderRows', { order: typed }, { rows: [], over: true })).rows).toEqual([]);
+
+		const made = await order('production', { lines: [{ item: 'BOX9', qty: '2' }] });
+		expect((await book(made, 'program-2')).status).toBe(422);
+		const { lines } = await ok('getApiVOrdersOrder', { order: made });
+		const line = (role: string) => lines.find((l: { role: string }) => l.role === role).line as number;
+		const parts = await run(
+			'putApiVOrdersOrderRows',
+			{ order: made },
+			{
+				rows: [{ line: line('component'), lot: 'W-1', qty: '0.2' }]
+			}
+		);
+		expect(parts.body.errors[0].message).toContain('Say as unit the finished serial');
+		await rows(made, [
+			{ line: line('output'), serial: 'BX-0001', count: 2 },
+			{ line: line('component'), lot: 'W-1', qty: '0.2', unit: 'BX-0001' },
+			{ line: line('component'), lot: 'W-1', qty: '0.25', unit: 'BX-0002' }
+		]);
+		expect((await book(made, 'program-2')).status).toBe(201);
+
+		const sold = await order('sale', { partner: 'PORT', due: '2027-03-31', lines: [{ item: 'BOX9', qty: '1' }] });
+		const refused = await run('putApiVOrdersOrderRows', { order: sold }, { rows: [{ line: 1, serial: 'BX-0009' }] });
+		expect(refused.body.errors[0]).toMatchObject({
+			at: 'rows[0]',
+			message: 'There is no serial BX-0009 of item BOX9. Check the number.'
+		});
+		expect((await rows(sold, [{ line: 1, serial: 'BX-0002' }])).rows).toMatchObject([
+			{ serial: 'BX-0002', place: 'P9/S1' }
+		]);
+		expect((await book(sold, 'program-3')).status).toBe(201);
+		expect((await book(sold, 'program-4')).status).toBeGreaterThanOrEqual(400);
+
+		const trace = await ok('getApiVTrace', { direction: 'forward', item: 'WIRE9', lot: 'W-1' });
+		expect(trace.where).toEqual(
+			expect.arrayContaining([
+				expect.objectContaining({ serial: 'BX-0001', content: '1/5', state: 'on hand' }),
+				expect.objectContaining({ serial: 'BX-0002', content: '1/4', state: 'shipped' })
+			])
+		);
+		const [{ id }] = (await ok('getApiVMarks', { item: 'BOX9', number: 'BX-0002', show: 'gone' })).marks;
+		const life = await ok('getApiVMarksIdEvents', { id });
+		expect(life.events.map((e: { kind: string }) => e.kind)).toEqual(['output', 'shipment']);
+		expect(await findingsOf(app.sql)).toEqual([]);
+	});
+	it('may do no more by an order than its role may', async () => {
+		const [assembly, auditor] = [await program(await app.token('assembly')), await program(await app.token('auditor'))];
+		const sale = { kind: 'sale', partner: 'PORT', site: 'P9/S1', lines: [{ item: 'BOX9', qty: '1' }] };
+		expect((await assembly('postApiVOrders', {}, sale)).status).toBe(403);
+		const coordinator = await program(await app.token('coordinator'));
+		const { code } = (await coordinator('postApiVOrders', {}, sale)).body;
+		for (const run of [assembly, auditor]) {
+			expect((await run('putApiVOrdersOrderRows', { order: code }, { rows: [] })).status).toBe(403);
+			expect((await run('postApiVOrdersOrderBook', { order: code }, { key: 'no' })).status).toBe(403);
+			expect((await run('getApiVOrdersOrder', { order: code })).status).toBe(200);
+		}
+		expect((await auditor('putApiVPlacesSite', { site: 'X9' }, { name: 'x' })).status).toBe(403);
+	});
+});
+
 describe('whatever is sent', () => {
 	// What the firm of this file knows, so that some of it gets past the form and meets the checks.
 	const known = {

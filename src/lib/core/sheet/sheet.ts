@@ -392,4 +392,6 @@ export interface SheetState {
  * (output), or whatever is next (both); of an order to ship whose site picks in an act of its own: what is picked (use), what
  * is shipped (output).
  */
-export type Mode = 'both' | 'use' | 'output';
+export const MODES = ['both', 'use', 'output'] as const;
+/** One of them. */
+export type Mode = (typeof MODES)[number];

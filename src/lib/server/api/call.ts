@@ -15,7 +15,7 @@ export interface Call {
 
 /** One call of the interface for programs: what the routes serve, what bodies are held against, what is documented. */
 export interface Operation {
-	method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+	method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 	/** a part in braces stands for anything: /api/v1/routes/{item} */
 	path: string;
 	summary: string;

@@ -36,6 +36,8 @@ import {
 import type { Operation } from './call.ts';
 import { listings } from './listing.ts';
 import { openapi } from './openapi.ts';
+import { orderCalls } from './orders.ts';
+import { setupCalls } from './setup.ts';
 import {
 	consistencyQuery,
 	correctionBody,
@@ -382,6 +384,8 @@ export const OPERATIONS: readonly Operation[] = [
 		refusals: { ...REFUSED, 404: 'There is no promise 12. It may have been released; reload the page.' },
 		run: answerRelease
 	},
+	...setupCalls,
+	...orderCalls,
 	...listings,
 	{
 		method: 'GET',

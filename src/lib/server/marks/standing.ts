@@ -129,3 +129,12 @@ export async function binsHolding(
 	const held = group([...bins], (b) => b.item);
 	return (item) => (held.get(item) ?? []).slice(0, 3).map((b) => b.code);
 }
+
+/** Where some lots and serials lie on hand, by their ids: codes of bins in their order. */
+export async function placesOf(sql: Db, ids: readonly string[]): Promise<Map<string, string[]>> {
+	if (!ids.length) return new Map();
+	const rows = await sql<{ id: string; places: string[] }[]>`
+		SELECT b.mark_id AS id, array_agg(p.code ORDER BY p.code COLLATE natural_order) AS places FROM balance b JOIN place p ON p.id = b.place_id
+		WHERE b.mark_id = ANY(${ids}::bigint[]) AND b.qty > 0 AND NOT b.virtual GROUP BY b.mark_id`;
+	return new Map(rows.map((r) => [r.id, r.places]));
+}

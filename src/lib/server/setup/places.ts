@@ -113,6 +113,25 @@ export async function addPlace(sql: Sql, by: string, input: unknown): Promise<vo
 }
 
 /**
+ * Makes a site or bin; of one that is there says whether goods arrive at it.
+ * @returns whether it is new
+ * @throws Problem 409 when it is there under another name, or in another time zone
+ */
+export async function savePlace(sql: Sql, by: string, input: unknown): Promise<boolean> {
+	const p = parse(placeInput, input);
+	const [was] = await sql<{ name: string; dock: boolean; zone: string | null }[]>`
+		SELECT name, dock, zone FROM place WHERE code = ${p.code} AND NOT virtual AND NOT transit`;
+	if (!was) {
+		await addPlace(sql, by, p);
+		return true;
+	}
+	if (was.name !== p.name || (p.zone ?? was.zone) !== was.zone)
+		throw new Problem(`${p.code} is there already, as “${was.name}”. A place keeps its name and its time zone.`, 409);
+	if (was.dock !== p.dock) await setPlaceUse(sql, by, p.code, 'dock', p.dock);
+	return false;
+}
+
+/**
  * Says whether goods arrive at a place, to be put away from it (dock); or whether picked goods wait there until they are
  * shipped (staging): its site picks in an act of its own then.
  */

@@ -90,7 +90,7 @@ export const rowChange = z.strictObject({
 		.max(2 ** 31 - 2)
 });
 /** The most rows that one request brings. */
-const MOST_ROWS = 2000;
+export const MOST_ROWS = 2000;
 
 /** The rows of an order's sheet in the order they were entered. A row that cannot be read is empty: it breaks only itself. */
 export async function readDrafts(sql: Db, orderId: string): Promise<DraftRow[]> {
@@ -165,6 +165,33 @@ export async function insertRows(
 			SELECT n.id, ${orderId}::bigint, n.line, n.data::jsonb, ${by}::text
 			FROM unnest(${ids}::uuid[], ${rows.map((r) => r.lineId)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[]) WITH ORDINALITY n(id, line, data, pos) ORDER BY pos`;
 	return ids;
+}
+/**
+ * Puts rows in the place of all that a sheet has.
+ * @param over what others entered goes too
+ * @throws Problem 409 naming who entered some of it; nothing is changed then
+ */
+export async function replaceRows(
+	sql: Sql,
+	by: string,
+	order: { id: string; code: string },
+	rows: readonly { lineId: string; data: RowData }[],
+	over: boolean
+): Promise<void> {
+	await transaction(sql, async (tx) => {
+		await lockSheet(tx, order.id);
+		const gone = await tx<{ login: string; name: string }[]>`
+			WITH gone AS (DELETE FROM draft_row WHERE order_id = ${order.id} RETURNING changed_by)
+			SELECT DISTINCT g.changed_by AS login, coalesce(p.name, g.changed_by) AS name FROM gone g LEFT JOIN person p ON p.login = g.changed_by ORDER BY 2`;
+		const others = gone.filter((g) => g.login !== by).map((g) => g.name);
+		if (others.length && !over)
+			throw new Problem(
+				`${others.join(' and ')} entered rows in ${order.code} that are not booked yet. Have them booked or taken out, or say over to replace them.`,
+				409
+			);
+		await insertRows(tx, by, order.id, rows);
+		await notify(tx, order.code);
+	});
 }
 /** Changes one row, unless it was changed since. @returns whether it was */
 export async function changeRow(

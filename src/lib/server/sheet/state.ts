@@ -8,7 +8,7 @@ import { unread } from '../../core/checks/catalogue.ts';
 import { key, line, text } from '../../core/text/input.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import type { LinePromise, Mode, SheetState } from '../../core/sheet/sheet.ts';
+import { MODES, type LinePromise, type Mode, type SheetState } from '../../core/sheet/sheet.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
@@ -26,7 +26,7 @@ import { notify } from './live.ts';
 import { scanLog } from './scanlog.ts';
 
 /** What is recorded now, as an address says it. */
-export const modeInput = z.enum(['both', 'use', 'output']).catch('both');
+export const modeInput = z.enum(MODES).catch('both');
 /** The mode that an address asks for; use and output together when it says nothing. */
 export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
 
@@ -197,6 +197,24 @@ export async function bookSheet(
 	}));
 }
 
+/**
+ * Books what a sheet comes to now, for a program that has seen none: what is entered, and what is suggested where nothing
+ * is. The same key gives the same answer, whatever the sheet shows since.
+ * @throws Problem as when somebody presses the button
+ */
+export const bookNow = (
+	sql: Sql,
+	actor: Actor,
+	code: string,
+	{ key: under, mode, reason }: { key: string; mode?: Mode; reason?: string },
+	clock: Clock = systemClock
+): Promise<Booked> =>
+	bookSeen(sql, actor, [{ code, stamp: null, mode }], { key: under, reason }, clock, ([order]) => ({
+		now: order.code,
+		mode,
+		reason
+	}));
+
 /** Sheets that are booked as one event, as parsed. */
 export const bookTogetherInput = z.strictObject({
 	key,
@@ -239,7 +257,8 @@ export async function sheetsTogether(
 /** A sheet as somebody saw it. */
 interface Seen {
 	code: string;
-	stamp: string;
+	/** of what was seen; null where nobody looked */
+	stamp: string | null;
 	mode?: Mode;
 }
 /** Builds sheets one after the other, each without what those before it take. */
@@ -275,7 +294,7 @@ async function bookSeen(
 	if (known) return known;
 	const now = clock();
 	const wholes = await buildEach(sql, found, (n) => seen[n].mode ?? 'both', now);
-	if (wholes.some(({ sheet }, n) => sheet.stamp !== seen[n].stamp))
+	if (wholes.some(({ sheet }, n) => seen[n].stamp !== null && sheet.stamp !== seen[n].stamp))
 		throw new Problem(
 			'The sheet changed while you looked at it. It now shows what is there; check it and press again.',
 			409

@@ -1,0 +1,326 @@
+import { z } from 'zod';
+import { DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
+import { Problem, type Fault } from '../../core/problem/problem.ts';
+import { MODES } from '../../core/sheet/sheet.ts';
+import { factValues, key, line, number, quantity, text } from '../../core/text/input.ts';
+import { createDocument, MOST_LINES } from '../document/create.ts';
+import type { Order } from '../document/orders.ts';
+import { takesStock } from '../document/promises.ts';
+import { pool } from '../database/pool.ts';
+import { marksNamed } from '../marks/named.ts';
+import { placesOf } from '../marks/standing.ts';
+import { parse } from '../parse.ts';
+import { MOST_ROWS, rowData, readDrafts, replaceRows, type RowData } from '../sheet/drafts.ts';
+import { bookNow, findOpenOrder, findOrder, sheetState } from '../sheet/state.ts';
+import type { Call, Operation } from './call.ts';
+
+/** What programs call a kind of document besides its own name. */
+const ALSO: Record<string, Kind> = { job: 'issue' };
+const kinds = z
+	.enum([...DOCUMENT_NAMES, ...Object.keys(ALSO)] as [string, ...string[]])
+	.transform((k): Kind => ALSO[k] ?? (k as Kind));
+const orderBody = z.strictObject({
+	code: line(60).nullish().describe('Its number; the next one of its kind where it is left out.'),
+	kind: kinds,
+	partner: line(60, 0).nullish().describe('Code of the customer or supplier.'),
+	job: line(60, 0).nullish(),
+	site: line(45, 0).nullish().describe('The site or bin where it arrives, is made, or goes from.'),
+	to: line(45, 0).nullish().describe('Of a transfer: where it goes.'),
+	due: line(40, 0).nullish().describe('A day, such as 2027-03-31.'),
+	reason: line(100, 0).nullish().describe('Of an adjustment or a return: by its name in the firm’s list.'),
+	note: text(1000, 0).nullish(),
+	way: line(20, 0).nullish().describe('Code of the way of delivery.'),
+	from: line(60, 0).nullish().describe('The item that goes in, of what is repacked or reworked.'),
+	lines: z
+		.array(
+			z.strictObject({
+				item: line(60),
+				qty: quantity,
+				for: line(60, 0).nullish().describe('Of a purchase: the customer that it is bought for.'),
+				warranty: line(20, 0).nullish().describe('Of a sale: as P24M.'),
+				price: line(40, 0).nullish()
+			})
+		)
+		.max(MOST_LINES)
+});
+/** A row of a sheet as programs give it. */
+const rowBody = z.strictObject({
+	line: z.int('Give the number of the line.').min(1).max(10_000).describe('The number of the line.'),
+	lot: number.optional(),
+	serial: number.optional().describe('Of several that arrive: the first.'),
+	count: z.int().min(1).optional().describe('How many serials from the first on.'),
+	step: z.int().min(2).optional().describe('From one serial to the next; 1 where it is left out.'),
+	qty: quantity.optional(),
+	place: line(45).optional().describe('The bin that it goes to, or is taken from.'),
+	expiresOn: line(40).optional(),
+	madeOn: line(40).optional(),
+	supplierLot: line(60).optional(),
+	supplierSerial: line(60).optional(),
+	facts: factValues.optional(),
+	unit: number.optional().describe('Of a part: the finished serial that it goes into.')
+});
+const rowsBody = z.strictObject({
+	rows: z.array(rowBody).max(MOST_ROWS),
+	over: z.boolean().optional().describe('Replaces what somebody else entered, too.')
+});
+const bookBody = z.strictObject({
+	key,
+	mode: z
+		.enum(MODES)
+		.optional()
+		.describe('Of a production or a transfer: record only what goes in, or only what comes out.'),
+	reason: text(1000).optional().describe('Why, where a check asks for it.')
+});
+
+const some = z.string().nullable();
+const rowShown = z.object({
+	line: z.number(),
+	lot: some,
+	serial: some,
+	count: z.number().nullable(),
+	qty: some,
+	place: some,
+	expiresOn: some,
+	unit: some
+});
+const orderShown = z.object({
+	code: z.string(),
+	kind: z.enum(DOCUMENT_NAMES),
+	partner: some,
+	job: some,
+	site: some,
+	to: some,
+	due: some,
+	note: z.string(),
+	closed: some.describe('The day since which it is complete.'),
+	lines: z.array(
+		z.object({
+			line: z.number(),
+			role: z.string(),
+			item: z.string(),
+			qty: z.string().describe('Decimal text, in the item’s unit.'),
+			done: z.string().describe('Booked so far.'),
+			unit: z.string(),
+			takes: z.boolean().describe('It takes from stock: its rows name a lot or serial that is there.')
+		})
+	),
+	rows: z.array(rowShown).describe('What is entered and not booked yet.'),
+	missing: z.array(z.object({ line: z.number(), level: z.string(), code: z.string(), message: z.string() })),
+	ready: z.boolean(),
+	events: z.array(z.object({ id: z.string(), kind: z.string(), at: z.string(), by: z.string(), undone: z.boolean() }))
+});
+
+/** A problem with the names that programs use for two fields. */
+function named(e: unknown): never {
+	if (!(e instanceof Problem)) throw e;
+	const names: Record<string, string> = { place: 'site', dueOn: 'due' };
+	throw new Problem(
+		e.faults.map((f) => ({ ...f, ...(f.at && names[f.at] ? { at: names[f.at] } : {}) })),
+		e.status
+	);
+}
+
+/** Makes a document. */
+async function makeOrder({ who, body, allow }: Call): Promise<Response> {
+	const { site, due, lines, ...given } = parse(orderBody, body);
+	allow(documentKind(given.kind).create);
+	const code = await createDocument(pool(), who.name, {
+		...given,
+		place: site,
+		dueOn: due,
+		lines: lines.map((l) => ({ ...l, warranty: l.warranty || null }))
+	}).catch(named);
+	return Response.json({ code }, { status: 201 });
+}
+
+/** A document with its sheet. */
+async function answerOrder({ params }: Call): Promise<Response> {
+	const order = await findOrder(pool(), params.order);
+	return Response.json(await shown(order));
+}
+async function shown(order: Order): Promise<z.output<typeof orderShown>> {
+	const [sheet, drafts] = await Promise.all([sheetState(pool(), order.code), readDrafts(pool(), order.id)]);
+	const taken = drafts.flatMap((d) => d.data.mark ?? []);
+	const marks = new Map(
+		(
+			await pool()<{ id: string; lot: string | null; serial: string | null }[]>`
+				SELECT k.id, k.of_lot AS lot, CASE WHEN k.kind = 'serial' THEN k.number END AS serial FROM mark_now k WHERE k.id = ANY(${taken}::bigint[]) AND k.kind = 'serial'
+				UNION ALL SELECT m.id, m.lot_no, NULL FROM mark m WHERE m.id = ANY(${taken}::bigint[]) AND m.kind <> 'serial'`
+		).map((m) => [m.id, m])
+	);
+	const numbers = new Map(order.lines.map((l) => [l.id, l.no]));
+	const times = new Map(
+		(
+			await pool()<
+				{ id: string; at: Date }[]
+			>`SELECT id, at FROM event WHERE id = ANY(${sheet.events.map((e) => e.id)}::bigint[])`
+		).map((e) => [e.id, e.at.toISOString()])
+	);
+	return {
+		...{ code: order.code, kind: order.kind, partner: order.partner, job: order.job, site: order.place, to: order.to },
+		...{ due: order.dueOn, note: order.note, closed: order.closedAt, ready: sheet.ready },
+		lines: order.lines.map((l) => ({
+			...{ line: l.no, role: l.role, item: l.item, qty: l.qty, done: l.done, unit: l.unit, takes: takesStock(l) }
+		})),
+		rows: drafts.map(({ lineId, data }) => {
+			const mark = marks.get(data.mark ?? '');
+			return {
+				line: numbers.get(lineId) ?? 0,
+				lot: mark?.lot ?? data.lot ?? null,
+				serial: mark?.serial ?? data.serial ?? null,
+				count: data.count ?? null,
+				qty: data.qty ?? null,
+				place: data.place ?? null,
+				expiresOn: data.expiresOn ?? null,
+				unit: data.unit ?? null
+			};
+		}),
+		missing: sheet.missing.map(({ line: no, level, code, message }) => ({ line: no, level, code, message })),
+		events: sheet.events.map(({ id, kind, by, undone }) => ({ id, kind, at: times.get(id)!, by, undone }))
+	};
+}
+
+/** Fills the sheet of a document: what stood in it before goes. */
+async function fillSheet({ who, params, body, allow }: Call): Promise<Response> {
+	const order = await findOpenOrder(pool(), params.order);
+	allow(documentKind(order.kind).right);
+	const { rows, over = false } = parse(rowsBody, body);
+	await replaceRows(pool(), who.name, order, await rowsOf(order, rows), over);
+	return Response.json(await shown(await findOrder(pool(), order.code)));
+}
+type GivenRow = z.output<typeof rowBody>;
+/** Rows as a sheet keeps them: of a line that takes, what is named is looked up, and where it lies. */
+async function rowsOf(order: Order, rows: readonly GivenRow[]): Promise<{ lineId: string; data: RowData }[]> {
+	const faults: Fault[] = [];
+	const fault = (n: number, message: string) => void faults.push({ message, at: `rows[${n}]`, code: 'unknown' });
+	const lines = rows.map((r, n) => {
+		const found = order.lines.find((l) => l.no === r.line);
+		if (!found) fault(n, `${order.code} has no line ${r.line}. It has ${order.lines.length}.`);
+		return found;
+	});
+	const pieces = order.lines.some((l) => l.role === 'output' && l.runMode === 'unit');
+	for (const [n, row] of rows.entries()) {
+		const part = lines[n]?.role === 'component';
+		if (part && pieces && !row.unit)
+			fault(n, 'Each piece is built of parts of its own. Say as unit the finished serial that this goes into.');
+		if (row.unit && !(part && pieces)) fault(n, 'It goes into all that is made, or into none of it. Leave unit out.');
+	}
+	const taking = rows.flatMap((row, n) => {
+		const of = lines[n];
+		return of && takesStock(of) && (row.lot || row.serial) ? [{ n, row, item: of.item }] : [];
+	});
+	const marks = await marksNamed(
+		pool(),
+		taking.map(({ item, row }) => ({ item, lot: row.serial ? null : row.lot, serial: row.serial }))
+	);
+	const lie = await placesOf(
+		pool(),
+		marks.flatMap((m) => m ?? [])
+	);
+	const taken = new Map<number, Pick<RowData, 'mark' | 'place'>>();
+	for (const [i, { n, row, item }] of taking.entries()) {
+		const mark = marks[i];
+		const name = row.serial ? `serial ${row.serial}` : `lot ${row.lot}`;
+		if (!mark) {
+			fault(n, `There is no ${name} of item ${item}. Check the number.`);
+			continue;
+		}
+		if (row.count && row.count > 1) fault(n, `Of what is taken each serial is a row of its own. Name ${name} alone.`);
+		const all = lie.get(mark) ?? [];
+		// What the order's own site has goes before what lies elsewhere.
+		const near = all.filter((p) => order.place && `${p}/`.startsWith(`${order.place}/`));
+		const there = near.length ? near : all;
+		if (!row.place && there.length !== 1)
+			fault(
+				n,
+				there.length
+					? `${name[0].toUpperCase()}${name.slice(1)} lies at ${there.join(' and ')}. Say from which place.`
+					: `${name[0].toUpperCase()}${name.slice(1)} of ${item} is nowhere on hand. Take another.`
+			);
+		taken.set(n, { mark, place: row.place ?? there[0] });
+	}
+	if (faults.length) throw new Problem(faults);
+	return rows.map((row, n) => {
+		const { line: _line, lot, serial, count, step, ...rest } = row;
+		const from = taken.get(n);
+		const data = from
+			? { ...rest, ...from, ...(serial ? { qty: rest.qty ?? '1' } : {}) }
+			: { ...rest, lot, serial, count, step, reported: true as const };
+		return { lineId: lines[n]!.id, data: parse(rowData, data) };
+	});
+}
+
+/** Books what the sheet comes to. */
+async function bookOrder({ who, params, body }: Call): Promise<Response> {
+	const booked = await bookNow(pool(), who, params.order, parse(bookBody, body));
+	return Response.json({ id: booked.id, movements: booked.movements }, { status: booked.again ? 200 : 201 });
+}
+
+const REFUSED = {
+	400: 'The body is not JSON. Send application/json in UTF-8.',
+	401: 'Send a token that is valid: Authorization: Bearer …',
+	403: 'Your role (auditor) may not do this: book outbound. Ask the coordinator.',
+	404: 'There is no order SO-9. Look it up in the list.'
+};
+
+/** The calls of orders: made, looked at, filled and booked, with the same checks as their pages. */
+export const orderCalls: readonly Operation[] = [
+	{
+		method: 'POST',
+		path: '/api/v1/orders',
+		summary:
+			'Makes an order: a purchase, a production, a sale, an issue to a job, a transfer, a return, an adjustment, a repacking.',
+		right: 'read',
+		body: orderBody,
+		answers: { 201: { says: 'It is made.', schema: z.object({ code: z.string() }) } },
+		refusals: {
+			...{ 400: REFUSED[400], 401: REFUSED[401], 403: REFUSED[403] },
+			422: 'Order SO-9 is there already. Open it, or take another number.'
+		},
+		run: makeOrder
+	},
+	{
+		method: 'GET',
+		path: '/api/v1/orders/{order}',
+		summary: 'An order: its lines, what is entered and not booked, what is missing, and what was booked.',
+		right: 'read',
+		answers: { 200: { says: 'The order as it stands.', schema: orderShown } },
+		refusals: { 401: REFUSED[401], 404: REFUSED[404] },
+		run: answerOrder
+	},
+	{
+		method: 'PUT',
+		path: '/api/v1/orders/{order}/rows',
+		summary:
+			'Fills the sheet of an order; what this program entered before goes. Books nothing: what is missing comes back. A line without rows that takes from stock is suggested for.',
+		right: 'read',
+		body: rowsBody,
+		answers: { 200: { says: 'The order as it stands.', schema: orderShown } },
+		refusals: {
+			...REFUSED,
+			409: 'Tobi Marsh entered rows in PO-7 that are not booked yet. Have them booked or taken out, or say over to replace them.',
+			422: 'There is no lot GEL-9 of item GEL. Check the number.'
+		},
+		run: fillSheet
+	},
+	{
+		method: 'POST',
+		path: '/api/v1/orders/{order}/book',
+		summary: 'Books what the sheet of an order comes to now, all of it or nothing.',
+		right: 'read',
+		body: bookBody,
+		answers: {
+			201: { says: 'It is booked.', schema: z.object({ id: z.string(), movements: z.number() }) },
+			200: {
+				says: 'Booked before under this key; nothing is booked now.',
+				schema: z.object({ id: z.string(), movements: z.number() })
+			}
+		},
+		refusals: {
+			...REFUSED,
+			409: 'The key B-1 stands for something else already: event 17. Give each request a key of its own.',
+			422: 'Line 1: 3 pcs not entered yet. Enter them, or say that fewer go now.'
+		},
+		run: bookOrder
+	}
+];
