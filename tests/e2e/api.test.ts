@@ -442,6 +442,23 @@ describe('a program that knows nothing but openapi.json', () => {
 		expect((await ok('getApiVOrdersOrder', { order: typed })).rows).toMatchObject([{ lot: 'BY-HAND' }]);
 		expect((await ok('putApiVOrdersOrderRows', { order: typed }, { rows: [], over: true })).rows).toEqual([]);
 
+		// Announced by its supplier, entered from that, and each box to come drawn its number and given a label.
+		const announced = await ok(
+			'postApiVNotices',
+			{},
+			{ order: typed, name: 'n.csv', text: 'item,lot,qty\nWIRE9,W-2,1', enter: true }
+		);
+		expect(announced.entered).toBe(1);
+		expect((await ok('getApiVOrdersOrder', { order: typed })).rows).toMatchObject([{ lot: 'W-2', qty: '1' }]);
+		await again(422, 'postApiVNotices', {}, { order: typed, name: 'n.csv', text: 'nothing of it' });
+		const drawn = await ok('postApiVNumbersDraw', {}, { item: 'BOX9', count: 3 });
+		expect(drawn).toEqual({ kind: 'serial', numbers: ['BX-0001', 'BX-0002', 'BX-0003'] });
+		expect((await ok('postApiVNumbersDraw', {}, { item: 'BOX9', count: 1, for: typed })).numbers).toEqual(['BX-0004']);
+		await again(422, 'postApiVNumbersDraw', {}, { item: 'WIRE9', count: 1 });
+		await again(404, 'postApiVNumbersDraw', {}, { item: 'BOX9', count: 1, for: 'NONE' });
+		expect(await ok('postApiVLabels', {}, { place: 'P9/S1' })).toMatchObject({ size: 1 });
+		await again(422, 'postApiVLabels', {}, { marks: ['999999'] });
+
 		const made = await order('production', { lines: [{ item: 'BOX9', qty: '2' }] });
 		expect((await book(made, 'program-2')).status).toBe(422);
 		const { lines } = await ok('getApiVOrdersOrder', { order: made });

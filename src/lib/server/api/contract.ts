@@ -38,6 +38,7 @@ import { listings } from './listing.ts';
 import { openapi } from './openapi.ts';
 import { orderCalls } from './orders.ts';
 import { setupCalls } from './setup.ts';
+import { workCalls } from './work.ts';
 import {
 	consistencyQuery,
 	correctionBody,
@@ -386,6 +387,7 @@ export const OPERATIONS: readonly Operation[] = [
 	},
 	...setupCalls,
 	...orderCalls,
+	...workCalls,
 	...listings,
 	{
 		method: 'GET',
