@@ -27,12 +27,13 @@ async function drawNumbers({ who, body, allow }: Call): Promise<Response> {
 	const { item: code, kind, pattern: other, count, for: of } = parse(drawBody, body);
 	const order = of ? await findOpenOrder(pool(), of) : null;
 	allow(order ? documentKind(order.kind).right : 'write items');
-	const [item] = await listItems(pool(), code);
-	if (!item) throw new Problem([{ message: `There is no item ${code}. Check the code.`, at: 'item', code: 'unknown' }]);
-	const drawn = kind ?? (item.tracking.includes('serial') ? 'serial' : 'lot');
-	if (!item.tracking.includes(drawn))
-		throw new Problem([{ message: `${code} carries ${item.tracking}: no ${drawn} is drawn for it.`, at: 'kind' }]);
-	const named = other ?? (drawn === 'serial' ? item.serialPattern : item.lotPattern);
+	const [known] = await listItems(pool(), code);
+	if (!known)
+		throw new Problem([{ message: `There is no item ${code}. Check the code.`, at: 'item', code: 'unknown' }]);
+	const drawn = kind ?? (known.tracking.includes('serial') ? 'serial' : 'lot');
+	if (!known.tracking.includes(drawn))
+		throw new Problem([{ message: `${code} carries ${known.tracking}: no ${drawn} is drawn for it.`, at: 'kind' }]);
+	const named = other ?? (drawn === 'serial' ? known.serialPattern : known.lotPattern);
 	const [pattern] = named ? await listPatterns(pool(), named) : [];
 	if (!pattern)
 		throw new Problem([
@@ -47,7 +48,7 @@ async function drawNumbers({ who, body, allow }: Call): Promise<Response> {
 	const numbers = await transaction(pool(), (tx) =>
 		draw(tx, who.name, {
 			pattern,
-			item: { id: item.id, code },
+			item: { id: known.id, code },
 			kind: drawn,
 			count,
 			context: contextOf(code, place),
