@@ -8,6 +8,8 @@ type View = [name: string, path: string, bare?: string];
 const HAND = 'EXISTS (SELECT 1 FROM balance b WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)';
 const LYING =
 	'balance b JOIN mark k ON k.id = b.mark_id LEFT JOIN mark l ON l.id = k.parent_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual';
+const TOTALS = (and: string) =>
+	`SELECT k.item_id, sum(b.qty), min(coalesce(k.expires_on, l.expires_on)), count(DISTINCT b.mark_id), count(DISTINCT b.place_id) FROM ${LYING} ${and} GROUP BY 1`;
 const FIRST = (from: string, order: string) => `SELECT * FROM (SELECT k.id ${from} ORDER BY ${order}, k.id LIMIT 51) x`;
 
 /** What is asked of the application at a million marks. */
@@ -23,6 +25,7 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 	const [serial, lot, made, piece, root] = await Promise.all(
 		['N10000-0', 'L10000-3', 'L10001-40', 'PC-00017', 'ROOT-100000'].map(id)
 	);
+	const [{ id: event }] = await sql<{ id: string }[]>`SELECT max(id) AS id FROM event`;
 	const [sale, purchase, production, shipped] = await Promise.all([
 		order('sale', true),
 		order('purchase', true),
@@ -73,6 +76,12 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 			'stock, as of a year ago',
 			'/stock?asOf=2025-06-01',
 			`SELECT s.mark_id FROM stock_at('2025-06-01') s JOIN place p ON p.id = s.place_id AND NOT p.virtual JOIN mark k ON k.id = s.mark_id JOIN item i ON i.id = k.item_id WHERE s.qty > 0 ORDER BY i.name COLLATE natural_order, s.mark_id, s.place_id LIMIT 51`
+		],
+		['totals by item', '/stock/totals', TOTALS('')],
+		[
+			'totals by item, one site',
+			'/stock/totals?place=S2',
+			TOTALS(`AND b.place_id IN (SELECT x.id FROM place x JOIN place s ON s.id = x.site_id WHERE s.code = 'S2')`)
 		],
 		['put away', '/stock/move'],
 		['put away from a bin of 20,000', '/stock/move?place=S2%2FSACKS'],
@@ -157,6 +166,19 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 		['correct a serial', `/register/${serial}/correct?field=serial`],
 		['events', '/events'],
 		['events, find', '/events?find=D1200'],
+		['what one event moved', `/events/moved?event.from=${event}&event.to=${event}&sort=line`],
+		['movements', '/events/moved'],
+		[
+			'movements of an item',
+			'/events/moved?item=PIECE',
+			`SELECT m.id FROM mark k JOIN movement m ON m.mark_id = k.id WHERE k.item_id = (SELECT id FROM item WHERE code = 'PIECE') ORDER BY m.id DESC LIMIT 51`
+		],
+		[
+			'movements at a place',
+			'/events/moved?place=S2%2FB17',
+			`SELECT m.id FROM movement m WHERE m.from_place = (SELECT id FROM place WHERE code = 'S2/B17') OR m.to_place = (SELECT id FROM place WHERE code = 'S2/B17') ORDER BY m.id DESC LIMIT 51`
+		],
+		['movements of a number', '/events/moved?find=N10000-1'],
 		[
 			'what is in what',
 			'/trace/contents',
@@ -184,6 +206,14 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 		['ledger', '/devices'],
 		['shortages', '/production/shortage'],
 		['floor', '/production/floor'],
+		['the interface for programs', '/api'],
+		['lots and serials for programs, 1,000', '/api/v1/marks?count=1000'],
+		['lots and serials for programs, of an item', '/api/v1/marks?item=PIECE'],
+		['a serial for programs', `/api/v1/marks/${serial}`],
+		['the life of a lot for programs', `/api/v1/marks/${made}/events`],
+		['stock for programs', '/api/v1/stock'],
+		['events for programs', '/api/v1/events'],
+		['an open order for programs', `/api/v1/orders/${sale}`],
 		[
 			'items for programs',
 			'/api/v1/items',
