@@ -4,8 +4,8 @@ import { sayChange } from '../../core/ledger/change.ts';
 import type { Field } from '../../core/ledger/corrections.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import type { Db } from '../database/connect.ts';
-import { like } from '../database/like.ts';
 import { itemColumn, placeChoices, placesAt } from '../list/choices.ts';
+import { marksLike } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 import { allFacts } from '../marks/facts.ts';
 import { firmZone } from '../marks/zone.ts';
@@ -19,11 +19,13 @@ export const movedList: ListSource = {
 	empty: 'Nothing was moved yet.',
 	id: ['m.id'],
 	sort: { key: 'line', down: true },
-	from: `movement m JOIN event e ON e.id = m.event_id JOIN mark_now k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id JOIN place f ON f.id = m.from_place JOIN place t ON t.id = m.to_place
+	// All of it is there; joined so, what a page is not found by is left out of the search for it.
+	from: `movement m LEFT JOIN event e ON e.id = m.event_id LEFT JOIN mark_now k ON k.id = m.mark_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN place f ON f.id = m.from_place LEFT JOIN place t ON t.id = m.to_place
 		LEFT JOIN run r ON r.id = m.run_id WHERE true`,
-	finds: async (sql, text) => ({
-		where: sql`m.mark_id IN (SELECT x.id FROM mark x WHERE lower(x.number) LIKE ${`%${like(text.toLowerCase())}%`})`
-	}),
+	finds: async (sql, text) => {
+		const { pattern, marks } = await marksLike(sql, text);
+		return { where: marks ? sql`m.mark_id = ANY(ARRAY(${marks}))` : sql`lower(k.number) LIKE ${pattern}` };
+	},
 	also: { mark: 'k.id', markKind: 'k.kind', unit: 'i.unit', status: 'k.status', eventId: 'e.id' },
 	columns: [
 		{ key: 'line', label: 'Line', kind: 'number', from: 'm.id', filled: true },
@@ -42,7 +44,10 @@ export const movedList: ListSource = {
 			kind: 'number',
 			from: 'm.event_id',
 			filled: true,
-			extra: true
+			extra: true,
+			// As ids are kept, so that an index finds them.
+			where: (sql, { from, to }) =>
+				sql`m.event_id BETWEEN ceil(${from ?? '0'}::text::numeric)::bigint AND floor(${to ?? '999999999999999'}::text::numeric)::bigint`
 		},
 		itemColumn,
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
