@@ -8,12 +8,12 @@ import { liveDatabase } from './running.ts';
 import { main } from './settings.ts';
 
 await main(async () => {
-	const [name, role] = process.argv.slice(2);
-	if (!name || !role) throw new StartError(`./earmark token NAME ROLE, where ROLE is one of: ${roles.join(', ')}`);
+	const [name, role, ends] = process.argv.slice(2);
+	if (!name || !role) throw new StartError(`./earmark token NAME ROLE [UNTIL], where ROLE is one of: ${roles.join(', ')}; UNTIL is its last day, such as 2027-03-31`);
 	const database = await liveDatabase();
 	const sql = connect(database.url, 'app', 1);
 	try {
-		console.log(await makeToken(sql, name, role, userInfo().username));
+		console.log(await makeToken(sql, name, role, userInfo().username, ends));
 	} catch (e) {
 		throw e instanceof Problem ? new StartError(e.message) : e;
 	} finally {

@@ -43,6 +43,7 @@ export const accessList: ListSource = {
 		{ key: 'role', label: 'Role', kind: 'choice', from: 't.role', filled: true, choices: roleChoices },
 		{ key: 'made', label: 'Added', kind: 'moment', from: 't.created_at', filled: true },
 		{ key: 'by', label: 'By', kind: 'text', from: 't.created_by', filled: true },
+		{ key: 'ends', label: 'Until', kind: 'day', from: 't.ends_on' },
 		{ key: 'used', label: 'Last used', kind: 'moment', from: 't.last_used_at' },
 		{ key: 'revoked', label: 'Withdrawn', kind: 'moment', from: 't.revoked_at' }
 	]

@@ -2,20 +2,37 @@ import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { isRole, roles, type Role } from '../../core/people/can.ts';
 import { line } from '../../core/text/input.ts';
+import { parseDay, showDay, type Day } from '../../core/dates/dates.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { firmToday } from '../list/page.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
 import { digest, newSecret } from './secrets.ts';
 
-/** Makes an API token. @returns its secret; it is shown this once and kept only as a digest */
-export async function makeToken(sql: Sql, name: string, role: string, by: string): Promise<string> {
-	const given = parse(tokenInput, { name, role });
+/**
+ * Makes an API token.
+ * @param ends the last day that it is good for, as typed; none where it is empty
+ * @returns its secret; it is shown this once and kept only as a digest
+ */
+export async function makeToken(sql: Sql, name: string, role: string, by: string, ends = ''): Promise<string> {
+	const { ends: typed, ...given } = parse(tokenInput, { name, role, ends });
+	const endsOn = typed ? await lastDay(sql, typed) : null;
 	const secret = 'em_' + newSecret();
 	await transaction(sql, async (tx) => {
 		const [{ id }] = await tx<{ id: string }[]>`
-			INSERT INTO api_token (name, role, token_hash, created_by) VALUES (${given.name}, ${given.role}, ${digest(secret)}, ${by}) RETURNING id`;
-		await keepHistory(tx, by, 'token', id, null, { ...given, revoked: false });
+			INSERT INTO api_token (name, role, token_hash, created_by, ends_on) VALUES (${given.name}, ${given.role}, ${digest(secret)}, ${by}, ${endsOn}) RETURNING id`;
+		await keepHistory(tx, by, 'token', id, null, { ...given, endsOn, revoked: false });
 	});
 	return secret;
+}
+/** A day from today on. @throws Problem saying why it is none */
+async function lastDay(sql: Sql, typed: string): Promise<Day> {
+	const today = await firmToday(sql);
+	const read = parseDay(typed, today);
+	const problem =
+		'problem' in read ? read.problem : read.day < today ? `${showDay(read.day)} is over. Give a day from today on.` : '';
+	if (problem || !('day' in read)) throw new Problem([{ message: problem, at: 'ends' }]);
+	return read.day;
 }
 const tokenInput = z.strictObject({
 	name: line(
@@ -26,7 +43,8 @@ const tokenInput = z.strictObject({
 	),
 	role: z.string().refine(isRole, {
 		error: (i) => `There is no role ${String(i.input).slice(0, 40)}. Take one of: ${roles.join(', ')}.`
-	})
+	}),
+	ends: line(40, 0)
 });
 
 /** The accesses for programs, without their secrets. */
@@ -94,7 +112,7 @@ function seenBy(sql: Sql): Seen {
 	return made;
 }
 
-/** Whose token it is; null when it is unknown or revoked. The last use is noted to the minute. */
+/** Whose token it is; null when it is unknown, revoked or over. The last use is noted to the minute. */
 export async function tokenOwner(sql: Sql, secret: string): Promise<Owner | null> {
 	const hash = digest(secret);
 	const tokens = seenBy(sql);
@@ -104,7 +122,7 @@ export async function tokenOwner(sql: Sql, secret: string): Promise<Owner | null
 	owners.delete(hash);
 	const [token] = await sql<{ id: string; name: string; role: Role; stale: boolean }[]>`
 		SELECT id, name, role, coalesce(last_used_at < now() - interval '1 minute', true) AS stale
-		FROM api_token WHERE token_hash = ${hash} AND revoked_at IS NULL`;
+		FROM api_token WHERE token_hash = ${hash} AND revoked_at IS NULL AND (ends_on IS NULL OR ends_on >= shown_day(now())::date)`;
 	if (!token) return null;
 	if (token.stale) await sql`UPDATE api_token SET last_used_at = now() WHERE id = ${token.id}`;
 	const owner = { name: `token ${token.name}`, role: token.role };

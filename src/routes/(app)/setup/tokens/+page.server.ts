@@ -15,7 +15,7 @@ export const load: PageServerLoad = (event) =>
 	}));
 export const actions: Actions = {
 	make: action('manage tokens', async ({ who, typed }) => ({
-		secret: await makeToken(pool(), typed.name ?? '', typed.role ?? '', who.name),
+		secret: await makeToken(pool(), typed.name ?? '', typed.role ?? '', who.name, typed.ends ?? ''),
 		name: typed.name
 	})),
 	revoke: action('manage tokens', async ({ who, typed }) => {

@@ -2,6 +2,7 @@
 	import { enhance } from '$app/forms';
 	import { Button, CopyButton } from 'carbon-components-svelte';
 	import Choose from '$lib/ui/fields/Choose.svelte';
+	import DayField from '$lib/ui/fields/DayField.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import List from '$lib/ui/list/List.svelte';
@@ -22,6 +23,7 @@
 <form method="POST" action="?/make" class="panel fields add" use:enhance>
 	<Text label="Program" name="name" required ch={22} maxlength="200" />
 	<Choose label="Role" name="role" options={data.roles} value={data.roles[0]} />
+	<DayField label="Until, if it ends by itself" name="ends" />
 	<Button type="submit" size="small">Add access</Button>
 </form>
 <List list={data.list}>
