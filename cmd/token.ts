@@ -9,7 +9,10 @@ import { main } from './settings.ts';
 
 await main(async () => {
 	const [name, role, ends] = process.argv.slice(2);
-	if (!name || !role) throw new StartError(`./earmark token NAME ROLE [UNTIL], where ROLE is one of: ${roles.join(', ')}; UNTIL is its last day, such as 2027-03-31`);
+	if (!name || !role)
+		throw new StartError(
+			`./earmark token NAME ROLE [UNTIL], where ROLE is one of: ${roles.join(', ')}; UNTIL is its last day, such as 2027-03-31`
+		);
 	const database = await liveDatabase();
 	const sql = connect(database.url, 'app', 1);
 	try {

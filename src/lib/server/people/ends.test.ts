@@ -16,7 +16,7 @@ describe('an access for programs that ends by itself', () => {
 		expect(await ends('scales')).toBe(addDuration(today, 'P3D'));
 		const last = await makeToken(db.sql, 'press', 'auditor', 'ines', today);
 		expect(await tokenOwner(db.sql, last)).toMatchObject({ role: 'auditor' });
-		await db.sql`UPDATE api_token SET ends_on = ${addDuration(today, 'P-1D')} WHERE name = 'scales'`;
+		await db.sql`UPDATE api_token SET ends_on = (${today}::text::date - 1) WHERE name = 'scales'`;
 		expect(await tokenOwner(db.sql, secret)).toBeNull();
 	});
 	it('has no end where none is given, and none that is over or no day', async () => {

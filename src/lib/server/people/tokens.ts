@@ -30,7 +30,11 @@ async function lastDay(sql: Sql, typed: string): Promise<Day> {
 	const today = await firmToday(sql);
 	const read = parseDay(typed, today);
 	const problem =
-		'problem' in read ? read.problem : read.day < today ? `${showDay(read.day)} is over. Give a day from today on.` : '';
+		'problem' in read
+			? read.problem
+			: read.day < today
+				? `${showDay(read.day)} is over. Give a day from today on.`
+				: '';
 	if (problem || !('day' in read)) throw new Problem([{ message: problem, at: 'ends' }]);
 	return read.day;
 }
