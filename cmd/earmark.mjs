@@ -100,7 +100,7 @@ if (!(verb in needs))
 			'./earmark verify            check the whole ledger; --head SIZE:ROOT holds it against a paper',
 			'./earmark backup FILE       everything in one file, while people work',
 			'./earmark restore FILE      a backup into an empty place, checked',
-			'./earmark token NAME ROLE   print a new API token',
+			'./earmark token NAME ROLE [UNTIL]  print a new access for a program',
 			'./earmark password [LOGIN]  give a person a new password; the administrator without a name'
 		].join('\n')
 	);

@@ -266,7 +266,7 @@
 		{#each [...m.life].reverse() as e, i (i)}
 			<TableRow class={e.undone || e.undoes ? 'undone' : ''}>
 				<TableCell data-label="When" title="recorded {showWhen(e.recordedAt)}"
-					><a href={eventPath(e.id)}>{showWhen(e.at)}</a></TableCell
+					><a class="when" href={eventPath(e.id)}>{showWhen(e.at)}</a></TableCell
 				>
 				<TableCell data-label="What">{e.did}{e.undone ? ', undone' : ''}</TableCell>
 				{#if m.serials}<TableCell class="mono small" data-label="Pieces">{e.pieces ?? ''}</TableCell>{/if}
@@ -299,6 +299,9 @@
 {/if}
 
 <style>
+	.when {
+		white-space: nowrap;
+	}
 	h1 {
 		display: flex;
 		align-items: center;
