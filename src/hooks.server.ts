@@ -4,6 +4,7 @@ import { Problem } from '$lib/core/problem/problem';
 import { useDecimalSign } from '$lib/core/quantity/sign';
 import { unfit } from '$lib/core/text/text';
 import { operationOf } from '$lib/server/api/contract';
+import { NO_ACCESS } from '$lib/server/api/refusals';
 import { isLost } from '$lib/server/database/lost';
 import { pool } from '$lib/server/database/pool';
 import { keepSealing } from '$lib/server/ledger/seal';
@@ -118,7 +119,7 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 	const open =
 		url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.operation.right === null);
 	if (open) return null;
-	if (api) return problem(new Problem('Send a token that is valid: Authorization: Bearer …', 401));
+	if (api) return problem(new Problem(NO_ACCESS, 401));
 	if (
 		request.method !== 'GET' ||
 		request.headers.get('accept')?.includes('application/json') ||

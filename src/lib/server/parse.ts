@@ -10,3 +10,7 @@ export function parse<T extends z.ZodType>(schema: T, input: unknown): z.output<
 		parsed.error.issues.slice(0, 50).map((i) => ({ message: i.message, at: i.path.join('.'), code: 'form' }))
 	);
 }
+
+/** What was given as an object, to add to it before it is parsed; nothing where it is none. */
+export const fieldsOf = (input: unknown): object =>
+	input && typeof input === 'object' && !Array.isArray(input) ? input : {};

@@ -40,8 +40,6 @@ import {
 	yieldQuery
 } from './schemas.ts';
 
-const isId = (text: string) => id.safeParse(text).success;
-
 /** Whether the database answers. */
 export async function answerHealth(): Promise<Response> {
 	try {
@@ -249,7 +247,8 @@ const noMark = (id: string) =>
 
 /** One lot or serial, as it is. */
 export async function answerMark({ params }: Call): Promise<Response> {
-	const mark = isId(params.id) ? await markNow(pool(), params.id) : null;
+	const { data } = id.safeParse(params.id);
+	const mark = data && (await markNow(pool(), data));
 	if (!mark) throw noMark(params.id);
 	return Response.json(mark);
 }
@@ -257,7 +256,8 @@ export async function answerMark({ params }: Call): Promise<Response> {
 /** The life of a lot or serial. */
 export async function answerLife({ params, query }: Call): Promise<Response> {
 	const { after = null, count } = parse(lifeQuery, query);
-	const [mark] = isId(params.id) ? await pool()`SELECT 1 FROM mark WHERE id = ${params.id} AND kind <> 'unmarked'` : [];
-	if (!mark) throw noMark(params.id);
-	return Response.json(await bookedOf(pool(), params.id, await allFacts(pool()), { after, count }));
+	const { data } = id.safeParse(params.id);
+	const [mark] = data ? await pool()`SELECT 1 FROM mark WHERE id = ${data} AND kind <> 'unmarked'` : [];
+	if (!data || !mark) throw noMark(params.id);
+	return Response.json(await bookedOf(pool(), data, await allFacts(pool()), { after, count }));
 }

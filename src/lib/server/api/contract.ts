@@ -36,6 +36,7 @@ import {
 import type { Operation } from './call.ts';
 import { listings } from './listing.ts';
 import { openapi } from './openapi.ts';
+import { refusals } from './refusals.ts';
 import { orderCalls } from './orders.ts';
 import { setupCalls } from './setup.ts';
 import { workCalls } from './work.ts';
@@ -70,11 +71,7 @@ const note = z.object({ message: z.string(), code: z.string(), at: z.string() })
 const stepped = z.object({ operation: z.string(), state: z.enum(STATES) });
 const path = z.array(z.string()).describe('Hashes in lower-case hex, from the leaf up.');
 
-const REFUSED = {
-	400: 'The body is not JSON. Send application/json in UTF-8.',
-	401: 'Send a token that is valid: Authorization: Bearer …',
-	403: 'Your role (auditor) may not do this: book inbound. Ask the coordinator.'
-};
+const REFUSED = refusals('book inbound');
 
 /** Every call there is. A route that is not here is not served. */
 export const OPERATIONS: readonly Operation[] = [

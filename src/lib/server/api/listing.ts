@@ -10,6 +10,7 @@ import { parse } from '../parse.ts';
 import { registerList } from '../register/list.ts';
 import { stockList } from '../stock/list.ts';
 import type { Operation } from './call.ts';
+import { NO_ACCESS } from './refusals.ts';
 
 const text = z.string();
 const some = z.string().nullable();
@@ -128,7 +129,7 @@ export const listings: readonly Operation[] = LISTINGS.map((l): Operation => {
 			}
 		},
 		refusals: {
-			401: 'Send a token that is valid: Authorization: Bearer …',
+			401: NO_ACCESS,
 			422: 'There is no “colour” here. Remove it, or correct the name.'
 		},
 		run: async (call) => {

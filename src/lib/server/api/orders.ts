@@ -13,6 +13,7 @@ import { parse } from '../parse.ts';
 import { MOST_ROWS, rowData, readDrafts, replaceRows, type RowData } from '../sheet/drafts.ts';
 import { bookNow, findOpenOrder, findOrder, sheetState } from '../sheet/state.ts';
 import type { Call, Operation } from './call.ts';
+import { refusals } from './refusals.ts';
 
 /** What programs call a kind of document besides its own name. */
 const ALSO: Record<string, Kind> = { job: 'issue' };
@@ -257,9 +258,7 @@ async function bookOrder({ who, params, body }: Call): Promise<Response> {
 }
 
 const REFUSED = {
-	400: 'The body is not JSON. Send application/json in UTF-8.',
-	401: 'Send a token that is valid: Authorization: Bearer …',
-	403: 'Your role (auditor) may not do this: book outbound. Ask the coordinator.',
+	...refusals('book outbound'),
 	404: 'There is no order SO-9. Look it up in the list.'
 };
 
@@ -274,7 +273,7 @@ export const orderCalls: readonly Operation[] = [
 		body: orderBody,
 		answers: { 201: { says: 'It is made.', schema: z.object({ code: z.string() }) } },
 		refusals: {
-			...{ 400: REFUSED[400], 401: REFUSED[401], 403: REFUSED[403] },
+			...refusals('write orders'),
 			422: 'Order SO-9 is there already. Open it, or take another number.'
 		},
 		run: makeOrder

@@ -2,21 +2,17 @@ import { z } from 'zod';
 import { Problem } from '../../core/problem/problem.ts';
 import { pool } from '../database/pool.ts';
 import { listPatterns, patternInput, savePattern } from '../numbering/patterns.ts';
-import { parse } from '../parse.ts';
+import { fieldsOf, parse } from '../parse.ts';
 import { factInput, listFacts, saveFact } from '../setup/facts.ts';
 import { changeItem, itemChange, listItems } from '../setup/items.ts';
 import { getKind, kindInput, saveKind } from '../setup/kinds.ts';
 import { placeInput, savePlace } from '../setup/places.ts';
 import type { Call, Operation } from './call.ts';
+import { refusals } from './refusals.ts';
 
-const REFUSED = {
-	400: 'The body is not JSON. Send application/json in UTF-8.',
-	401: 'Send a token that is valid: Authorization: Bearer …',
-	403: 'Your role (auditor) may not do this: write items. Ask the coordinator.'
-};
+const REFUSED = refusals('write items');
 const code = z.object({ code: z.string() });
 const made = { 201: { says: 'It is made.', schema: code }, 200: { says: 'It is changed.', schema: code } };
-const fields = (body: unknown) => (body && typeof body === 'object' && !Array.isArray(body) ? body : {});
 
 /** What is set up under a code of its own: made where there is none, changed where there is. */
 function put<T extends z.ZodObject>(
@@ -36,7 +32,7 @@ function put<T extends z.ZodObject>(
 		run: async ({ who, params, body }: Call) => {
 			const own = params[name];
 			const old = await there(own);
-			await save(who.name, { ...fields(body), code: own }, old ? own : null);
+			await save(who.name, { ...fieldsOf(body), code: own }, old ? own : null);
 			return Response.json({ code: own }, { status: old ? 200 : 201 });
 		}
 	};
@@ -57,7 +53,7 @@ const putPlace = (path: string, summary: string): Operation => ({
 	},
 	run: async ({ who, params, body }) => {
 		const own = [params.site, params.bin].filter(Boolean).join('/');
-		const created = await savePlace(pool(), who.name, { ...fields(body), code: own });
+		const created = await savePlace(pool(), who.name, { ...fieldsOf(body), code: own });
 		return Response.json({ code: own }, { status: created ? 201 : 200 });
 	}
 });
@@ -73,7 +69,7 @@ async function patchItem({ who, params, body }: Call): Promise<Response> {
 	const parts = was.parts.map(({ item, qty }) => ({ item, qty }));
 	const kept = Object.entries({ ...was, parts }).filter(([field]) => field in itemChange.shape);
 	// What is left out stays, whatever it would come to where an item is made.
-	const given = Object.entries(parse(itemPatch, body)).filter(([field]) => field in fields(body));
+	const given = Object.entries(parse(itemPatch, body)).filter(([field]) => field in fieldsOf(body));
 	await changeItem(pool(), who.name, was.code, Object.fromEntries([...kept, ...given]));
 	return Response.json({ code: was.code });
 }

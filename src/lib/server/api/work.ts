@@ -13,6 +13,7 @@ import { parse } from '../parse.ts';
 import { listItems } from '../setup/items.ts';
 import { findOpenOrder } from '../sheet/state.ts';
 import type { Call, Operation } from './call.ts';
+import { refusals } from './refusals.ts';
 
 const drawBody = z.strictObject({
 	item: line(60, 1, 'Name the item.'),
@@ -75,11 +76,7 @@ async function takeNoticeOf({ who, body, allow }: Call): Promise<Response> {
 	return Response.json({ order: order.code, said, entered: entered?.numbers ?? 0 }, { status: 201 });
 }
 
-const REFUSED = {
-	400: 'The body is not JSON. Send application/json in UTF-8.',
-	401: 'Send a token that is valid: Authorization: Bearer …',
-	403: 'Your role (auditor) may not do this: print labels. Ask the coordinator.'
-};
+const REFUSED = refusals('print labels');
 /** The calls of work around the ledger: numbers drawn, deliveries announced, labels printed. */
 export const workCalls: readonly Operation[] = [
 	{

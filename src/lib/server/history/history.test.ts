@@ -3,7 +3,7 @@ import { testDatabase } from '../../../../tests/db/cluster.ts';
 import { startFrom } from '../../core/marking/rule.ts';
 import { savePattern } from '../numbering/patterns.ts';
 import { addPerson, setActive, setPassword } from '../people/people.ts';
-import { makeToken, listTokens, revokeToken } from '../people/tokens.ts';
+import { makeToken, revokeToken } from '../people/tokens.ts';
 import { saveFact } from '../setup/facts.ts';
 import { saveFirm } from '../setup/firm.ts';
 import { changeItem, createItem } from '../setup/items.ts';
@@ -96,7 +96,8 @@ describe('what is set up keeps who changed it, from what and to what', () => {
 	});
 	it('an access for programs, without its secret', async () => {
 		const secret = await makeToken(db.sql, 'scales', 'assembly', 'ines');
-		await revokeToken(db.sql, 'ines', (await listTokens(db.sql))[0].id);
+		const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM api_token WHERE name = 'scales'`;
+		await revokeToken(db.sql, 'ines', id);
 		const all = JSON.stringify(await historyOfAll(db.sql, 'token'));
 		expect(all).toContain('revoked');
 		expect(all).not.toContain(secret);

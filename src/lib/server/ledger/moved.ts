@@ -4,7 +4,7 @@ import { sayChange } from '../../core/ledger/change.ts';
 import type { Field } from '../../core/ledger/corrections.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import type { Db } from '../database/connect.ts';
-import { itemColumn, placeChoices, placesAt } from '../list/choices.ts';
+import { itemColumn, placeChoice } from '../list/choices.ts';
 import { marksLike } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 import { allFacts } from '../marks/facts.ts';
@@ -55,14 +55,11 @@ export const movedList: ListSource = {
 		{ key: 'from', label: 'From', kind: 'text', from: 'f.code', filled: true, mono: true },
 		{ key: 'to', label: 'To', kind: 'text', from: 't.code', filled: true, mono: true },
 		{
-			key: 'place',
+			...placeChoice,
 			label: 'From or to',
-			kind: 'choice',
 			filterOnly: true,
-			ids: placesAt,
 			where: (sql, _f, { ids }) =>
-				sql`(m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[]))`,
-			options: placeChoices
+				sql`(m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[]))`
 		},
 		{ key: 'run', label: 'Run', kind: 'text', from: 'r.code', mono: true, extra: true },
 		{

@@ -18,6 +18,9 @@ export const placesAt = (sql: Db, code: string) =>
 	idsOf(sql`SELECT p.id FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE p.code = ${code} OR s.code = ${code}`);
 const idsOf = async (rows: PromiseLike<Row[]>) => (await rows).map((r) => String(r.id));
 
+/** A choice of a site or bin, which stands for the ids of its bins; each list says what they narrow. */
+export const placeChoice = { key: 'place', kind: 'choice', ids: placesAt, options: placeChoices } as const;
+
 /** The item (i) of a row, by name, narrowed to one. */
 export const itemColumn: SourceColumn = {
 	key: 'item',

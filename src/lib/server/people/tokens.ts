@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { transaction, type Db, type Sql } from '../database/connect.ts';
+import { transaction, type Sql } from '../database/connect.ts';
 import { isRole, roles, type Role } from '../../core/people/can.ts';
 import { line } from '../../core/text/input.ts';
 import { parseDay, showDay, type Day } from '../../core/dates/dates.ts';
@@ -50,22 +50,6 @@ const tokenInput = z.strictObject({
 	}),
 	ends: line(40, 0)
 });
-
-/** The accesses for programs, without their secrets. */
-export const listTokens = (sql: Db) => sql<
-	{
-		id: string;
-		name: string;
-		role: string;
-		createdBy: string;
-		createdAt: string;
-		lastUsedAt: string | null;
-		revokedAt: string | null;
-	}[]
->`
-	SELECT id, name, role, created_by AS "createdBy", shown_day(created_at) AS "createdAt",
-		shown_time(last_used_at) AS "lastUsedAt", shown_time(revoked_at) AS "revokedAt"
-	FROM api_token ORDER BY revoked_at IS NOT NULL, created_at DESC`;
 
 /** Takes a token's rights away for good, at once in every instance. */
 export async function revokeToken(sql: Sql, by: string, id: string): Promise<void> {

@@ -89,33 +89,13 @@ export async function lifeOf(
 	return { life: life.map((r) => lineOf(r, defined, zone)), more: rows.length > MOST_LIFE };
 }
 
-/** One line of a life, as programs read it. */
-export interface BookedLine {
-	/** id of the event */
+/** One line of a life, as programs read it: its times are ISO 8601, its event is named as such. */
+export type BookedLine = Omit<LifeEvent, 'id' | 'path'> & {
 	event: string;
-	key: string;
-	kind: string;
-	did: string;
-	/** ISO times */
-	at: string;
-	recordedAt: string;
-	by: string;
-	document: string | null;
 	order: string | null;
 	partner: string | null;
-	reason: string | null;
-	undone: boolean;
-	undoes: string | null;
-	mends: string | null;
-	/** decimal text in the item's unit; null of a change */
-	qty: string | null;
-	pieces: string | null;
-	from: string | null;
-	to: string | null;
 	run: string | null;
-	/** what was changed, in words */
-	change: string | null;
-}
+};
 /** The life of a mark in the order of booking, by pages: what is booked later stands after what was read. */
 export async function bookedOf(
 	sql: Db,

@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import type { Piece } from '../database/piece.ts';
-import { itemColumn, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
+import { itemColumn, placeChoice, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 
@@ -56,18 +56,15 @@ export const registerList: ListSource = {
 			filled: true
 		},
 		{
-			key: 'place',
+			...placeChoice,
 			label: 'Where',
-			kind: 'choice',
 			from: places,
 			together: {
 				values: `SELECT b.mark_id AS id, string_agg(p.code, ', ' ORDER BY p.code) AS value FROM balance b JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual GROUP BY b.mark_id`
 			},
 			mono: true,
-			ids: placesAt,
 			where: (sql, _f, { ids }) =>
-				sql`EXISTS (SELECT 1 ${sql.unsafe(hand)} AND b.place_id = ANY(${ids.place}::bigint[]))`,
-			options: placeChoices
+				sql`EXISTS (SELECT 1 ${sql.unsafe(hand)} AND b.place_id = ANY(${ids.place}::bigint[]))`
 		},
 		{ key: 'state', label: 'State', kind: 'text', text: state, computed: true },
 		{ key: 'expires', label: 'Expires', kind: 'day', from: 'k.expires_on' },

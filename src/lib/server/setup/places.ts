@@ -3,7 +3,7 @@ import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
-import { parse } from '../parse.ts';
+import { fieldsOf, parse } from '../parse.ts';
 import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
 import { zoneInput } from './firm.ts';
 
@@ -185,8 +185,7 @@ export async function savePartner(
 	code: string,
 	input: unknown
 ): Promise<Partner & { created: boolean }> {
-	const body = input && typeof input === 'object' && !Array.isArray(input) ? input : {};
-	const p = parse(partnerInput, { ...body, code });
+	const p = parse(partnerInput, { ...fieldsOf(input), code });
 	return transaction(sql, async (tx) => {
 		await tx`SELECT 1 FROM partner WHERE code = ${code} FOR UPDATE`;
 		const was = await partnerOf(tx, code);

@@ -3,7 +3,7 @@ import { rest } from '../../core/quantity/quantity.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
-import { itemColumn, placeChoices, placesAt, statusChoices } from '../list/choices.ts';
+import { itemColumn, placeChoice, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListAsked, ListSource, SourceColumn } from '../list/source.ts';
 
@@ -89,15 +89,12 @@ export const stockList: ListSource = {
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
 		{ key: 'lot', label: 'Lot', kind: 'text', from: 'k.of_lot', mono: true },
 		{
-			key: 'place',
+			...placeChoice,
 			label: 'Place',
-			kind: 'choice',
 			from: 'p.code',
 			filled: true,
 			mono: true,
-			ids: placesAt,
-			where: (sql, _f, { ids }) => sql`b.place_id = ANY(${ids.place}::bigint[])`,
-			options: placeChoices
+			where: (sql, _f, { ids }) => sql`b.place_id = ANY(${ids.place}::bigint[])`
 		},
 		{ key: 'qty', label: 'On hand', kind: 'number', from: 'b.qty', text: 'trim_scale(b.qty)::text', filled: true },
 		{ key: 'free', label: 'Free', kind: 'number', computed: true },
@@ -202,14 +199,11 @@ export const totalList: ListSource = {
 		{ key: 'places', label: 'Bins', kind: 'number', from: 't.places', filled: true },
 		{ key: 'expires', label: 'Expires first', kind: 'day', from: 't.expires_on' },
 		{
-			key: 'place',
+			...placeChoice,
 			label: 'Place',
-			kind: 'choice',
 			filterOnly: true,
-			ids: placesAt,
 			// It narrows what is summed, not the sums.
-			where: (sql) => sql`true`,
-			options: placeChoices
+			where: (sql) => sql`true`
 		},
 		asOfColumn
 	],
