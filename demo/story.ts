@@ -165,6 +165,7 @@ class Story {
 			to?: string;
 			way?: string;
 			reason?: string;
+			theirs?: boolean;
 		},
 		rows: Rows = {},
 		bookIt: { mode?: Mode; reason?: string } | false = {}
@@ -181,6 +182,7 @@ class Story {
 			to: order.to,
 			way: order.way,
 			reason: order.reason,
+			theirs: order.theirs,
 			lines: order.lines.map(([item, qty]) => ({ item, qty }))
 		});
 		await this.type(who, code, rows);
@@ -723,6 +725,16 @@ class Story {
 			},
 			{ 'BOTTLE-30': [{ ...glass, qty: '120' }] }
 		);
+		// Bottles that stay Ostrel's until they are used.
+		await this.order(
+			'tobi',
+			this.ago(6, 10),
+			{
+				...{ code: 'PO-2198', kind: 'purchase', partner: 'OSTREL', place: 'QS/A5', theirs: true },
+				...{ lines: [['BOTTLE-50', '240']], note: 'On consignment: invoiced as they are used.' }
+			},
+			{ 'BOTTLE-50': [{ lot: 'OF-CONS-1', qty: '240' }] }
+		);
 		await this.order(
 			'tobi',
 			this.ago(0),
@@ -1057,7 +1069,7 @@ class Story {
 			'ines',
 			this.ago(4, 14),
 			{ kind: 'adjust-in', place, reason: 'Found', lines: [['CAP', '12']], note: 'Behind the shelf.' },
-			{ CAP: [{ qty: '12' }] }
+			{ CAP: [{ qty: '12', cost: '0.04' }] }
 		);
 		const [spilt] = await this.sql<{ mark: string; place: string }[]>`
 			SELECT k.id AS mark, p.code AS place FROM balance b JOIN mark_now k ON k.id = b.mark_id AND k.status = 'released' JOIN item i ON i.id = k.item_id AND i.code = 'KI'

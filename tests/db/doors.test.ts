@@ -80,6 +80,7 @@ const CASES: Case[] = [
 	buys('date', 'stop', 'GEL', lot('N-DATE', { expiresOn: '31.31.2030' })),
 	buys('other expiry', 'stop', 'GEL', lot('G-1', { expiresOn: '2031-01-31' })),
 	buys('other made on', 'stop', 'GEL', lot('G-1', { expiresOn: far, madeOn: '2026-01-02' })),
+	buys('other owner', 'stop', 'GEL', lot('G-THEIRS', { expiresOn: far })),
 	buys('looks alike', 'reason', 'GEL', lot('g-1', { expiresOn: far })),
 	buys('made ahead', 'stop', 'GEL', lot('N-4', { expiresOn: '2040-01-31', madeOn: '2035-01-01' })),
 	buys('expires before made', 'stop', 'GEL', lot('N-5', { expiresOn: '2026-11-01', madeOn: '2026-11-02' })),
@@ -101,6 +102,7 @@ const CASES: Case[] = [
 	buys('fact without number', 'stop', 'ASKED', { qty: '1', facts: { certificate: `${'a'.repeat(64)} c.pdf` } }),
 	buys('file gone', 'stop', 'ASKED', lot('N-8', { facts: { certificate: `${'a'.repeat(64)} c.pdf` } })),
 	{ code: 'status', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-HELD') },
+	{ code: 'not ours', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-THEIRS') },
 	{ code: 'expired goes', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-OLD') },
 	{ code: 'little life', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-SOON') },
 	{ code: 'fact', level: 'stop', kind: 'sale', item: 'WARM', row: takes('W-HOT') },
@@ -207,6 +209,24 @@ const CALLS: [code: string, event: Partial<EventInput>][] = [
 		{ kind: 'receipt', movements: [{ item: 'CELL', serial: 'N-9', qty: '2', from: '@supplier', to: 'QS' }] }
 	],
 	['same place', move({ to: 'QS/A1' })],
+	[
+		'owner without number',
+		{ kind: 'receipt', movements: [{ item: 'LATE', qty: '1', from: '@supplier', to: 'QS', owner: 'C2' }] }
+	],
+	[
+		'owners mix',
+		{
+			kind: 'repack',
+			runs: [{ code: 'MIXED' }],
+			movements: [
+				...['P-A', 'P-THEIRS'].map((number) => ({
+					...{ item: 'PACK-3', lot: number, qty: '1', from: 'QS/A1', to: '@process' },
+					...{ run: 'MIXED', role: 'use' as const }
+				})),
+				{ item: 'JAR-2', lot: 'J-1', qty: '3', from: '@process', to: 'QS/A1', run: 'MIXED', role: 'make' }
+			]
+		}
+	],
 	['other warranty', move({ supplierWarrantyUntil: '2028-01-01' })],
 	[
 		'no place between',
@@ -566,6 +586,8 @@ beforeAll(async () => {
 			arrive('GEL', { lot: 'G-FORMER' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-HELD' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-OLD' }, { expiresOn: '2026-03-31' }),
+			arrive('GEL', { lot: 'G-THEIRS' }, { expiresOn: far, owner: 'C2' }),
+			arrive('PACK-3', { lot: 'P-THEIRS' }, { owner: 'C2' }),
 			arrive('GEL', { lot: 'G-SOON' }, { expiresOn: soon }),
 			arrive('GEL', { lot: 'G-PROMISED' }, { expiresOn: far }),
 			arrive('AGED', { lot: 'A-NEW' }, { expiresOn: '2031-01-31' }),

@@ -77,8 +77,22 @@ describe('adjusting stock', () => {
 		await page.keyboard.type('0.25');
 		await page.keyboard.press('Enter');
 		await foot(page).getByRole('button', { name: 'Put in' }).and(page.locator(':enabled')).waitFor();
+		// What one costs: nothing is known of it, so it is to come, or typed.
+		const cost = page.getByRole('textbox', { name: 'Cost of one, row 1' });
+		expect(await cost.getAttribute('placeholder')).toBe('to come');
+		await cost.fill('ten');
+		await cost.press('Tab');
+		await foot(page)
+			.getByText(/The cost of one cannot be read: ten/)
+			.waitFor();
+		await cost.fill('41.20');
+		await cost.press('Tab');
+		await foot(page).getByRole('button', { name: 'Put in' }).and(page.locator(':enabled')).waitFor();
 		await page.keyboard.press('Control+Enter');
 		await page.getByText(/Booked on \S+: \d/).waitFor();
+		const [{ cost: kept }] = await app.sql<{ cost: string }[]>`
+			SELECT trim_scale(m.unit_cost)::text AS cost FROM movement m JOIN mark k ON k.id = m.mark_id WHERE k.number = 'KI-FOUND-1'`;
+		expect(kept).toBe('41.2');
 		await page.goto(app.base + '/stock?find=KI-FOUND-1');
 		await page.locator('tbody tr', { hasText: 'KI-FOUND-1' }).getByText('0.25 kg').waitFor();
 		// And in the total of its item at that site, from which its numbers are one press away.

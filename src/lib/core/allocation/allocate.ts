@@ -11,11 +11,13 @@ export type Preference = (typeof PREFERENCES)[number];
 
 /** Why stock is left out, in the order in which it is looked at: the first that applies is said. */
 export const REASONS = [
+	'not ours',
 	'held',
 	'quarantine',
 	'rejected',
 	'expired',
 	'too little life left',
+	'outside limits',
 	'promised',
 	'older than the last delivery',
 	'other site',
@@ -45,6 +47,10 @@ export interface Candidate {
 	serial: boolean;
 	expiresOn: Day | null;
 	status: string;
+	/** name of the partner that it belongs to, where it is not ours */
+	owner?: string | null;
+	/** what of it the limits in force do not allow, or where no result says that it meets them: a sentence's end */
+	outside?: string | null;
 	/** when it first arrived */
 	since: string;
 	/** the day at its site, where that is not the one asked about */
@@ -228,6 +234,7 @@ function leftOutBy(
 	terms: Terms
 ): { reason: Reason; message: string } | null {
 	if (terms.arrives) return null;
+	if (c.owner) return { reason: 'not ours', message: belongsTo(c.owner) };
 	const stopped = stopReason(c, today);
 	if (stopped && !(terms.chosen && stopped.why === 'expired'))
 		return {
@@ -242,6 +249,7 @@ function leftOutBy(
 				message: `${days} ${days === 1 ? 'day' : 'days'} left, ${terms.daysLeft} are asked`
 			};
 	}
+	if (c.outside) return { reason: 'outside limits', message: c.outside };
 	if (taken.promised) return { reason: 'promised', message: c.promisedTo ?? 'picked for another order' };
 	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore && !terms.chosen)
 		return {
@@ -260,6 +268,8 @@ function leftOutBy(
 	if (c.counting) return { reason: 'counted now', message: `${c.place} is being counted` };
 	return null;
 }
+/** In words: "belongs to Thornmere Utilities". */
+export const belongsTo = (owner: string): string => `belongs to ${owner}`;
 const statusReason = (status: string): Reason => REASONS.find((r) => r === status) ?? 'held';
 
 /**

@@ -14,6 +14,8 @@ const row = fc.record({
 	expiresOn: fc.constantFrom(...DAYS),
 	status: fc.constantFrom('released', 'released', 'released', 'held', 'quarantine', 'rejected'),
 	since: fc.constantFrom('2026-01-01', '2026-02-01', '2026-03-01'),
+	owner: fc.constantFrom(null, null, null, 'Sken'),
+	outside: fc.constantFrom(null, null, null, 'chloride 0.31 %, at most 0.30 %'),
 	waits: fc.boolean(),
 	staged: fc.constantFrom(0, 0, 4, 30)
 });
@@ -31,6 +33,7 @@ const stockOf = (rows: (typeof row extends fc.Arbitrary<infer T> ? T : never)[])
 				...{ mark: String(r.number), number: `L${r.number}`, place: r.place, serial: false },
 				...{ qty: String(r.qty), promised: String(r.promised) },
 				...{ expiresOn: is.expiresOn, status: is.status, since: is.since },
+				...{ owner: is.owner, outside: is.outside },
 				waits: r.waits && r.place === 'QS/DOCK',
 				transit: r.place === 'IN-TRANSIT',
 				process: r.place === '@process' ? 'MIX-1' : null,
@@ -53,11 +56,13 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 	const left = c.expiresOn ? (Date.parse(c.expiresOn) - Date.parse(TODAY)) / DAY : Infinity;
 	const site = t.from?.slice(0, 2);
 	const table: [Reason, boolean][] = [
+		['not ours', !!c.owner],
 		['held', c.status === 'held'],
 		['quarantine', c.status === 'quarantine'],
 		['rejected', c.status === 'rejected'],
 		['expired', left < 0],
 		['too little life left', t.daysLeft !== null && left < t.daysLeft],
+		['outside limits', !!c.outside],
 		['promised', Number(c.promised) >= Number(c.qty)],
 		['older than the last delivery', !!t.notBefore && !!c.expiresOn && c.expiresOn < t.notBefore],
 		['other site', !!site && !c.transit && !c.process && !c.place.startsWith(site)],

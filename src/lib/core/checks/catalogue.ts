@@ -294,6 +294,34 @@ export const neverShipped = define<object>(
 	'stop',
 	(s) => `${s.text} ${s.was} never shipped, so it cannot come back. Check the number.`
 );
+/** What belongs to somebody else leaves the firm's places other than to its owner. */
+export const notOurs = define<{ owner: string }>(
+	'not ours',
+	'reason',
+	(s, a, level) =>
+		`${s.text} belong${s.s} to ${a.owner}.${ask(level, 'Take another, or say why it goes.', ' It is not ours.')}`,
+	'what belongs to somebody else is used, goes to another or is scrapped'
+);
+/** An owner is said of stock without a number: it could not be told from ours. */
+export const ownerWithoutNumber = define<{ item: string; carries: boolean }>(
+	'owner without number',
+	'stop',
+	(_s, a) =>
+		`What is not ours of ${a.item} cannot be told from what is without a number. ${a.carries ? 'Give it one.' : 'Leave the owner out, or have the item carry lots (Setup, Items).'}`
+);
+/** What is repacked together belongs to different owners: nobody could say whose the packs are. */
+export const ownersMix = define<{ run: string; owners: string }>(
+	'owners mix',
+	'stop',
+	(_s, a) => `What goes into ${a.run} belongs to ${a.owners}. Repack what is each one’s by itself.`
+);
+/** What arrives belongs to somebody else than what is here under the same number: one number has one owner. */
+export const otherOwner = define<{ recorded: string | null; given: string | null }>(
+	'other owner',
+	'stop',
+	(s, a) =>
+		`${s.text} ${a.recorded ? `belong${s.s} to ${a.recorded}` : `${s.is} ours`}, and what comes ${a.given ? `belongs to ${a.given}` : 'is ours'}. Give it a number of its own, or correct whose it is on the page of the number.`
+);
 /** What comes back is not with that customer by the ledger, or not so much of it. */
 export const notWithThem = define<{
 	partner: string;

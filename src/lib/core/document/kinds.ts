@@ -34,6 +34,8 @@ export interface DocumentKind {
 	place: { label: string; needed: boolean; sites: boolean };
 	/** where it goes to, of one that leaves a place for another: what the field is called */
 	to: { label: string } | null;
+	/** what one of it costs is asked as it is entered */
+	costs: boolean;
 	/** the acts that a reason of the firm's list is asked for; null where none is */
 	reasons: readonly ReasonAct[] | null;
 	due: string;
@@ -80,6 +82,7 @@ const PLAIN = {
 	partner: null,
 	job: false,
 	to: null,
+	costs: false,
 	reasons: null,
 	lines: 'written',
 	after: null,
@@ -328,6 +331,7 @@ export const DOCUMENT_KINDS = {
 		right: 'adjust stock',
 		create: 'adjust stock',
 		place: { label: 'Found at', needed: true, sites: false },
+		costs: true,
 		reasons: ['put in'],
 		due: 'By',
 		line: { role: 'goods', several: true, inputs: null },

@@ -5,7 +5,7 @@ import { sayStatus } from './status.ts';
 
 /** A value as a history says it: a day as people read it. */
 const shown = (field: Field, value: string | null) =>
-	value === null ? 'none' : /_on$|_until$/.test(field) ? showDay(value) : value;
+	value === null ? (field === 'owner' ? 'nobody else' : 'none') : /_on$|_until$/.test(field) ? showDay(value) : value;
 
 /**
  * A change of what is recorded, in words: "expires: none → 3 Mar 2027"; of facts only those that changed.

@@ -9,7 +9,8 @@ export type Field =
 	| 'made_on'
 	| 'expires_on'
 	| 'facts'
-	| 'status';
+	| 'status'
+	| 'owner';
 
 /** What of a lot or serial can be corrected besides its facts, as programs name it. */
 export interface Correctable {
@@ -18,7 +19,7 @@ export interface Correctable {
 	/** as a page names it */
 	label: string;
 	/** how its value is read */
-	reads: 'number' | 'day' | 'text';
+	reads: 'number' | 'day' | 'text' | 'partner';
 	/** which have it */
 	of: readonly ('lot' | 'serial')[];
 	/** it may be taken away: nothing is recorded then */
@@ -50,7 +51,9 @@ export const CORRECTABLE = {
 		reads: 'day',
 		of: ['lot', 'serial'],
 		optional: true
-	}
+	},
+	/** whose it is, by the partner's code; ours without one, or its lot's owner's */
+	owner: { column: 'owner', label: 'Belongs to', reads: 'partner', of: ['lot', 'serial'], optional: true }
 } as const satisfies Record<string, Correctable>;
 /** One of them, by its name. */
 export type CorrectableField = keyof typeof CORRECTABLE;
@@ -67,5 +70,6 @@ export const FIELD_LABELS: Record<Exclude<Field, 'facts' | 'status'>, string> = 
 	supplier_serial: 'supplier’s serial',
 	supplier_warranty_until: 'supplier’s warranty',
 	made_on: 'made',
-	expires_on: 'expires'
+	expires_on: 'expires',
+	owner: 'belongs to'
 };

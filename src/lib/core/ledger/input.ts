@@ -36,6 +36,8 @@ export const movementInput = z.strictObject({
 	supplierSerial: line(60).nullish(),
 	/** until when the supplier answers for it */
 	supplierWarrantyUntil: day.nullish(),
+	/** code of the partner that it stays the property of; ours without */
+	owner: name.nullish(),
 	/** facts that the firm has defined, by their codes */
 	facts: factValues.nullish(),
 	/** how it became known which one it is; where it is left out, a program reports and a person enters */

@@ -63,6 +63,8 @@ export interface Mark {
 	made_on: Day | null;
 	expires_on: Day | null;
 	status: Status;
+	/** code of the partner that it belongs to; null where it is ours, or its lot's owner's */
+	owner: string | null;
 	/** how often what is recorded of it has changed */
 	version: number;
 	/** made by this event; its id is no more than a name until then */

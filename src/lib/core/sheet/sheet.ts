@@ -1,3 +1,4 @@
+import type { Proposal } from '../cost/cost.ts';
 import type { Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
 import type { AskedFact, Facts } from '../facts/fact.ts';
@@ -50,6 +51,9 @@ export interface SheetRow {
 	/** the supplier's serial of the first; the others count on like ours */
 	supplierSerial: string;
 	madeOn: string;
+	/** what one of it costs, as typed, where its document asks that; and what would be taken */
+	cost: string;
+	costProposed?: Proposal;
 	/** the bin it goes to, where it is not the order's own place */
 	place: string;
 	/** as typed, or as they are kept */
@@ -133,6 +137,8 @@ export interface SheetLine {
 	supplierNumber: 'beside' | 'printed' | 'ours';
 	/** numbers drawn when the order was released that are in no sheet yet: how many, and the first */
 	released?: { left: number; first: string };
+	/** what one costs is asked of its rows */
+	costs?: true;
 	/** what the item looks like: the SHA-256 of a file */
 	picture: string | null;
 	/** bins of the site that hold the item already, the fullest first */
@@ -354,6 +360,8 @@ export interface SheetState {
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: Day | null;
 	note: string;
+	/** what comes on it stays the property of its partner */
+	theirs: boolean;
 	closedAt: Day | null;
 	/** why it was closed before all of it was booked */
 	closedShort: string | null;

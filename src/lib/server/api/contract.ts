@@ -409,6 +409,7 @@ export const OPERATIONS: readonly Operation[] = [
 					supplierLot: z.string().nullable(),
 					supplierSerial: z.string().nullable(),
 					supplierWarrantyUntil: z.string().nullable(),
+					owner: z.string().nullable(),
 					warranty: z.string().nullable().describe('In words; null before it is shipped, or without one.'),
 					formerly: z.array(z.string()).describe('Numbers that it had before.'),
 					serials: z.number().describe('Of a lot: how many serials belong to it.'),

@@ -31,6 +31,7 @@ const orderBody = z.strictObject({
 	reason: line(100, 0).nullish().describe('Of an adjustment or a return: by its name in the firm’s list.'),
 	note: text(1000, 0).nullish(),
 	way: line(20, 0).nullish().describe('Code of the way of delivery.'),
+	theirs: z.boolean().nullish().describe('Of a purchase: what comes stays the property of its partner.'),
 	from: line(60, 0).nullish().describe('The item that goes in, of what is repacked or reworked.'),
 	lines: z
 		.array(
@@ -57,6 +58,7 @@ const rowBody = z.strictObject({
 	madeOn: line(40).optional(),
 	supplierLot: line(60).optional(),
 	supplierSerial: line(60).optional(),
+	unitCost: line(20).optional().describe('What one costs, of what is put in; proposed from what is known without it.'),
 	facts: factValues.optional(),
 	unit: number.optional().describe('Of a part: the finished serial that it goes into.')
 });
@@ -93,6 +95,7 @@ const orderShown = z.object({
 	to: some,
 	due: some,
 	note: z.string(),
+	theirs: z.boolean().describe('What comes stays the property of its partner.'),
 	closed: some.describe('The day since which it is complete.'),
 	lines: z.array(
 		z.object({
@@ -159,7 +162,7 @@ async function shown(order: Order): Promise<z.output<typeof orderShown>> {
 	);
 	return {
 		...{ code: order.code, kind: order.kind, partner: order.partner, job: order.job, site: order.place, to: order.to },
-		...{ due: order.dueOn, note: order.note, closed: order.closedAt, ready: sheet.ready },
+		...{ due: order.dueOn, note: order.note, theirs: order.theirs, closed: order.closedAt, ready: sheet.ready },
 		lines: order.lines.map((l) => ({
 			...{ line: l.no, role: l.role, item: l.item, qty: l.qty, done: l.done, unit: l.unit, takes: takesStock(l) }
 		})),
@@ -201,6 +204,8 @@ async function rowsOf(order: Order, rows: readonly GivenRow[]): Promise<{ lineId
 	});
 	const pieces = order.lines.some((l) => l.role === 'output' && l.runMode === 'unit');
 	for (const [n, row] of rows.entries()) {
+		if (row.unitCost && !documentKind(order.kind).costs)
+			fault(n, `A ${documentKind(order.kind).name} asks no cost. Leave unitCost out.`);
 		const part = lines[n]?.role === 'component';
 		if (part && pieces && !row.unit)
 			fault(n, 'Each piece is built of parts of its own. Say as unit the finished serial that this goes into.');
@@ -242,11 +247,11 @@ async function rowsOf(order: Order, rows: readonly GivenRow[]): Promise<{ lineId
 	}
 	if (faults.length) throw new Problem(faults);
 	return rows.map((row, n) => {
-		const { line: _line, lot, serial, count, step, ...rest } = row;
+		const { line: _line, lot, serial, count, step, unitCost: cost, ...rest } = row;
 		const from = taken.get(n);
 		const data = from
 			? { ...rest, ...from, ...(serial ? { qty: rest.qty ?? '1' } : {}) }
-			: { ...rest, lot, serial, count, step, reported: true as const };
+			: { ...rest, lot, serial, count, step, cost, reported: true as const };
 		return { lineId: lines[n]!.id, data: parse(rowData, data) };
 	});
 }

@@ -45,6 +45,8 @@ export const documentInput = z.strictObject({
 	review: z.boolean().nullish(),
 	/** how it is sent */
 	way: line(20, 0).nullish(),
+	/** of a delivery: what comes stays the property of the one who brings it */
+	theirs: z.boolean().nullish(),
 	/** the item that goes in: what is repacked, or the item itself where it is reworked */
 	from: line(60, 0).nullish(),
 	lines: z
@@ -196,6 +198,7 @@ export interface Ready {
 	note: string;
 	review: boolean;
 	way: string | null;
+	theirs: boolean;
 	lines: {
 		itemId: string;
 		qty: string;
@@ -295,6 +298,8 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		);
 	if (given.way && kind.sent && !known.ways.has(given.way))
 		fault(`There is no open way of delivery ${given.way}. Add it in Setup, Ways of delivery.`, 'way');
+	if (given.theirs && !kind.fromSupplier)
+		fault('Only what is delivered to us may stay somebody else’s. Leave it out.', 'theirs');
 	return {
 		faults,
 		kind: given.kind,
@@ -308,6 +313,7 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		note: given.note ?? '',
 		review: given.review ?? false,
 		way: (kind.sent && given.way) || null,
+		theirs: given.theirs ?? false,
 		lines
 	};
 }
@@ -366,10 +372,11 @@ export async function insertDocuments(
 ): Promise<{ id: string; code: string }[]> {
 	if (!documents.length) return [];
 	const made = await tx<{ id: string; code: string }[]>`
-		INSERT INTO orders (code, kind, partner_id, job_id, place_id, to_place_id, reason_id, due_on, note, review, way_id, created_by)
-		SELECT n.code, n.kind, p.id, j.id, l.id, t.id, a.id, n.due, n.note, n.review::boolean, w.id, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
+		INSERT INTO orders (code, kind, partner_id, job_id, place_id, to_place_id, reason_id, due_on, note, review, way_id, theirs, created_by)
+		SELECT n.code, n.kind, p.id, j.id, l.id, t.id, a.id, n.due, n.note, n.review::boolean, w.id, n.theirs::boolean, ${by}::text FROM unnest(${documents.map((d) => d.code)}::text[], ${documents.map((d) => d.kind)}::text[],
 			${documents.map((d) => d.partner)}::text[], ${documents.map((d) => d.job)}::text[], ${documents.map((d) => d.place)}::text[], ${documents.map((d) => d.to)}::text[],
-			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[], ${documents.map((d) => d.reason)}::text[]) n(code, kind, partner, job, place, destination, due, note, review, way, reason)
+			${documents.map((d) => d.dueOn)}::date[], ${documents.map((d) => d.note)}::text[], ${documents.map((d) => String(d.review))}::text[], ${documents.map((d) => d.way)}::text[], ${documents.map((d) => d.reason)}::text[],
+			${documents.map((d) => String(d.theirs))}::text[]) n(code, kind, partner, job, place, destination, due, note, review, way, reason, theirs)
 		LEFT JOIN partner p ON p.code = n.partner LEFT JOIN job j ON j.code = n.job LEFT JOIN place l ON l.code = n.place LEFT JOIN place t ON t.code = n.destination LEFT JOIN delivery_way w ON w.code = n.way LEFT JOIN reason a ON a.name = n.reason
 		RETURNING id, code`;
 	const ids = new Map(made.map((m) => [m.code, m.id]));

@@ -92,6 +92,8 @@ export interface Order {
 	reason: { name: string; act: ReasonAct } | null;
 	dueOn: string | null;
 	note: string;
+	/** what comes on it stays the property of its partner */
+	theirs: boolean;
 	closedAt: string | null;
 	/** why it was closed before all of it was booked; null where it was not */
 	closedShort: string | null;
@@ -111,7 +113,7 @@ export interface Order {
 export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const [order] = await sql<(Order & { steps: Record<string, string> })[]>`
 		SELECT o.id, o.code, o.kind, p.code AS partner, p.name AS "partnerName", j.code AS job, j.name AS "jobName", l.code AS place, d.code AS to, coalesce(ds.area, d.area) AS "toArea",
-			CASE WHEN a.id IS NOT NULL THEN json_build_object('name', a.name, 'act', a.act) END AS reason, o.due_on AS "dueOn", o.note,
+			CASE WHEN a.id IS NOT NULL THEN json_build_object('name', a.name, 'act', a.act) END AS reason, o.due_on AS "dueOn", o.note, o.theirs,
 			coalesce((SELECT json_agg(json_build_object('id', t.id::text, 'what', t.what, 'done', CASE WHEN t.done_at IS NOT NULL THEN json_build_object('at', shown_time(t.done_at), 'by', coalesce(n.name, t.done_by), 'said', t.said) END) ORDER BY t.id)
 				FROM todo t LEFT JOIN person n ON n.login = t.done_by WHERE t.order_id = o.id), '[]') AS todos,
 			coalesce((SELECT json_agg(json_build_object('id', x.id::text, 'what', x.what, 'number', x.number, 'dated', x.dated, 'by', coalesce(n.name, x.noted_by), 'withdrawn', coalesce(w.name, x.withdrawn_by),

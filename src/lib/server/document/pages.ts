@@ -86,6 +86,7 @@ export async function createFromForm(sql: Sql, event: RequestEvent, kind: Kind) 
 			review: typed.review === 'yes',
 			from: typed.from || null,
 			way: typed.way || null,
+			theirs: typed.theirs === 'yes',
 			lines: readJson(typed.lines)
 		})
 	}))(event);

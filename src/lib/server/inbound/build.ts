@@ -7,6 +7,7 @@ import { compareNotice } from './notice.ts';
 /** A delivery: typed rows under each line, and the receipt that "Book in" would book. */
 export async function buildDelivery(sql: Db, given: Given): Promise<Built> {
 	const { order, drafts, policy } = given;
+	const owner = order.theirs ? order.partner : null;
 	const [{ read, arrived }, released] = await Promise.all([
 		arrivingLines(sql, given, { from: '@supplier', missing: 'missing', more: 'ordered' }),
 		releasedFor(sql, order, drafts)
@@ -29,7 +30,7 @@ export async function buildDelivery(sql: Db, given: Given): Promise<Built> {
 		said: arrived.flatMap((a) => a.said),
 		kind: 'receipt',
 		runs: [],
-		moves: arrived.flatMap((a) => a.moves),
+		moves: arrived.flatMap((a) => a.moves).map((m) => (owner ? { ...m, movement: { ...m.movement, owner } } : m)),
 		enough: read.rows.length > 0,
 		used: read.rows.map((r) => r.id)
 	};

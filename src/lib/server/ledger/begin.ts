@@ -28,7 +28,7 @@ export async function beginSerial(
 		actor,
 		{ ...occasion, kind: 'begin' },
 		async (tx, draw) => {
-			const known = await new Catalogue().read(tx, { items: [code], places: [], facts: [], partner: null, job: null });
+			const known = await new Catalogue().read(tx, { items: [code], places: [], facts: [], partners: [], job: null });
 			const item = known.items.get(code)!;
 			const fresh = { id: '-1', item_id: item.id, kind: 'serial', lot_no: null, serial_no: serial } as Mark;
 			const world = { policy: known.policy, ...(await loadNumbers(tx, [fresh])) };

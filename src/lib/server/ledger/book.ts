@@ -2,7 +2,7 @@ import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { takenOver } from '../../core/allocation/promises.ts';
 import { short } from '../../core/checks/catalogue.ts';
 import { sentence, type Found } from '../../core/checks/check.ts';
-import { bearer, checkMovements } from '../../core/checks/movements.ts';
+import { bearer, checkMovements, ownersOfRuns } from '../../core/checks/movements.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import { evidenceOf } from '../../core/ledger/evidence.ts';
 import { EVENT_KINDS } from '../../core/ledger/events.ts';
@@ -115,7 +115,7 @@ async function bookOnce(
 			}
 		]);
 	const notes = [...checked.findings.filter((f) => f.level === 'note'), ...(await noteReceipt(db, checked.lines))];
-	const whole = occasionOf(actor, event, request, writingOf(checked));
+	const whole = occasionOf(actor, event, request, writingOf(checked, event.kind));
 	const [row] = await db<{ id: string; request: string | null; movements: number; again: boolean }[]>`
 		SELECT * FROM book_event(${whole}::text::jsonb)`;
 	return row.again ? sameRequest(row, event.key, request) : { ...row, notes };
@@ -223,8 +223,9 @@ export const faultOf = (f: Found): Fault => ({
 });
 
 /** An event as the database writes it: new marks and runs by -1, -2, …, and what all of it is held to. */
-function writingOf(checked: Checked): object {
+function writingOf(checked: Checked, kind: string): object {
 	const { lines, marks, runs, facts, catalogue, arriving, leaving, promises, taken } = checked;
+	if (kind === 'repack') keepOwners(lines);
 	const changes = takeFacts(lines, facts);
 	const files = filesIn(lines, facts);
 	const fresh = runs.filter((r) => !r.id);
@@ -259,6 +260,7 @@ function writingOf(checked: Checked): object {
 				facts: Object.keys(m.facts).length ? m.facts : undefined,
 				madeOn: m.made_on,
 				expiresOn: m.expires_on,
+				owner: m.owner ?? undefined,
 				twins: m.twins
 			}))
 		),
@@ -326,6 +328,15 @@ const filesIn = (lines: readonly Line[], facts: ReadonlyMap<string, Fact>) =>
 		})
 	);
 
+/** New packs belong to whoever what went into them belongs to. */
+function keepOwners(lines: readonly Line[]): void {
+	const owners = ownersOfRuns(lines);
+	for (const l of lines) {
+		const [owner] = (l.run && l.given.role === 'make' && owners.get(l.run)) || [];
+		if (owner && l.mark.kind !== 'unmarked') l.given.owner ??= owner;
+	}
+}
+
 /**
  * What is given with a movement besides its numbers: set on new marks; on known ones dates and the supplier's numbers
  * are filled in where they were empty, and the firm's own facts replaced by what is measured now.
@@ -357,6 +368,9 @@ function takeFacts(lines: readonly Line[], facts: ReadonlyMap<string, Fact>): Ch
 			l.mark.supplier_warranty_until = given.supplierWarrantyUntil;
 			changed(l.mark, 'supplier_warranty_until', given.supplierWarrantyUntil);
 		}
+		// Its serials are the lot's owner's by it.
+		const owned = l.lot ?? l.mark;
+		if (given.owner && owned.fresh) owned.owner = given.owner;
 		if (!given.facts) continue;
 		for (const [code, value] of Object.entries(given.facts)) {
 			const mark = bearer(facts.get(code)!, l);

@@ -10,7 +10,7 @@ export interface Named {
 	places: readonly string[];
 	/** facts that its movements give; those that rules ask are found by themselves */
 	facts: readonly string[];
-	partner: string | null;
+	partners: readonly string[];
 	job: string | null;
 }
 
@@ -37,7 +37,7 @@ export class Known {
 		return {
 			items: missing(named.items, this.items),
 			places: missing(named.places, this.places),
-			partners: missing(named.partner ? [named.partner] : [], this.partners),
+			partners: missing(named.partners, this.partners),
 			jobs: missing(named.job ? [named.job] : [], this.jobs),
 			facts: missing([...named.facts, ...named.items.flatMap((i) => asked(this.items.get(i)))], this.facts)
 		};

@@ -47,6 +47,7 @@ interface Subject {
 	lot: string | null;
 	lotId: string | null;
 	status: string;
+	owner: string | null;
 	supplierLot: string | null;
 	supplierSerial: string | null;
 	supplierWarrantyUntil: Day | null;
@@ -73,7 +74,7 @@ export interface Plan {
 }
 
 const readSubjects = (db: Db, where: ReturnType<Db>) => db<Subject[]>`
-	SELECT k.id, i.code AS item, k.item_id AS "itemId", k.kind, k.number, l.lot_no AS lot, k.parent_id AS "lotId", k.status, k.supplier_lot AS "supplierLot",
+	SELECT k.id, i.code AS item, k.item_id AS "itemId", k.kind, k.number, l.lot_no AS lot, k.parent_id AS "lotId", k.status, k.owner, k.supplier_lot AS "supplierLot",
 		k.supplier_serial AS "supplierSerial", k.supplier_warranty_until AS "supplierWarrantyUntil", k.made_on AS "madeOn", k.expires_on AS "expiresOn",
 		coalesce((SELECT json_agg(json_build_object('place', b.place_id::text, 'code', p.code, 'qty', trim_scale(b.qty)::text) ORDER BY p.code)
 			FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual), '[]') AS standing
@@ -106,6 +107,7 @@ export async function planCorrection(
 		);
 	const old = field === 'number' ? mark.number : field === 'lot' ? mark.lot : mark[field];
 	const value = readValue(field, given.value);
+	if (what.reads === 'partner') await checkOwner(db, mark, value);
 	const shown = (v: string | null) => (v === null ? 'not recorded' : what.reads === 'day' ? showDay(v) : v);
 	if (value === old)
 		throw refuse(`${what.label} of ${mark.number} is ${shown(old)} already. Nothing is corrected.`, 'value');
@@ -148,9 +150,25 @@ function readValue(field: CorrectableField, typed: string): string | null {
 	return read.data;
 }
 
+/** An owner is a partner, and a serial is ours only where its lot is. @throws Problem when it cannot be so */
+async function checkOwner(db: Db, mark: Subject, owner: string | null) {
+	if (owner) {
+		const there = await db`SELECT 1 FROM partner WHERE code = ${owner}`;
+		if (!there.length) throw new Problem([faultFrom(say.noSuch, { what: 'partner', code: owner }, 'value')]);
+		return;
+	}
+	const [lot] = await db<{ owner: string }[]>`
+		SELECT q.name AS owner FROM mark l JOIN partner q ON q.code = l.owner WHERE l.id = ${mark.lotId}`;
+	if (lot)
+		throw refuse(
+			`${mark.number} belongs to ${lot.owner} with its lot ${mark.lot}. Correct it on the page of the lot, or move the serial to a lot that is ours.`,
+			'value'
+		);
+}
+
 const itemOf = async (db: Db, code: string) => {
 	const catalogue = new Catalogue();
-	const known = await catalogue.read(db, { items: [code], places: [], facts: [], partner: null, job: null });
+	const known = await catalogue.read(db, { items: [code], places: [], facts: [], partners: [], job: null });
 	return { item: known.items.get(code)!, policy: known.policy };
 };
 /** What is to be said of a number that a lot or serial gets. @throws Problem when something stops it */
@@ -194,6 +212,12 @@ async function planNumber(db: Db, plan: Plan, value: string) {
 			`${mark.number} is ${sayStatus(mark.status)} and ${value} is ${sayStatus(there.status)}. Bring both to one status first.`,
 			'value',
 			'status'
+		);
+	if (mark.owner !== there.owner)
+		throw refuse(
+			`${mark.number} and ${value} do not belong to the same. Correct whose they are first.`,
+			'value',
+			'owner'
 		);
 	plan.merge = { into: there, serials: serials.map((s) => s.id) };
 	for (const s of serials) plan.changes.push({ mark: s.id, field: 'parent_id', value: there.id });

@@ -52,6 +52,14 @@ export const movedList: ListSource = {
 		itemColumn,
 		{ key: 'number', label: 'Number', kind: 'text', from: 'k.number', mono: true },
 		{ key: 'qty', label: 'Quantity', kind: 'number', from: 'm.qty', text: 'trim_scale(m.qty)::text', filled: true },
+		{
+			key: 'cost',
+			label: 'Cost of one',
+			kind: 'number',
+			from: 'm.unit_cost',
+			text: 'trim_scale(m.unit_cost)::text',
+			extra: true
+		},
 		{ key: 'from', label: 'From', kind: 'text', from: 'f.code', filled: true, mono: true },
 		{ key: 'to', label: 'To', kind: 'text', from: 't.code', filled: true, mono: true },
 		{

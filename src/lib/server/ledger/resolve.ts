@@ -15,8 +15,12 @@ export interface Create {
 /** Makes the places and partners that an event names and that are not known yet, as far as it may. */
 export async function createNames(tx: Db, event: ParsedEvent, create: Create): Promise<void> {
 	if (create.places) await createPlaces(tx, placesIn(event));
-	if (create.partners && event.partner) await createPartner(tx, event.partner, event.kind);
+	if (create.partners) for (const code of partnersIn(event)) await createPartner(tx, code, event.kind);
 }
+/** Codes of the partner that it is with, and of those that own what arrives. */
+const partnersIn = (event: ParsedEvent): string[] => [
+	...new Set([event.partner, ...(event.movements ?? []).map((m) => m.owner)].flatMap((c) => c || []))
+];
 const placesIn = (event: ParsedEvent): string[] => [...new Set((event.movements ?? []).flatMap((m) => [m.from, m.to]))];
 
 /**
@@ -29,7 +33,7 @@ export async function resolveNames(tx: Db, event: ParsedEvent, catalogue: Catalo
 		items: [...movements.map((m) => m.item), ...(event.runs ?? []).flatMap((r) => r.unit?.item ?? [])],
 		places: placesIn(event),
 		facts: movements.flatMap((m) => Object.keys(m.facts ?? {})),
-		partner: event.partner ?? null,
+		partners: partnersIn(event),
 		job: event.job ?? null
 	});
 	const faults: Fault[] = [];
@@ -53,6 +57,8 @@ function unknownNames(event: ParsedEvent, found: Known): Fault[] {
 		item(m.item, at);
 		for (const code of Object.keys(m.facts ?? {}))
 			if (!found.facts.has(code)) faults.push(faultFrom(say.noSuch, { what: 'fact', code }, at));
+		if (m.owner && !found.partners.has(m.owner))
+			faults.push(faultFrom(say.noSuch, { what: 'partner', code: m.owner }, at));
 		for (const code of [m.from, m.to])
 			if (!found.places.has(code)) faults.push(faultFrom(say.noSuch, { what: 'place', code }, at));
 		// What goes to a job says to which; a job is named where something goes to it.
@@ -173,6 +179,7 @@ export class Marks {
 			made_on: null,
 			expires_on: null,
 			status: 'released',
+			owner: null,
 			version: 0,
 			fresh: true
 		};

@@ -23,17 +23,19 @@ export async function loadWorld(
 	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
 	{ at, partner, orders }: { at: Date; partner: string | null; orders: readonly string[] }
 ): Promise<World & { promises: string[] }> {
-	const [asked, { promised, promises }, staged, dealt, last, contained, inRuns, numbers, files] = await Promise.all([
-		loadAsked(tx, lines, partner),
-		loadPromised(tx, lines, orders, partner),
-		loadStaged(tx, lines, orders),
-		loadDealt(tx, lines, partner),
-		loadLast(tx, lines),
-		loadContained(tx, lines),
-		loadInRuns(tx, lines),
-		loadNumbers(tx, fresh),
-		loadFiles(tx, lines, facts)
-	]);
+	const [asked, owners, { promised, promises }, staged, dealt, last, contained, inRuns, numbers, files] =
+		await Promise.all([
+			loadAsked(tx, lines, partner),
+			loadOwners(tx, lines),
+			loadPromised(tx, lines, orders, partner),
+			loadStaged(tx, lines, orders),
+			loadDealt(tx, lines, partner),
+			loadLast(tx, lines),
+			loadContained(tx, lines),
+			loadInRuns(tx, lines),
+			loadNumbers(tx, fresh),
+			loadFiles(tx, lines, facts)
+		]);
 	const days = new Map<string, Day>();
 	const day = ({ zone }: Place) => {
 		const known = days.get(zone) ?? dayIn(zone, at);
@@ -41,7 +43,22 @@ export async function loadWorld(
 		return known;
 	};
 	return {
-		...{ policy, facts, day, standing, asked, promised, promises, staged, ...dealt, last, contained, inRuns },
+		...{
+			policy,
+			facts,
+			day,
+			standing,
+			asked,
+			owners,
+			partnerCode: partner,
+			promised,
+			promises,
+			staged,
+			...dealt,
+			last,
+			contained,
+			inRuns
+		},
 		...{ ...numbers, files, takers: new Map() }
 	};
 }
@@ -52,6 +69,17 @@ async function loadAsked(tx: Db, lines: readonly Line[], customer: string | null
 	if (!items.length) return new Map();
 	const terms = await termsFor(tx, items, { place: null, customer, purpose: 'shipment' });
 	return new Map(items.map((id) => [id, terms(id)]));
+}
+
+/** Names of the partners that what is moved belongs to; mostly all of it is ours. */
+async function loadOwners(tx: Db, lines: readonly Line[]): Promise<World['owners']> {
+	const codes = new Set<string>();
+	for (const l of lines) for (const code of [l.mark.owner, l.lot?.owner, l.given.owner]) if (code) codes.add(code);
+	if (!codes.size) return new Map();
+	const rows = await tx<
+		{ code: string; name: string }[]
+	>`SELECT code, name FROM partner WHERE code = ANY(${[...codes]})`;
+	return new Map(rows.map((r) => [r.code, r.name]));
 }
 
 /** Ids of the known marks of which something leaves the firm's places. */

@@ -21,6 +21,21 @@ const idsOf = async (rows: PromiseLike<Row[]>) => (await rows).map((r) => String
 /** A choice of a site or bin, which stands for the ids of its bins; each list says what they narrow. */
 export const placeChoice = { key: 'place', kind: 'choice', ids: placesAt, options: placeChoices } as const;
 
+/** The partner that a number belongs to, in words; nothing where it is ours. */
+export const ownerName = (owner: string) =>
+	`CASE WHEN ${owner} IS NOT NULL THEN (SELECT q.name FROM partner q WHERE q.code = ${owner}) END`;
+/** A choice of the partners that something belongs to. */
+export const ownerChoice = {
+	key: 'owner',
+	label: 'Belongs to',
+	kind: 'choice',
+	filterOnly: true,
+	options: (sql: Db) =>
+		sql<
+			{ value: string; label: string }[]
+		>`SELECT q.code AS value, q.name AS label FROM partner q WHERE EXISTS (SELECT 1 FROM mark k WHERE k.owner = q.code) ORDER BY q.name`
+} as const;
+
 /** The item (i) of a row, by name, narrowed to one. */
 export const itemColumn: SourceColumn = {
 	key: 'item',

@@ -11,6 +11,8 @@ export interface Standing extends Stock {
 	zone: Zone;
 	/** what was picked waits there until it is shipped */
 	staging: boolean;
+	/** code of the partner that it belongs to, where it is not ours */
+	ownerCode?: string | null;
 }
 
 /**
@@ -34,6 +36,7 @@ export async function standing(
 	const rows = await sql<(Standing & { picked: { qty: string | null; for: string } | null })[]>`
 		SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS "itemId", nullif(k.kind, 'lot') AS kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, nullif(k.kind = 'serial', false) AS serial, k.expires_on AS "expiresOn", nullif(k.status, 'released') AS status,
+			k.owner AS "ownerCode", CASE WHEN k.owner IS NOT NULL THEN (SELECT q.name FROM partner q WHERE q.code = k.owner) END AS owner,
 			coalesce(e.at, i.created_at)::text AS since, trim_scale(d.qty)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
 			coalesce(p.zone, s.zone, f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
 			-- What waits where it was picked to, for other orders.

@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import type { Piece } from '../database/piece.ts';
-import { itemColumn, placeChoice, statusChoices } from '../list/choices.ts';
+import { itemColumn, ownerChoice, placeChoice, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 
@@ -86,6 +86,11 @@ export const registerList: ListSource = {
 			filled: true,
 			extra: true,
 			choices: statusChoices
+		},
+		{
+			...ownerChoice,
+			where: (sql, { is }) =>
+				sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.owner = ${is ?? ''}`)}) AND k.owner = ${is ?? ''})`
 		},
 		{
 			key: 'kind',

@@ -19,6 +19,9 @@ export interface MarkPage {
 	supplierLot: string | null;
 	supplierSerial: string | null;
 	supplierWarrantyUntil: string | null;
+	/** the partner that it belongs to, itself or with its lot; null where it is ours */
+	owner: string | null;
+	ownerName: string | null;
 	/** the firm's own facts, each with who recorded it and when */
 	facts: RecordedFact[];
 	/** "until 3 Mar 2028 (shipped 3 Mar 2026 + 24 months)"; empty before it is shipped, or without one */
@@ -93,10 +96,10 @@ type Recorded = Omit<
 async function recordedOf(sql: Db, id: string): Promise<Recorded | null> {
 	const [mark] = await sql<Recorded[]>`
 		SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, i.decimals, k.parent_id AS "lotId", k.of_lot AS "lotNo",
-			k.supplier_lot AS "supplierLot", k.supplier_serial AS "supplierSerial", w.supplier_warranty_until AS "supplierWarrantyUntil", k.facts AS values, i.warranty AS lasts, k.made_on AS "madeOn", k.expires_on AS "expiresOn", k.own_expires_on AS "ownExpiresOn", k.status, k.own_status AS "ownStatus", z.zone,
+			k.supplier_lot AS "supplierLot", k.supplier_serial AS "supplierSerial", w.supplier_warranty_until AS "supplierWarrantyUntil", k.owner, q.name AS "ownerName", k.facts AS values, i.warranty AS lasts, k.made_on AS "madeOn", k.expires_on AS "expiresOn", k.own_expires_on AS "ownExpiresOn", k.status, k.own_status AS "ownStatus", z.zone,
 			ARRAY(SELECT number FROM mark_alias a WHERE a.mark_id = k.id AND a.number <> k.number ORDER BY a.event_id) AS aliases, (SELECT count(*)::int FROM mark c WHERE c.parent_id = k.id) AS serials,
 			(SELECT r.code FROM run r WHERE r.unit_mark = k.id) AS "unitRun", i.content_qty IS NOT NULL AS holds, notice_on(k.expires_on, i.notice_days)::text AS "noticeOn"
-		FROM firm z CROSS JOIN mark_now k JOIN mark w ON w.id = k.id JOIN item i ON i.id = k.item_id WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
+		FROM firm z CROSS JOIN mark_now k JOIN mark w ON w.id = k.id JOIN item i ON i.id = k.item_id LEFT JOIN partner q ON q.code = k.owner WHERE k.id = ${id} AND k.kind <> 'unmarked'`;
 	return mark ?? null;
 }
 
@@ -132,6 +135,8 @@ export interface MarkNow {
 	supplierLot: string | null;
 	supplierSerial: string | null;
 	supplierWarrantyUntil: string | null;
+	/** code of the partner that it belongs to; null where it is ours */
+	owner: string | null;
 	warranty: string | null;
 	formerly: string[];
 	serials: number;
@@ -148,6 +153,7 @@ export async function markNow(sql: Db, id: string): Promise<MarkNow | null> {
 		...{ status: m.status, ownStatus: m.ownStatus, expiresOn: m.expiresOn, noticeOn: m.noticeOn, madeOn: m.madeOn },
 		...{ supplierLot: m.supplierLot, supplierSerial: m.supplierSerial },
 		supplierWarrantyUntil: m.supplierWarrantyUntil,
+		owner: m.owner,
 		warranty: warrantyOf(went, m.lasts, m.zone) || null,
 		formerly: m.aliases,
 		serials: m.serials,

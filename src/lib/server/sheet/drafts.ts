@@ -27,6 +27,8 @@ const rowFields = z.strictObject({
 	supplierLot: short.optional(),
 	/** the supplier's serial of the first of `count` */
 	supplierSerial: short.optional(),
+	/** what one of it costs */
+	cost: short.optional(),
 	/** facts by their codes, as typed */
 	facts: factValues.optional(),
 	/** id of a mark that is taken, from a place, for one finished serial */

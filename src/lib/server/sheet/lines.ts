@@ -76,6 +76,7 @@ export const orderPart = (
 	reason: o.reason,
 	dueOn: o.dueOn,
 	note: o.note,
+	theirs: o.theirs,
 	closedAt: o.closedAt,
 	closedShort: o.closedShort,
 	zone: o.zone,

@@ -105,6 +105,7 @@ function readRow(
 		theirs: [],
 		...readDates(line, d, setting),
 		recorded: false,
+		cost: d.data.cost?.trim() ?? '',
 		supplierLot: d.data.supplierLot?.trim() ?? '',
 		supplierSerial: d.data.supplierSerial?.trim() ?? '',
 		place: d.data.place?.trim() ?? '',

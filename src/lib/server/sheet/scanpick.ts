@@ -1,3 +1,4 @@
+import { belongsTo } from '../../core/allocation/allocate.ts';
 import type { Scan } from '../../core/codes/scan.ts';
 import { placeName } from '../../core/ledger/places.ts';
 import { sayStatus } from '../../core/ledger/status.ts';
@@ -65,6 +66,12 @@ export async function pickFor(
 	const isPicked = (s: Standing) => !!s.staged && !less(s.staged, s.qty);
 	if (may.length && may.every(isPicked))
 		throw new Refused(`${said} is ${may[0].stagedFor}, and waits at ${may[0].place}. Take another.`);
+	// What is not ours goes to its owner, or is chosen at the desk.
+	const others = takes?.any ? [] : may.filter((s) => s.owner && s.ownerCode !== order.partner);
+	if (others.length && others.length === may.length)
+		throw new Refused(
+			`${said} ${belongsTo(others[0].owner!)}. Take another; who takes it all the same chooses it at the desk, with a reason.`
+		);
 	if (!may.length)
 		throw new Refused(`${said} is ${sayStatus(there[0].status)} and stays here. Take another, or have it released.`);
 	if (!takes?.any && may.every((s) => isZero(rest(s.qty, s.reserved ?? '0'))))

@@ -305,3 +305,71 @@ describe('the auditor’s list', () => {
 it('the whole ledger holds', async () => {
 	expect(await findingsOf(db.sql)).toEqual([]);
 });
+
+describe('what one costs of what is put in', () => {
+	const rowsOf = async (code: string) =>
+		(await sheetState(db.sql, code)).lines.flatMap((l) =>
+			l.rows.map((r) => [r.lot || r.serial, r.costProposed?.cost ?? null, r.costProposed?.ground ?? null])
+		);
+	const booked = async (number: string) =>
+		(
+			await db.sql<{ cost: string | null }[]>`
+				SELECT trim_scale(m.unit_cost)::text AS cost FROM movement m JOIN mark k ON k.id = m.mark_id WHERE k.number = ${number} ORDER BY m.id DESC LIMIT 1`
+		)[0].cost;
+	it('is proposed from its own, then its lot’s, then its item’s last, and says which; what is typed counts', async () => {
+		await createItem(db.sql, 'ines', { code: 'BOARD', name: 'Board', unit: 'each', tracking: 'lot and serial' });
+		const board = (lot: string, serial: string, unitCost: string | null, at: string) =>
+			bookTest(db.sql, {
+				...{ kind: 'receipt', partner: 'S1', document: `PO-${serial}`, at },
+				movements: [{ item: 'BOARD', lot, serial, qty: '1', from: '@supplier', to: 'QS/A1', unitCost }]
+			});
+		const first = await found([{ item: 'BOARD', qty: '1' }]);
+		await type(first.code, { lot: 'B-L0', serial: 'B-0', count: 1 });
+		// Nothing is noted of any: the cost is still to come.
+		expect(await rowsOf(first.code)).toEqual([['B-L0', null, null]]);
+		await bookNow(first.code);
+		expect(await booked('B-0')).toBeNull();
+
+		await board('B-L1', 'B-1', '12.5', '2026-03-01T09:00:00Z');
+		await board('B-L1', 'B-2', null, '2026-03-01T10:00:00Z');
+		await board('B-L2', 'B-3', '14', '2026-03-01T11:00:00Z');
+		for (const serial of ['B-1', 'B-2'])
+			await bookTest(db.sql, {
+				...{ kind: 'adjust', reason: 'Missing', at: '2026-03-02T09:00:00Z' },
+				movements: [{ item: 'BOARD', serial, qty: '1', from: 'QS/A1', to: '@adjust' }]
+			});
+		const back = await found([{ item: 'BOARD', qty: '4' }]);
+		await type(back.code, { lot: 'B-L1', serial: 'B-1', count: 1 });
+		await type(back.code, { lot: 'B-L1', serial: 'B-2', count: 1 });
+		await type(back.code, { lot: 'B-L9', serial: 'B-9', count: 1 });
+		await type(back.code, { lot: 'B-L9', serial: 'B-10', count: 1, cost: '9.000001' });
+		expect((await rowsOf(back.code)).map(([, cost, ground]) => `${cost}: ${ground}`)).toEqual([
+			'12.5: its own, PO-B-1, 1 Mar 2026',
+			'12.5: of its lot, PO-B-1, 1 Mar 2026',
+			'14: the item’s last, PO-B-3, 1 Mar 2026',
+			'14: the item’s last, PO-B-3, 1 Mar 2026'
+		]);
+		await bookNow(back.code);
+		expect(await Promise.all(['B-1', 'B-2', 'B-9', 'B-10'].map(booked))).toEqual(['12.5', '12.5', '14', '9.000001']);
+		expect(await findingsOf(db.sql)).toEqual([]);
+	});
+	it('that cannot be read stops, and says how to type it', async () => {
+		const order = await found([{ item: 'GEL', qty: '1' }]);
+		await type(order.code, { lot: 'G-COST', qty: '1', cost: 'ten' });
+		expect(await said(order.code)).toEqual([
+			'stop: The cost of one cannot be read: ten. Type it as 12.50, with at most six decimals.'
+		]);
+		await expect(bookNow(order.code)).rejects.toThrow('cannot be read');
+	});
+	it('of what was undone is not proposed', async () => {
+		await bookTest(db.sql, {
+			...{ key: 'dear', kind: 'receipt', partner: 'S1', at: '2026-03-03T09:00:00Z' },
+			movements: [{ item: 'CAP', qty: '5', from: '@supplier', to: 'QS/A1', unitCost: '99' }]
+		});
+		const order = await found([{ item: 'CAP', qty: '5' }]);
+		await type(order.code, { qty: '5' });
+		expect((await rowsOf(order.code))[0][1]).toBe('99');
+		await bookTest(db.sql, { kind: 'undo', at: '2026-03-03T10:00:00Z', undoes: 'dear', reason: 'Wrong price' });
+		expect((await rowsOf(order.code))[0][1]).toBeNull();
+	});
+});

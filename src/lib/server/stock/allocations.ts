@@ -99,7 +99,7 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 /** What of an item went into runs that are open and that nothing has come out of yet. */
 const inProcess = (sql: Db, item: string) => sql<Standing[]>`
 	SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", '@process' AS place, trim_scale(n.qty)::text AS qty,
-		k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status, n.at::text AS since, f.zone, false AS transit, false AS staging, coalesce(o.code, r.code) AS process
+		k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status, (SELECT q.name FROM partner q WHERE q.code = k.owner) AS owner, n.at::text AS since, f.zone, false AS transit, false AS staging, coalesce(o.code, r.code) AS process
 	FROM firm f CROSS JOIN (SELECT m.mark_id, m.run_id, sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) AS qty, max(m.at) AS at FROM mark x JOIN effective_movement m ON m.mark_id = x.id AND m.role IN ('use', 'detach')
 		WHERE x.item_id = ${item} GROUP BY 1, 2 HAVING sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) > 0) n
 	JOIN mark_now k ON k.id = n.mark_id JOIN item i ON i.id = k.item_id JOIN run r ON r.id = n.run_id LEFT JOIN orders o ON o.id = r.order_id

@@ -1,9 +1,10 @@
+import { belongsTo } from '../../core/allocation/allocate.ts';
 import { isPast } from '../../core/list/list.ts';
 import { rest } from '../../core/quantity/quantity.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
-import { itemColumn, placeChoice, statusChoices } from '../list/choices.ts';
+import { itemColumn, ownerChoice, ownerName, placeChoice, statusChoices } from '../list/choices.ts';
 import { marksLike, ownOrLots } from '../list/numbers.ts';
 import type { ListAsked, ListSource, SourceColumn } from '../list/source.ts';
 
@@ -25,7 +26,8 @@ function pastStock(b: string, moment: string): string {
 	const then = (mark: string, what: string, now: string) => `recorded_at(${mark}, '${what}', ${moment}, ${now})`;
 	return `${b} b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id LEFT JOIN mark o ON o.id = k.parent_id
 		CROSS JOIN LATERAL (SELECT worse_status(${then('k.id', 'status', 'k.own_status')}, ${then('o.id', 'status', 'o.status')}) AS status,
-			coalesce(${then('k.id', 'expires_on', 'k.own_expires_on::text')}, ${then('o.id', 'expires_on', 'o.expires_on::text')})::date AS expires_on) w WHERE b.qty > 0 AND NOT p.virtual`;
+			coalesce(${then('k.id', 'expires_on', 'k.own_expires_on::text')}, ${then('o.id', 'expires_on', 'o.expires_on::text')})::date AS expires_on,
+			coalesce(${then('k.id', 'owner', 'k.own_owner')}, ${then('o.id', 'owner', 'o.owner')}) AS owner) w WHERE b.qty > 0 AND NOT p.virtual`;
 }
 
 /** What is on hand now, or was at the moment that is asked: balances (b) with number (k), item (i), place (p), status and expiry (w). */
@@ -34,7 +36,7 @@ function onHand(asked: ListAsked): string {
 	return moment
 		? pastStock(`stock_at(${moment})`, moment)
 		: `balance b JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id
-			CROSS JOIN LATERAL (SELECT k.status, k.expires_on) w WHERE b.qty > 0 AND NOT b.virtual`;
+			CROSS JOIN LATERAL (SELECT k.status, k.expires_on, k.owner) w WHERE b.qty > 0 AND NOT b.virtual`;
 }
 
 /**
@@ -81,7 +83,14 @@ export const stockList: ListSource = {
 		return moment && pastStock(`stock_of_at(list_page.list_id0, ${moment})`, moment);
 	},
 	also: {
-		...{ mark: 'k.id', markKind: 'k.kind', unit: 'i.unit', itemCode: 'i.code', statusNow: 'w.status' },
+		...{
+			mark: 'k.id',
+			markKind: 'k.kind',
+			unit: 'i.unit',
+			itemCode: 'i.code',
+			statusNow: 'w.status',
+			owner: ownerName('w.owner')
+		},
 		where: 'b.place_id'
 	},
 	columns: [
@@ -98,7 +107,7 @@ export const stockList: ListSource = {
 		},
 		{ key: 'qty', label: 'On hand', kind: 'number', from: 'b.qty', text: 'trim_scale(b.qty)::text', filled: true },
 		{ key: 'free', label: 'Free', kind: 'number', computed: true },
-		{ key: 'held', label: 'Promised or picked', kind: 'text', computed: true },
+		{ key: 'held', label: 'Why not free', kind: 'text', computed: true },
 		{ key: 'expires', label: 'Expires', kind: 'day', from: 'w.expires_on' },
 		{
 			key: 'status',
@@ -112,6 +121,13 @@ export const stockList: ListSource = {
 				is === 'released' || filters.asOf?.is
 					? sql`w.status = ${is ?? ''}`
 					: sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.status <> 'released'`)}) AND w.status = ${is ?? ''})`
+		},
+		{
+			...ownerChoice,
+			where: (sql, { is }, { filters }) =>
+				filters.asOf?.is
+					? sql`w.owner = ${is ?? ''}`
+					: sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.owner = ${is ?? ''}`)}) AND w.owner = ${is ?? ''})`
 		},
 		{
 			key: 'promised',
@@ -150,14 +166,18 @@ export const stockList: ListSource = {
 	],
 	// What others hold of it, for a page in one statement. What was promised at a moment of the past is not known.
 	finish: async (sql, rows, { filters }) => {
-		if (filters.asOf?.is || !rows.length) return rows.map((r) => ({ ...r, free: null, held: null }));
+		const whose = (owner: string | null | undefined, held: string | null) =>
+			[owner && belongsTo(owner), held].filter((t) => t).join(', ') || null;
+		if (filters.asOf?.is || !rows.length)
+			return rows.map(({ owner, ...r }) => ({ ...r, free: null, held: whose(owner, null) }));
 		const lying = sql`SELECT * FROM unnest(${rows.map((r) => r.mark)}::bigint[], ${rows.map((r) => r.where)}::bigint[], ${rows.map((r) => r.qty)}::numeric[])`;
 		const held = await sql<{ id: string; qty: string; by: string | null }[]>`
 			SELECT h.mark || '.' || h.place AS id, trim_scale(h.qty)::text AS qty, h.by FROM (${heldOf(sql, lying)}) h`;
 		const known = new Map(held.map((h) => [h.id, h]));
-		return rows.map(({ where, ...r }) => {
+		return rows.map(({ where, owner, ...r }) => {
 			const h = known.get(`${r.mark}.${where}`);
-			return { ...r, free: h ? rest(r.qty ?? '0', h.qty) : r.qty, held: h?.by ?? null };
+			const free = owner ? '0' : h ? rest(r.qty ?? '0', h.qty) : r.qty;
+			return { ...r, free, held: whose(owner, h?.by ?? null) };
 		});
 	}
 };
@@ -165,7 +185,7 @@ export const stockList: ListSource = {
 /** The totals of one item's stock, or of every item's, in all places or those that are asked. */
 function totals(asked: ListAsked, item = ''): string {
 	const places = asked.ids.place ? ` AND b.place_id = ANY('{${asked.ids.place.join(',')}}'::bigint[])` : '';
-	return `(SELECT k.item_id, sum(b.qty) AS qty, sum(b.qty) FILTER (WHERE w.status <> 'released') AS stopped, min(w.expires_on) AS expires_on,
+	return `(SELECT k.item_id, sum(b.qty) AS qty, sum(b.qty) FILTER (WHERE w.status <> 'released') AS stopped, sum(b.qty) FILTER (WHERE w.owner IS NOT NULL) AS theirs, min(w.expires_on) AS expires_on,
 			count(DISTINCT b.mark_id) FILTER (WHERE k.kind <> 'unmarked') AS numbers, count(DISTINCT b.place_id) AS places
 		FROM ${onHand(asked)}${places}${item} GROUP BY k.item_id) t JOIN item i ON i.id = t.item_id WHERE true`;
 }
@@ -195,6 +215,7 @@ export const totalList: ListSource = {
 		{ key: 'free', label: 'Free', kind: 'number', computed: true },
 		{ key: 'held', label: 'Promised or picked', kind: 'number', computed: true },
 		amountColumn('stopped', 'Not released', 'coalesce(t.stopped, 0)'),
+		amountColumn('theirs', 'Not ours', 'coalesce(t.theirs, 0)'),
 		{ key: 'numbers', label: 'Lots and serials', kind: 'number', from: 't.numbers', filled: true },
 		{ key: 'places', label: 'Bins', kind: 'number', from: 't.places', filled: true },
 		{ key: 'expires', label: 'Expires first', kind: 'day', from: 't.expires_on' },
@@ -219,7 +240,7 @@ export const totalList: ListSource = {
 		const known = new Map(held.map((h) => [h.item, h.qty]));
 		return rows.map((r) => {
 			const qty = known.get(r.id) ?? '0';
-			return { ...r, free: rest(r.qty ?? '0', qty), held: qty };
+			return { ...r, free: rest(rest(r.qty ?? '0', r.theirs ?? '0'), qty), held: qty };
 		});
 	}
 };

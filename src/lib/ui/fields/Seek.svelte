@@ -16,6 +16,8 @@
 		words?: boolean;
 		ch?: number;
 		placeholder?: string;
+		/** the cursor stands here when the page opens */
+		first?: boolean;
 	}
 	let {
 		label,
@@ -25,7 +27,8 @@
 		hide = false,
 		words = false,
 		ch = 16,
-		placeholder = ''
+		placeholder = '',
+		first = false
 	}: Props = $props();
 	interface Item {
 		id: string;
@@ -74,6 +77,7 @@
 		portalMenu
 		maxlength={200}
 		spellcheck="false"
+		data-first={first || undefined}
 		{placeholder}
 		bind:value={() => text, take}
 		bind:selectedId={selected}

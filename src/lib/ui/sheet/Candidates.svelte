@@ -12,11 +12,14 @@
 		status: string;
 		/** why it may not be taken, in words */
 		stopped: string | null;
+		/** whose it is, where it is not ours */
+		owner?: string | null;
 	}
 </script>
 
 <script lang="ts">
 	import { onMount } from 'svelte';
+	import { belongsTo } from '$lib/core/allocation/allocate';
 	import { readScan } from '$lib/core/codes/scan';
 	import { showWhen } from '$lib/core/dates/dates';
 	import { grouped } from '$lib/core/quantity/sign';
@@ -121,6 +124,7 @@
 					<TableCell class="num" data-label="On hand">{show(c.qty)}</TableCell>
 					<TableCell class="num" data-label="Free">{show(c.free)}</TableCell>
 					<TableCell class="num">
+						{#if c.owner}<span class="soft">{belongsTo(c.owner)}</span>{/if}
 						{#if c.promisedTo}<span class="soft">{c.promisedTo}</span>{/if}
 						{#if isTaken(c)}<span class="soft">taken</span>
 						{:else if c.stopped}<span class="soft">{c.stopped}</span>

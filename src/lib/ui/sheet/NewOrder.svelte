@@ -179,6 +179,15 @@
 				options={[['', 'choose a place'], ...targets]}
 				value={was('to')}
 			/>{/if}
+		{#if row.fromSupplier}<Choose
+				label="What comes"
+				name="theirs"
+				options={[
+					['no', 'is ours'],
+					['yes', 'stays theirs']
+				]}
+				value={was('theirs') || 'no'}
+			/>{/if}
 		<DayField label={row.due} name="dueOn" value={was('dueOn') || today} />
 		{#if ways.length}<Choose
 				label="Sent by"

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { showWhen } from '$lib/core/dates/dates';
-	import { grouped } from '$lib/core/quantity/sign';
+	import { COST_DECIMALS } from '$lib/core/cost/cost';
+	import { grouped, written } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import GridField from '../fields/GridField.svelte';
@@ -24,13 +25,14 @@
 	const lots = $derived(line.tracking.includes('lot'));
 	const theirs = $derived(!output && line.supplierNumber !== 'ours');
 
-	type Key = 'lot' | 'expiresOn' | 'supplierLot' | 'supplierSerial' | 'place';
+	type Key = 'lot' | 'expiresOn' | 'supplierLot' | 'supplierSerial' | 'place' | 'cost';
 	interface Column {
 		key: Key;
 		label: string;
 		mono: boolean;
 		size: number;
 		list?: string;
+		decimals?: number;
 	}
 	const columns = $derived<Column[]>([
 		...(lots ? [{ key: 'lot', label: 'Lot', mono: true, size: 14 } as const] : []),
@@ -38,6 +40,9 @@
 		...(lots && theirs ? [{ key: 'supplierLot', label: 'Supplier’s lot', mono: true, size: 12 } as const] : []),
 		...(serials && theirs && line.rows.some((r) => r.supplierSerial)
 			? [{ key: 'supplierSerial', label: 'Supplier’s serial', mono: true, size: 12 } as const]
+			: []),
+		...(line.costs
+			? [{ key: 'cost', label: 'Cost of one', mono: false, size: 9, decimals: COST_DECIMALS } as const]
 			: []),
 		...(bins ? [{ key: 'place', label: 'Bin', mono: true, size: 12, list: bins } as const] : [])
 	]);
@@ -122,13 +127,23 @@
 			mono={c.mono}
 			ch={c.size}
 			list={c.list}
-			placeholder={c.key === 'place' ? (sheet.state.place ?? '') : ''}
+			decimals={c.decimals}
+			placeholder={c.key === 'place'
+				? (sheet.state.place ?? '')
+				: c.key === 'cost'
+					? row.costProposed
+						? written(row.costProposed.cost)
+						: 'to come'
+					: ''}
 			onkeydown={(e) =>
 				walk(e, c.key, () => copyDown(row, (to) => changed(to, c.key, (e.target as HTMLInputElement).value)))}
 			onchange={(value) => put(row, changed(row, c.key, value))}
 		/>{@render down(row, c.label, (to) =>
 			changed(to, c.key, row[c.key])
-		)}{#if c.key === 'expiresOn' && row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span>{/if}</TableCell
+		)}{#if c.key === 'expiresOn' && row.expiryWorkedOut}<span class="soft small">{row.expiryFrom}</span
+			>{/if}{#if c.key === 'cost' && row.costProposed && !row.cost}<span class="soft small"
+				>{row.costProposed.ground}</span
+			>{/if}</TableCell
 	>
 {/snippet}
 {#snippet down(row: SheetRow, label: string, make: (to: SheetRow) => Data)}

@@ -449,6 +449,7 @@ export const typed = (row: SheetRow): Data => ({
 	...(row.supplierLot ? { supplierLot: row.supplierLot } : {}),
 	...(row.supplierSerial ? { supplierSerial: row.supplierSerial } : {}),
 	...(row.madeOn ? { madeOn: row.madeOn } : {}),
+	...(row.cost ? { cost: row.cost } : {}),
 	...(row.place ? { place: row.place } : {}),
 	...withFacts(row.facts)
 });

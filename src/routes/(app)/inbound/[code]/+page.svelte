@@ -30,6 +30,9 @@
 	>
 	{#if others.length}<span class="soft push">entered by {others.join(', ')}</span>{/if}
 </div>
+{#if s.theirs}<p class="soft">
+		What comes stays the property of {s.partnerName}: it is traced and counted, and not offered.
+	</p>{/if}
 {#if s.note}<p class="soft">{s.note}</p>{/if}
 {#if !shut}
 	<p class="notice">

@@ -132,6 +132,8 @@
 						>{grouped(m.serials)} belong to it</a
 					>
 				</dd>{/if}
+			{#if m.ownerName}<dt>Belongs to</dt>
+				<dd>{m.ownerName}{@render pencil('owner', 'whose it is')}</dd>{/if}
 			<dt>Status</dt>
 			<dd>{m.status === 'held' ? 'on hold' : m.status}</dd>
 			<dt>Expires</dt>

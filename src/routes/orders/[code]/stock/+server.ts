@@ -37,12 +37,13 @@ export const GET: RequestHandler = (event) =>
 			return why?.why === 'status' ? sayStopped(why) : s.transit && !takes ? 'in transit' : null;
 		};
 		const found = all.filter((s) => !q || `${s.number} ${s.place} ${s.lot ?? ''}`.toLowerCase().includes(q));
+		const last = (s: { stopped: string | null; owner?: string | null }) => (s.stopped ? 2 : s.owner ? 1 : 0);
 		return json({
 			total: found.length,
 			// What may be taken stands before what may not.
 			stock: found
-				.map((s) => ({ ...s, free: rest(s.qty, s.promised ?? '0'), stopped: stopped(s) }))
-				.sort((a, b) => Number(a.stopped !== null) - Number(b.stopped !== null) || inTurn(a, b))
+				.map((s) => ({ ...s, free: s.owner ? '0' : rest(s.qty, s.promised ?? '0'), stopped: stopped(s) }))
+				.sort((a, b) => last(a) - last(b) || inTurn(a, b))
 				.slice(0, 100)
 		});
 	});

@@ -1,5 +1,6 @@
 import { redirect } from '@sveltejs/kit';
 import { CORRECTABLE, isCorrectable, type CorrectableField } from '$lib/core/ledger/corrections';
+import { listPartners } from '$lib/server/setup/places';
 import { showDay } from '$lib/core/dates/dates';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
@@ -28,7 +29,7 @@ const recorded = (mark: MarkPage, field: CorrectableField): string | null =>
 export const load: PageServerLoad = (event) =>
 	page(event, 'correct numbers', async () => {
 		const id = known(event);
-		const [mark, defined] = await Promise.all([markPage(pool(), id), allFacts(pool())]);
+		const [mark, defined, partners] = await Promise.all([markPage(pool(), id), allFacts(pool()), listPartners(pool())]);
 		if (!mark) throw new Problem('There is no such lot or serial.', 404);
 		const own = Object.entries(CORRECTABLE).flatMap(([name, what]) => {
 			if (!isCorrectable(name) || !(what.of as readonly string[]).includes(mark.kind)) return [];
@@ -39,7 +40,12 @@ export const load: PageServerLoad = (event) =>
 					label: what.label as string,
 					reads: what.reads as string,
 					now,
-					shown: now && what.reads === 'day' ? showDay(now) : now
+					shown:
+						what.reads === 'partner'
+							? (mark.ownerName ?? 'nobody else: it is ours')
+							: now && what.reads === 'day'
+								? showDay(now)
+								: now
 				}
 			];
 		});
@@ -65,6 +71,7 @@ export const load: PageServerLoad = (event) =>
 			fields,
 			field,
 			defined: [...defined],
+			partners: partners.map((p) => [p.code, p.name] as const),
 			touches: await touchesOf(pool(), id, field, '', new Date())
 		};
 	});

@@ -7,6 +7,7 @@
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import DayField from '$lib/ui/fields/DayField.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import Seek from '$lib/ui/fields/Seek.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
@@ -87,6 +88,15 @@
 							<span aria-hidden="true">As it should be{fact.unit ? `, ${fact.unit}` : ''}</span>
 							<FactField {fact} {value} says="{fact.name}, as it should be" onchange={set} />
 						</div>
+					{:else if what.reads === 'partner'}
+						<Seek
+							label="As it should be; empty where it is ours"
+							words
+							first
+							ch={28}
+							options={data.partners}
+							bind:value={() => value, (v) => set(v ?? '')}
+						/>
 					{:else if what.reads === 'day'}
 						<DayField label="As it should be" bind:value loose onday={set} data-first />
 					{:else}
