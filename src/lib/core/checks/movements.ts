@@ -445,7 +445,8 @@ function checkOwner(p: Pass, l: Line, step: Step | null) {
 	if ((step === 'receipt' || given) && !known.fresh && known.kind !== 'unmarked' && given !== owner)
 		tell(p, l, say.otherOwner, { recorded: name(owner), given: name(given) }, { mark: known.id });
 	if (given && l.mark.kind === 'unmarked') {
-		const carries = l.item.tracking !== 'none';
+		const { tracking } = l.item;
+		const carries = tracking !== 'none';
 		tell(p, l, say.ownerWithoutNumber, { item: l.item.code, carries }, { open: carries });
 	}
 	// What is repacked stays whose it was.
