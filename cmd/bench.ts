@@ -13,7 +13,7 @@ import { readView } from '../src/lib/core/list/list.ts';
 import { findPairings } from '../src/lib/server/pairing/find.ts';
 import { pairingList } from '../src/lib/server/pairing/list.ts';
 import { createItem } from '../src/lib/server/setup/items.ts';
-import { forwardAnswer } from '../src/lib/server/trace/answer.ts';
+import { forwardAnswer } from '../tests/traced.ts';
 import { traceView } from '../src/lib/server/trace/view.ts';
 import { measureBookings } from './bench/bookings.ts';
 import { runHard } from './bench/hard.ts';

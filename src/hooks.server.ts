@@ -12,6 +12,7 @@ import { keepMailing } from '$lib/server/mail/send';
 import { log, plainError } from '$lib/server/log';
 import { personOf } from '$lib/server/people/sessions';
 import { tokenOwner } from '$lib/server/people/tokens';
+import { packed } from '$lib/server/packed';
 import { onBehalfOf } from '$lib/server/sheet/live';
 import { startThreads } from '$lib/server/work/pool';
 
@@ -52,7 +53,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 	}
 	if (locals.lost) response = problem(LOST());
 	await readRest(request, response);
-	response = packed(request, response);
+	response = packedFor(request, response);
 	response.headers.set('x-request-id', locals.requestId);
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
@@ -69,14 +70,14 @@ export const handle: Handle = async ({ event, resolve }) => {
 /** What is worth packing: pages, data and exports; what arrives bit by bit is not held back. */
 const PACKABLE = /^(text\/html|text\/csv|application\/(problem\+)?json)\b/;
 /** The same answer, compressed where the browser takes that. */
-function packed(request: Request, response: Response): Response {
+function packedFor(request: Request, response: Response): Response {
 	const { headers, body, status } = response;
 	if (!body || headers.has('content-encoding') || !PACKABLE.test(headers.get('content-type') ?? '')) return response;
 	headers.append('vary', 'accept-encoding');
 	if (!/\bgzip\b/.test(request.headers.get('accept-encoding') ?? '')) return response;
 	headers.set('content-encoding', 'gzip');
 	headers.delete('content-length');
-	return new Response(body.pipeThrough(new CompressionStream('gzip')), { status, headers });
+	return new Response(packed(body), { status, headers });
 }
 
 /**

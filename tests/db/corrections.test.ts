@@ -15,7 +15,7 @@ import { touchesOf } from '../../src/lib/server/register/touches.ts';
 import { saveFact } from '../../src/lib/server/setup/facts.ts';
 import { createItem } from '../../src/lib/server/setup/items.ts';
 import { saveRows } from '../../src/lib/server/sheet/drafts.ts';
-import { backAnswer, forwardAnswer } from '../../src/lib/server/trace/answer.ts';
+import { backAnswer, forwardAnswer } from '../traced.ts';
 import { brokenInvariants } from './checker.ts';
 import { bookTest, findingsOf, ines, makeItems, testDatabase } from './cluster.ts';
 

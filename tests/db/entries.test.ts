@@ -7,7 +7,7 @@ import { traceForward } from '../../src/lib/core/trace/forward.ts';
 import type { Db } from '../../src/lib/server/database/connect.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
 import { entriesFrom, sealAll } from '../../src/lib/server/ledger/seal.ts';
-import { backAnswer, forwardAnswer } from '../../src/lib/server/trace/answer.ts';
+import { backAnswer, forwardAnswer } from '../traced.ts';
 import { readGolden } from '../golden/golden.ts';
 import { rebuild } from '../entries.ts';
 import { ines, makeItems, testDatabase } from './cluster.ts';

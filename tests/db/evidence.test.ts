@@ -13,7 +13,7 @@ import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { saveRows, type RowData } from '../../src/lib/server/sheet/drafts.ts';
 import { takeScan, undoScan } from '../../src/lib/server/sheet/scan.ts';
 import { bookSheet, sheetState } from '../../src/lib/server/sheet/state.ts';
-import { backAnswer, forwardAnswer } from '../../src/lib/server/trace/answer.ts';
+import { backAnswer, forwardAnswer } from '../traced.ts';
 import { findingsOf, ines, testDatabase } from './cluster.ts';
 
 /* How a number became known goes with each movement, from every door, and a trace says and counts it. */

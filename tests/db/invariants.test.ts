@@ -6,7 +6,7 @@ import { book } from '../../src/lib/server/ledger/book.ts';
 import { appendChanges, setStatus } from '../../src/lib/server/ledger/changes.ts';
 import { sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { createItem } from '../../src/lib/server/setup/items.ts';
-import { forwardAnswer } from '../../src/lib/server/trace/answer.ts';
+import { forwardAnswer } from '../traced.ts';
 import { findingsOf, bookTest, ines, makeItems, testDatabase } from './cluster.ts';
 
 const db = testDatabase();

@@ -16,5 +16,5 @@ export const POST: RequestHandler = (event) =>
 		if (Number(event.request.headers.get('content-length') ?? 0) > MOST) throw tooLarge();
 		const file = await event.request.arrayBuffer();
 		if (file.byteLength > MOST) throw tooLarge();
-		return json({ cells: await inThread('xlsx', file, LONGEST) });
+		return json({ cells: await inThread('xlsx', file, { longest: LONGEST }) });
 	});

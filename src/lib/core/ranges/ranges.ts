@@ -66,17 +66,23 @@ const collator = new Intl.Collator('en', { numeric: true });
  * set back.
  */
 export function compress(numbers: Iterable<string>): Range[] {
-	const sorted = [...new Set(numbers)].sort(compare);
-	const ranges: Range[] = [];
-	let open: Range | undefined;
-	for (const number of sorted) {
-		if (open && next(open.last) === number) {
-			open.last = number;
-			open.count++;
-		} else {
-			open = { first: number, last: number, count: 1 };
-			ranges.push(open);
-		}
+	return inRanges(numbers, (n) => n).map((list) => ({
+		first: list[0],
+		last: list[list.length - 1],
+		count: list.length
+	}));
+}
+
+/** Things by ranges of their numbers, however long: each range in its order. Of several with one number the last counts. */
+export function inRanges<T>(things: Iterable<T>, numberOf: (thing: T) => string): T[][] {
+	const by = new Map<string, T>();
+	for (const thing of things) by.set(numberOf(thing), thing);
+	const ranges: T[][] = [];
+	let last: string | null = null;
+	for (const number of [...by.keys()].sort(compare)) {
+		if (last !== null && next(last) === number) ranges[ranges.length - 1].push(by.get(number)!);
+		else ranges.push([by.get(number)!]);
+		last = number;
 	}
 	return ranges;
 }

@@ -1,6 +1,6 @@
 import { group } from '../group/group.ts';
 import { total } from '../quantity/quantity.ts';
-import { compress, expand } from '../ranges/ranges.ts';
+import { inRanges } from '../ranges/ranges.ts';
 import type { TraceMark, TreeNode, WhereRow } from './view.ts';
 
 /** A line of "where it is now": one lot or run, or serials that share everything else, as a range. */
@@ -27,12 +27,10 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 	for (const [key, list] of group(serials, (w) =>
 		[markOf(w)!.item, w.state, w.at, w.document, w.date, w.known].join('\n')
 	)) {
-		const by = new Map(list.map((w) => [markOf(w)!.number, w]));
-		for (const r of compress(by.keys())) {
-			const inner = expand(r.first, r.count).map((n) => by.get(n)!);
+		for (const inner of inRanges(list, (w) => markOf(w)!.number)) {
 			out.push({
 				...inner[0],
-				key: key + r.first,
+				key: `${key}\n${inner[0].mark}`,
 				first: markOf(inner[0]),
 				last: markOf(inner[inner.length - 1]),
 				inner,
@@ -60,7 +58,6 @@ export function foldChildren(children: readonly TreeNode[], marks: ReadonlyMap<s
 	};
 	return [...group([...children], key).values()].flatMap((nodes) => {
 		if (nodes.length === 1) return [nodes];
-		const by = new Map(nodes.map((n) => [marks.get(n.mark)!.number, n]));
-		return compress(by.keys()).map((r) => expand(r.first, r.count).map((n) => by.get(n)!));
+		return inRanges(nodes, (n) => marks.get(n.mark)!.number);
 	});
 }

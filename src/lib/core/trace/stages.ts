@@ -1,3 +1,4 @@
+import { grouped } from '../quantity/sign.ts';
 import type { TraceView } from './view.ts';
 
 /** The size of the picture, in its own units. */
@@ -8,7 +9,13 @@ export interface Bar {
 	id: string;
 	label: string;
 	count: number;
+	/** where it stands: its column, and its left edge */
 	col: number;
+	x: number;
+	/** what finds its numbers in the table; empty of what is folded */
+	find: string;
+	/** how many bars are folded into it */
+	folds: number;
 	value: number;
 	tone: 'ink' | 'gone' | 'here' | 'lost';
 	y: number;
@@ -23,19 +30,19 @@ interface Ribbon {
 /** The picture of a forward trace: bars in columns, ribbons between them, a heading over each column. */
 export interface Stages {
 	list: Bar[];
-	paths: { d: string; h: number; tone: Bar['tone'] }[];
+	paths: { d: string; tone: Bar['tone'] }[];
 	heads: { x: number; text: string }[];
-	x: (col: number) => number;
 	height: number;
 }
-/** The most bars of one column: smaller ones fold into one. */
-const MOST = 7;
+/** The most bars of one column at first: smaller ones fold into one. */
+export const MOST_BARS = 7;
 
 /**
  * Lays a forward trace out: columns from the root to where it is now, heights are contents. Each ribbon is looked at a
  * fixed number of times, whatever the number of bars.
+ * @param most how many bars a column shows before the smaller ones fold into one
  */
-export function layStages(view: TraceView): Stages {
+export function layStages(view: TraceView, most: (col: number) => number = () => MOST_BARS): Stages {
 	const marks = new Map(view.marks.map((m) => [m.id, m]));
 	// Level of each mark: the longest way from the root, so that ribbons go forward.
 	const level = new Map<string, number>([[view.root, 0]]);
@@ -71,14 +78,15 @@ export function layStages(view: TraceView): Stages {
 		for (const i of used) for (const o of out) link(name(i.mark), name(o.mark), (o.v * i.part) / (sum || 1), 'ink');
 	}
 	const bars = new Map<string, Bar>();
-	const bar = (id: string, label: string, col: number, tone: Bar['tone']) => {
-		const b = bars.get(id) ?? { id, label, count: 0, col, value: 0, tone, y: 0, h: 0 };
+	const bar = (id: string, label: string, find: string, col: number, tone: Bar['tone']) => {
+		const b = bars.get(id) ?? { id, label, find, count: 0, col, x: 0, folds: 0, value: 0, tone, y: 0, h: 0 };
 		bars.set(id, b);
 		return b;
 	};
 	for (const [id, l] of level) {
 		const m = marks.get(id)!;
-		const b = bar(name(id), m.kind === 'serial' && id !== view.root ? m.itemName : m.number, l, 'ink');
+		const many = m.kind === 'serial' && id !== view.root;
+		const b = bar(name(id), many ? m.itemName : m.number, many ? m.item : m.number, l, 'ink');
 		b.count++;
 	}
 	const byRun = new Map(view.steps.map((s) => [s.run, s]));
@@ -95,7 +103,8 @@ export function layStages(view: TraceView): Stages {
 				: w.state === 'shipped' || w.state === 'issued' || w.state === 'on hand'
 					? (w.at ?? 'not named')
 					: w.state;
-		const end = bar(`end ${tone} ${label}`, label, levels + 1, tone);
+		const find = w.state === 'in process' ? (w.run ?? '') : (w.at ?? w.state);
+		const end = bar(`end ${tone} ${label}`, label, find, levels + 1, tone);
 		end.count++;
 		const first = w.run ? byRun.get(w.run)?.inputs[0] : undefined;
 		const from = w.mark ? name(w.mark) : first && name(first.mark);
@@ -113,15 +122,18 @@ export function layStages(view: TraceView): Stages {
 	let list = [...bars.values()].filter((b) => b.value > 0);
 	for (let col = 1; col <= levels + 1; col++) {
 		const mine = list.filter((b) => b.col === col).sort((a, b) => b.value - a.value);
-		if (mine.length <= MOST) continue;
+		if (mine.length <= most(col)) continue;
 		for (const tone of ['ink', 'gone', 'here', 'lost'] as const) {
-			const small = mine.slice(MOST - 1).filter((b) => b.tone === tone);
+			const small = mine.slice(most(col) - 1).filter((b) => b.tone === tone);
 			if (small.length < 2) continue;
 			const fold: Bar = {
 				id: `fold ${col} ${tone}`,
-				label: `${small.length} more`,
+				label: `${grouped(small.length)} more`,
+				find: '',
 				count: small.reduce((n, b) => n + b.count, 0),
 				col,
+				x: 0,
+				folds: small.length,
 				value: small.reduce((n, b) => n + b.value, 0),
 				tone,
 				y: 0,
@@ -136,21 +148,23 @@ export function layStages(view: TraceView): Stages {
 		}
 	}
 	const crowd = Math.max(...Array.from({ length: levels + 2 }, (_, c) => list.filter((b) => b.col === c).length));
-	const scale = HEIGHT - 30 - crowd * 12;
+	// Columns that show more grow downwards: how high a share is drawn stays.
+	const scale = HEIGHT - 30 - Math.min(crowd, MOST_BARS + 1) * 12;
 	const step = (WIDTH - 190) / (levels + 1);
 	const drawn = new Map(list.map((b) => [b.id, b]));
+	const bands = together([...ribbons.values()].filter((r) => drawn.has(r.from) && drawn.has(r.to)));
 	const sources = new Map<string, Ribbon[]>();
-	for (const r of ribbons.values()) {
+	for (const r of bands) {
 		const known = sources.get(r.to);
 		if (known) known.push(r);
 		else sources.set(r.to, [r]);
 	}
+	const x = (c: number) => 8 + c * step;
 	// Each bar near what it comes from: the mean height of its sources.
 	const pull = (b: Bar) => {
 		let [sum, weight] = [0, 0];
 		for (const r of sources.get(b.id) ?? []) {
-			const from = drawn.get(r.from);
-			if (!from) continue;
+			const from = drawn.get(r.from)!;
 			sum += (from.y + from.h / 2) * r.value;
 			weight += r.value;
 		}
@@ -160,11 +174,11 @@ export function layStages(view: TraceView): Stages {
 		let y = 24;
 		for (const b of list.filter((x) => x.col === c).sort((a, z) => pull(a) - pull(z))) {
 			b.h = Math.max(2, b.value * scale);
+			b.x = x(c);
 			b.y = y;
 			y += Math.max(b.h, 14) + 8;
 		}
 	}
-	const x = (c: number) => 8 + c * step;
 	const used = new Map<string, number>();
 	const place = (id: string, side: string, h: number) => {
 		const k = side + id;
@@ -172,18 +186,18 @@ export function layStages(view: TraceView): Stages {
 		used.set(k, at + h);
 		return at;
 	};
-	const by = new Map(list.map((b) => [b.id, b]));
-	const paths = [...ribbons.values()]
-		.filter((r) => by.has(r.from) && by.has(r.to))
+	const by = drawn;
+	const paths = bands
 		.sort((a, b) => by.get(a.to)!.col - by.get(b.to)!.col || by.get(a.to)!.y - by.get(b.to)!.y)
 		.map((r) => {
 			const [a, b] = [by.get(r.from)!, by.get(r.to)!];
 			const h = Math.max(1, r.value * scale);
-			const y0 = a.y + place(a.id, 'out ', h) + h / 2;
-			const y1 = b.y + place(b.id, 'in ', h) + h / 2;
-			const [x0, x1] = [x(a.col) + 14, x(b.col)];
+			const y0 = a.y + place(a.id, 'out ', h);
+			const y1 = b.y + place(b.id, 'in ', h);
+			const [x0, x1] = [a.x + 14, b.x];
 			const mid = (x0 + x1) / 2;
-			return { d: `M${x0},${y0}C${mid},${y0} ${mid},${y1} ${x1},${y1}`, h, tone: r.tone };
+			const over = `M${x0},${y0}C${mid},${y0} ${mid},${y1} ${x1},${y1}`;
+			return { d: `${over}V${y1 + h}C${mid},${y1 + h} ${mid},${y0 + h} ${x0},${y0 + h}Z`, tone: r.tone };
 		});
 	const heads = Array.from({ length: levels + 1 }, (_, c) => {
 		const names = new Set([...level].filter(([, l]) => l === c).map(([id]) => marks.get(id)!.itemName));
@@ -193,6 +207,17 @@ export function layStages(view: TraceView): Stages {
 		};
 	});
 	heads.push({ x: x(levels + 1), text: 'Where it is now' });
-	const height = Math.min(480, Math.max(120, ...list.map((b) => b.y + Math.max(b.h, 14) + 10)));
-	return { list, paths, heads, x, height };
+	const height = Math.max(120, ...list.map((b) => b.y + Math.max(b.h, 14) + 10));
+	return { list, paths, heads, height };
+}
+/** Ribbons between the same two bars as one. */
+function together(ribbons: readonly Ribbon[]): Ribbon[] {
+	const out = new Map<string, Ribbon>();
+	for (const r of ribbons) {
+		const key = `${r.from}>${r.to}>${r.tone}`;
+		const there = out.get(key);
+		if (there) there.value += r.value;
+		else out.set(key, { ...r });
+	}
+	return [...out.values()];
 }

@@ -5,7 +5,7 @@ import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { removeRows, saveRows } from '../sheet/drafts.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
-import { forwardAnswer } from '../trace/answer.ts';
+import { forwardAnswer } from '../../../../tests/traced.ts';
 import { closeShort, openAgain } from './close.ts';
 import { createDocument } from './create.ts';
 import { getOrder } from './orders.ts';

@@ -9,7 +9,7 @@ import { undoEvent } from '../document/undo.ts';
 import { createItem, listItems } from '../setup/items.ts';
 import { addPlace } from '../setup/places.ts';
 import { sheetState } from '../sheet/state.ts';
-import { backAnswer, forwardAnswer } from '../trace/answer.ts';
+import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 import { findPairings } from '../pairing/find.ts';
 import { wentInto } from '../trace/real.ts';
 import { addByproduct } from './beside.ts';

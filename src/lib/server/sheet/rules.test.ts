@@ -4,7 +4,7 @@ import { findingsOf, bookTest, ines, testDatabase } from '../../../../tests/db/c
 import { startFrom, type Start, type Tracking } from '../../core/marking/rule.ts';
 import { changeItem, createItem, listItems, ruleMeans } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
-import { backAnswer } from '../trace/answer.ts';
+import { backAnswer } from '../../../../tests/traced.ts';
 import { createDocument } from '../document/create.ts';
 import { saveRows, type RowData } from './drafts.ts';
 import { getOrder } from '../document/orders.ts';

@@ -4,7 +4,7 @@ import { findingsOf, bookTest, ines, makeItems, testDatabase } from '../../../..
 import { Problem } from '../../core/problem/problem.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
-import { forwardAnswer } from '../trace/answer.ts';
+import { forwardAnswer } from '../../../../tests/traced.ts';
 import { connect } from '../database/connect.ts';
 import { appendChanges } from '../ledger/changes.ts';
 import { createDocument } from '../document/create.ts';

@@ -19,7 +19,7 @@ import { addReason, setReasonClosed } from '../setup/reasons.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
-import { forwardAnswer } from '../trace/answer.ts';
+import { forwardAnswer } from '../../../../tests/traced.ts';
 import { makePromise } from '../document/promises.ts';
 import { adjustedList } from './adjusted.ts';
 

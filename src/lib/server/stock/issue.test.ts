@@ -11,7 +11,7 @@ import { addPartner, addPlace } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { takeScan, undoScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
-import { forwardAnswer } from '../trace/answer.ts';
+import { forwardAnswer } from '../../../../tests/traced.ts';
 
 const db = testDatabase();
 async function issue(lines: { item: string; qty: string }[], job = 'HARBOUR') {

@@ -10,7 +10,7 @@ import { addPlace } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
-import { backAnswer, forwardAnswer } from '../trace/answer.ts';
+import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 import { repackRecord } from './repackrecord.ts';
 
 const db = testDatabase();

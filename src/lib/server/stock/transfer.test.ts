@@ -12,7 +12,7 @@ import { addPartner, addPlace, saveSite } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
-import { forwardAnswer } from '../trace/answer.ts';
+import { forwardAnswer } from '../../../../tests/traced.ts';
 import { allocationFor } from './allocations.ts';
 import { makePromise } from '../document/promises.ts';
 import { endTransit } from './transit.ts';

@@ -37,34 +37,46 @@ export interface Times {
 	asOf?: string | null;
 }
 
-/** The interface for programs' forward answer; null when there is no such lot or serial. Fractions as text ("20/3"). */
-export async function forwardAnswer(sql: Db, root: NamedMark, { since, asOf }: Times) {
+/**
+ * The interface for programs' forward answer; null when there is no such lot or serial. Fractions as text ("20/3"). Long lists
+ * come row by row, so that they are written as they are read and never stand as a whole.
+ */
+export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Times) {
 	const slice = await forwardSlice(sql, root, asOf ?? null);
 	if (!slice) return null;
 	const { roots } = slice;
 	const trace = traceForward(slice, roots, since ? sliceTime(since) : undefined);
+	// Fields one by one: spreading costs more than the rest of the answer.
+	function* marks() {
+		for (const m of trace.marks) {
+			const { item, lot, serial } = nameOf(slice!, m.mark);
+			yield { item, lot, serial, since: plainTime(m.since), now: m.now };
+		}
+	}
+	function* where() {
+		for (const w of trace.where) {
+			const content = w.content.toFraction();
+			if (!w.mark) {
+				yield { run: slice!.runs.get(w.run!)!.code, state: w.state, content };
+				continue;
+			}
+			const at = holderOf(slice!, w)?.code ?? null;
+			const { item, lot, serial } = nameOf(slice!, w.mark);
+			yield { item, lot, serial, state: w.state, at, qty: w.qty, content };
+		}
+	}
 	return {
 		root: nameOf(slice, roots[0]),
 		rootQty: trace.rootQty.toFraction(),
-		// Fields one by one: spreading costs more than the rest of the answer.
-		marks: trace.marks.map((m) => {
-			const { item, lot, serial } = nameOf(slice, m.mark);
-			return { item, lot, serial, since: plainTime(m.since), now: m.now };
-		}),
-		where: trace.where.map((w) => {
-			const content = w.content.toFraction();
-			if (!w.mark) return { run: slice.runs.get(w.run!)!.code, state: w.state, content };
-			const at = holderOf(slice, w)?.code ?? null;
-			const { item, lot, serial } = nameOf(slice, w.mark);
-			return { item, lot, serial, state: w.state, at, qty: w.qty, content };
-		}),
+		marks: marks(),
+		where: where(),
 		gaps: gapsOf(slice, trace.gaps),
 		evidence: countKnown(linksOf(slice, trace))
 	};
 }
 
 /** The interface for programs' back answer; null when there is no such lot or serial. */
-export async function backAnswer(sql: Db, root: NamedMark, { asOf }: Times) {
+export async function backParts(sql: Db, root: NamedMark, { asOf }: Times) {
 	const slice = await backSlice(sql, root, asOf ?? null);
 	if (!slice) return null;
 	const { roots } = slice;
@@ -83,14 +95,58 @@ export async function backAnswer(sql: Db, root: NamedMark, { asOf }: Times) {
 			return [JSON.stringify(s), s];
 		})
 	);
+	function* marks() {
+		for (const m of trace.marks) yield nameOf(slice!, m.mark);
+	}
 	return {
 		root: nameOf(slice, roots[0]),
-		marks: trace.marks.map((m) => nameOf(slice, m.mark)),
-		suppliers: [...suppliers.values()],
+		marks: marks(),
+		suppliers: suppliers.values(),
 		formerly: trace.formerly.map((m) => nameOf(slice, m)),
 		gaps: gapsOf(slice, trace.gaps),
 		evidence: countKnown(linksOf(slice, trace))
 	};
+}
+
+const isList = (value: unknown): value is Iterable<unknown> =>
+	typeof value === 'object' && value !== null && Symbol.iterator in value;
+/** Signs that are written together. */
+const PIECE = 64_000;
+/** The JSON of an answer, piece by piece. */
+function* written(parts: Readonly<Record<string, unknown>>): Generator<string> {
+	let text = '{';
+	for (const [n, [name, value]] of Object.entries<unknown>(parts).entries()) {
+		text += `${n ? ',' : ''}${JSON.stringify(name)}:`;
+		if (!isList(value)) {
+			text += JSON.stringify(value);
+			continue;
+		}
+		text += '[';
+		let first = true;
+		for (const row of value) {
+			text += (first ? '' : ',') + JSON.stringify(row);
+			first = false;
+			if (text.length < PIECE) continue;
+			yield text;
+			text = '';
+		}
+		text += ']';
+	}
+	yield text + '}';
+}
+
+/**
+ * The answer to a trace of the interface for programs, as the pieces of its JSON.
+ * @returns null when there is no such lot or serial
+ */
+export async function traceText(
+	sql: Db,
+	direction: 'forward' | 'back',
+	root: NamedMark,
+	times: Times
+): Promise<Iterable<string> | null> {
+	const parts = await (direction === 'forward' ? forwardParts : backParts)(sql, root, times);
+	return parts && written(parts);
 }
 
 /** Of some events: the document and the time of each. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { backDifferences, differences, readGolden } from '../../../../tests/golden/golden.ts';
 import { findingsOf, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
 import { book } from '../ledger/book.ts';
-import { backAnswer, forwardAnswer } from './answer.ts';
+import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 
 /*
  * The fourth was made by hand, on paper: salt repacked as the demo firm does it, reworked, and meters serviced.

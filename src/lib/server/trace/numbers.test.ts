@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { appendChanges } from '../ledger/changes.ts';
 import { createItem } from '../setup/items.ts';
-import { backAnswer, forwardAnswer } from './answer.ts';
+import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 import { traceCsv } from './csv.ts';
 import { traceView } from './view.ts';
 

@@ -1,5 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import { DAY, timesIn } from '../../core/time/clock.ts';
+import { grouped } from '../../core/quantity/sign.ts';
 import { traceBack } from '../../core/trace/back.ts';
 import { traceForward } from '../../core/trace/forward.ts';
 import { presentTrace } from '../../core/trace/present.ts';
@@ -13,19 +14,25 @@ import { backSlice, forwardSlice, sliceTime } from './slice.ts';
  * A trace as the screen and the CSV show it.
  * @param mark id of the lot or serial
  * @param since,asOf moments, ISO 8601
+ * @param said is told what is being done, for people
  * @returns null when there is none
  */
 export async function traceView(
 	sql: Db,
 	mark: string,
 	direction: 'forward' | 'back',
-	{ since, asOf }: { since?: string | null; asOf?: string | null } = {}
+	{ since, asOf }: { since?: string | null; asOf?: string | null } = {},
+	said: (what: string) => void = () => {}
 ): Promise<TraceView | null> {
 	const forward = direction === 'forward';
+	said('Reading the ledger');
 	const slice = await (forward ? forwardSlice : backSlice)(sql, { mark }, asOf ?? null);
 	if (!slice) return null;
 	const { roots } = slice;
+	const numbers = grouped(slice.marks.size);
+	said(`Following ${numbers} numbers through ${grouped(slice.movements.length)} movements`);
 	const result = forward ? traceForward(slice, roots, since ? sliceTime(since) : undefined) : traceBack(slice, roots);
+	said(`Looking up the papers of ${numbers} numbers`);
 	const receipts = 'receipts' in result ? result.receipts : [];
 	const [zone, events, gone] = await Promise.all([
 		firmZone(sql),

@@ -4,7 +4,7 @@ import { bookTest, findingsOf, ines, makeItems, testDatabase } from '../../../..
 import type { UnitPart } from '../../core/pairing/unit.ts';
 import { undoEvent } from '../document/undo.ts';
 import { addPlace } from '../setup/places.ts';
-import { backAnswer, forwardAnswer } from '../trace/answer.ts';
+import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 import { unitPage } from './contents.ts';
 import { rebuildUnit } from './rebuild.ts';
 

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import Piscina from 'piscina';
 import { Problem } from '../../core/problem/problem.ts';
 import { decimalSign } from '../../core/quantity/sign.ts';
-import type { Answer, Tasks } from './tasks.ts';
+import type { Answer, Sent, Tasks } from './tasks.ts';
 
 /*
  * What can take more than a moment of the processor runs here, in threads of its own, so that everybody else is answered
@@ -15,39 +15,105 @@ const LONGEST = 60_000;
 const MOST_MEMORY = 1024;
 
 let threads: Piscina | undefined;
-const pool = () =>
-	(threads ??= new Piscina({
+/** Who hears what a task says and writes while it runs, by its number. */
+const listening = new Map<number, (sent: Sent) => void>();
+let tasks = 0;
+const pool = () => (threads ??= begin());
+function begin(): Piscina {
+	const made = new Piscina({
 		filename: join(process.cwd(), 'src/lib/server/work/tasks.ts'),
 		execArgv: ['--import', 'tsx'],
 		// Both from the start: one that begins when it is needed is not there for seconds, and a task waits for it.
 		minThreads: 2,
 		maxThreads: 2,
 		resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY }
-	}));
+	});
+	made.on('message', (sent: Sent) => listening.get(sent.task)?.(sent));
+	return made;
+}
 
+/** How a task is run. */
+export interface Running {
+	/** how long it may take, in milliseconds */
+	longest?: number;
+	/** stops it */
+	stop?: AbortSignal;
+	/** is told what it is doing, for people */
+	said?: (what: string) => void;
+	/** is given what it writes, in its order */
+	heard?: (sent: Sent) => void;
+}
 /**
  * Runs a task in a thread of its own.
- * @param longest how long it may take, in milliseconds
- * @throws Problem that the task throws, or 413 when it takes too long or too much memory
+ * @throws Problem that the task throws; 413 when it takes too long or too much memory, 409 when it was stopped
  */
 export async function inThread<K extends keyof Tasks>(
 	name: K,
 	input: Parameters<Tasks[K]>[0],
-	longest = LONGEST
+	{ longest = LONGEST, stop, said, heard }: Running = {}
 ): Promise<Awaited<ReturnType<Tasks[K]>>> {
 	let answer: Answer<Awaited<ReturnType<Tasks[K]>>>;
+	const task = tasks++;
 	try {
-		answer = await pool().run({ name, input, sign: decimalSign() }, { signal: AbortSignal.timeout(longest) });
+		const late = AbortSignal.timeout(longest);
+		const signal = stop ? AbortSignal.any([late, stop]) : late;
+		listening.set(task, (sent) => ('said' in sent ? said?.(sent.said) : heard?.(sent)));
+		answer = await pool().run({ name, input, sign: decimalSign(), task }, { signal });
 	} catch (e) {
+		if (stop?.aborted) throw new Problem('It was stopped.', 409);
 		const { name: kind, code } = e as { name?: string; code?: string };
 		if (kind === 'AbortError' || kind === 'TimeoutError')
 			throw new Problem('That took too long and was stopped. Ask for less at a time.', 413);
 		if (code === 'ERR_WORKER_OUT_OF_MEMORY')
 			throw new Problem('That is too large to be worked on. Ask for less at a time, or split the file.', 413);
 		throw e;
+	} finally {
+		listening.delete(task);
 	}
 	if ('refused' in answer) throw new Problem(answer.refused.faults, answer.refused.status);
 	return answer.result;
+}
+
+/**
+ * The text that a task writes, as it writes it.
+ * @returns null where the task says, by false, that there is none
+ * @throws Problem that the task throws before it writes anything
+ */
+export function textOf<K extends 'trace'>(
+	name: K,
+	input: Parameters<Tasks[K]>[0]
+): Promise<ReadableStream<Uint8Array> | null> {
+	const encoder = new TextEncoder();
+	const stop = new AbortController();
+	let out: ReadableStreamDefaultController<Uint8Array>;
+	const text = new ReadableStream<Uint8Array>({
+		start: (controller) => void (out = controller),
+		cancel: () => stop.abort()
+	});
+	return new Promise((begun, refused) => {
+		let [open, found] = [true, true];
+		const heard = (sent: Sent) => {
+			if (!open) return;
+			if ('piece' in sent) {
+				out.enqueue(encoder.encode(sent.piece));
+				begun(text);
+			} else {
+				open = false;
+				out.close();
+			}
+		};
+		inThread(name, input, { stop: stop.signal, heard }).then(
+			(there) => {
+				found = there;
+				if (!found) begun(null);
+			},
+			(e: unknown) => {
+				if (open && !stop.signal.aborted) out.error(e);
+				open = false;
+				refused(e);
+			}
+		);
+	});
 }
 
 /** Starts the threads, so that whoever needs one first does not wait for it. */

@@ -1,3 +1,4 @@
+import { parentPort } from 'node:worker_threads';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
@@ -14,21 +15,32 @@ import { renderCount, type CountPaper } from '../stock/countpaper.ts';
 import { renderRepack, type RepackPaper } from '../stock/repackpaper.ts';
 import { readXlsx } from '../tables/xlsx.ts';
 import type { NamedMark } from '../marks/named.ts';
-import { backAnswer, forwardAnswer, type Times } from '../trace/answer.ts';
+import { traceText, type Times } from '../trace/answer.ts';
 import type { TraceView } from '../../core/trace/view.ts';
 import { traceCsv } from '../trace/csv.ts';
 import { renderTrace, type TracePaper } from '../trace/paper.ts';
+import { lookAt, type Look } from '../trace/kept.ts';
 import { traceView } from '../trace/view.ts';
 
 /** What a thread answers: the task's result, or its refusal, which loses its class on the way. */
 export type Answer<T> = { result: T } | { refused: { faults: Fault[]; status: number } };
 
+/** What a task can say while it runs. */
+interface Ways {
+	/** what it is doing, for people */
+	said: (what: string) => void;
+	/** a piece of a long text that it answers */
+	write: (piece: string) => void;
+}
+/** What a thread sends while a task runs: which one, and what it says or writes; nothing more of it where it is done. */
+export type Sent = { task: number } & ({ said: string } | { piece: string } | { done: true });
+
 /** Runs a task; a refusal goes back as data. */
 const task =
-	<I, O>(work: (input: I) => Promise<O>) =>
-	async (input: I): Promise<Answer<O>> => {
+	<I, O>(work: (input: I, ways: Ways) => Promise<O>) =>
+	async (input: I, ways: Ways): Promise<Answer<O>> => {
 		try {
-			return { result: await work(input) };
+			return { result: await work(input, ways) };
 		} catch (e) {
 			if (e instanceof Problem) return { refused: { faults: e.faults, status: e.status } };
 			throw e;
@@ -78,13 +90,14 @@ const work = {
 	repacked: (paper: RepackPaper) => renderRepack(paper),
 	/** work cards as a PDF */
 	cards: (paper: CardsPaper) => renderCards(paper),
-	/** a trace for programs, as the text of its JSON; null when there is no such number */
-	trace: async ({ direction, root, times }: TraceOf) => {
-		const found = await (direction === 'forward' ? forwardAnswer : backAnswer)(readPool(), root, times);
-		return found && JSON.stringify(found);
+	/** a trace for programs, as the pieces of its JSON; false when there is no such number */
+	trace: async ({ direction, root, times }: TraceOf, { write }: Ways) => {
+		const pieces = await traceText(readPool(), direction, root, times);
+		for (const piece of pieces ?? []) write(piece);
+		return pieces !== null;
 	},
-	/** a trace for the screen; null when there is no such number */
-	traceView: ({ mark, direction, times }: ViewOf) => traceView(readPool(), mark, direction, times),
+	/** what the screen shows of a trace; null when there is no such number */
+	look: (asked: Look, { said }: Ways) => lookAt(readPool(), asked, said),
 	/** a trace as CSV, with what its file is to be called; null when there is no such number */
 	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }) => {
 		const view = await traceView(readPool(), mark, direction, times);
@@ -107,12 +120,21 @@ export type Tasks = typeof work;
 export default async ({
 	name,
 	input,
-	sign
+	sign,
+	task: number
 }: {
 	name: keyof Tasks;
 	input: never;
 	sign: DecimalSign;
+	/** what it is called when it says what it is doing */
+	task: number;
 }): Promise<Answer<unknown>> => {
 	useDecimalSign(sign);
-	return task<never, unknown>(work[name])(input);
+	const send = (sent: Sent) => parentPort?.postMessage(sent);
+	const answer = await task<never, unknown>(work[name])(input, {
+		said: (said) => send({ task: number, said }),
+		write: (piece) => send({ task: number, piece })
+	});
+	send({ task: number, done: true });
+	return answer;
 };

@@ -1,34 +1,51 @@
 <script lang="ts">
-	// The picture of a forward trace: columns from the root to where it is now, heights are contents. The table proves.
-	import { layStages, WIDTH } from '$lib/core/trace/stages';
-	import type { TraceView } from '$lib/core/trace/view';
+	// The picture of a forward trace: columns from the root to where it is now, heights are contents. The table proves. A bar
+	// leads to its numbers in the table; what is folded into one opens a few at a time.
+	import { grouped } from '$lib/core/quantity/sign';
+	import { WIDTH, type Bar, type Stages } from '$lib/core/trace/stages';
 
-	let { view }: { view: TraceView } = $props();
-	const drawn = $derived(layStages(view));
-	const number = $derived(view.marks.find((m) => m.id === view.root)?.number ?? '');
+	interface Props {
+		drawn: Stages;
+		number: string;
+		/** where a bar leads */
+		link: (bar: Bar) => string;
+	}
+	let { drawn, number, link }: Props = $props();
 	const cut = (t: string, n: number) => (t.length > n ? t.slice(0, n - 1) + '…' : t);
+	const counted = (b: Bar) => `${b.label}${b.count > 1 ? `, ${grouped(b.count)}` : ''}`;
 </script>
 
 <figure aria-label="Stages of {number}, from left to right">
 	<svg
 		viewBox="0 0 {WIDTH} {drawn.height}"
-		role="img"
-		aria-label="Flow of {number} from left to right; the list after it and the table below hold the same"
+		aria-label="Flow of {number} from left to right; the table below holds the same"
 	>
 		{#each drawn.heads as h, i (i)}<text class="head" x={h.x} y="12">{cut(h.text, 26)}</text>{/each}
-		{#each drawn.paths as p, i (i)}<path class={p.tone} d={p.d} stroke-width={p.h} />{/each}
+		{#each drawn.paths as p, i (i)}<path class={p.tone} d={p.d} />{/each}
 		{#each drawn.list as b (b.id)}
-			<rect class={b.tone} x={drawn.x(b.col)} y={b.y} width="14" height={b.h} />
-			<text x={drawn.x(b.col) + 20} y={b.y + Math.min(b.h / 2 + 4, 14)}
-				>{cut(b.label, 22)}{b.count > 1 && !b.label.endsWith('more') ? ` · ${b.count}` : ''}</text
+			<a
+				href={link(b)}
+				data-sveltekit-noscroll
+				data-sveltekit-keepfocus
+				aria-label="{b.folds ? 'Show' : 'Find'} {counted(b)}"
+				><rect class="hit" x={b.x} y={b.y - 2} width="170" height={Math.max(b.h, 14) + 4} /><rect
+					class={b.tone}
+					x={b.x}
+					y={b.y}
+					width="14"
+					height={b.h}
+				/>
+				<text x={b.x + 20} y={b.y + Math.min(b.h / 2 + 4, 14)}
+					>{cut(b.label, 22)}{b.count > 1 && !b.folds ? ` · ${grouped(b.count)}` : ''}</text
+				></a
 			>
 		{/each}
 	</svg>
 	<ol class="visually-hidden">
 		{#each drawn.heads as h, i (i)}<li>
 				{h.text}: {drawn.list
-					.filter((b) => drawn.x(b.col) === h.x)
-					.map((b) => `${b.label}${b.count > 1 ? `, ${b.count}` : ''}`)
+					.filter((b) => b.col === i)
+					.map(counted)
 					.join('; ')}
 			</li>{/each}
 	</ol>
@@ -59,6 +76,12 @@
 	text.head {
 		fill: var(--ink-soft);
 	}
+	a:hover text {
+		text-decoration: underline;
+	}
+	rect.hit {
+		fill: transparent;
+	}
 	rect.ink {
 		fill: var(--ink);
 	}
@@ -72,21 +95,21 @@
 		fill: #8d99a3;
 	}
 	path {
-		fill: none;
-		stroke-opacity: 0.16;
+		pointer-events: none;
+		fill-opacity: 0.16;
 	}
 	path.ink {
-		stroke: var(--ink);
+		fill: var(--ink);
 	}
 	path.gone {
-		stroke: #0f62a8;
+		fill: #0f62a8;
 	}
 	path.here {
-		stroke: var(--amber);
-		stroke-opacity: 0.3;
+		fill: var(--amber);
+		fill-opacity: 0.3;
 	}
 	path.lost {
-		stroke: #8d99a3;
+		fill: #8d99a3;
 	}
 	figcaption {
 		font-size: 0.75rem;

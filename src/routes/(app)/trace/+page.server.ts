@@ -1,16 +1,34 @@
+import { randomUUID } from 'node:crypto';
+import { setTimeout as after } from 'node:timers/promises';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
 import { firmZone } from '$lib/server/marks/zone';
 import { find } from '$lib/server/register/find';
 import { idOf, page } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
+import { lookInput, type Look, type Looked } from '$lib/server/trace/kept';
+import { seenIn } from '$lib/core/trace/seen';
+import { goOn } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';
 
+/** What takes longer than this comes after the page, which says meanwhile what is being done, in ms. */
+const SOON = 300;
+
+/** What came of a look: what is shown, or what is said instead. */
+type Answer = { looked: Looked } | { looked: null; said: string };
+const begin = (asked: Look, who: string): Promise<Answer> =>
+	goOn(asked.look, who, (how) => inThread('look', asked, how)).then(
+		(looked): Answer => (looked ? { looked } : { looked, said: 'There is no such lot or serial.' }),
+		(e: unknown) => {
+			if (e instanceof Problem) return { looked: null, said: e.message };
+			throw e;
+		}
+	);
+
 export const load: PageServerLoad = (event) =>
-	page(event, 'read', async () => {
+	page(event, 'read', async (who) => {
 		const p = event.url.searchParams;
-		const direction = p.get('direction') === 'back' ? ('back' as const) : ('forward' as const);
 		const typed = (p.get('q') ?? '').trim().slice(0, 2000);
 		let mark = p.get('mark');
 		let said = '';
@@ -28,13 +46,18 @@ export const load: PageServerLoad = (event) =>
 					: `No lot or serial is called “${typed}”. Check the number, or look in the register.`;
 			}
 		}
-		const asked = { since: (p.get('since') ?? '').slice(0, 40), asOf: (p.get('asOf') ?? '').slice(0, 40) };
-		if (!mark) return { direction, typed, said, hits, asked, view: null };
 		const read = askedTrace(p, await firmZone(pool()));
+		const { direction } = read;
+		const asked = { since: read.since, asOf: read.asOf };
+		if (!mark) return { direction, typed, said, hits, asked, look: null };
 		if (read.said) said = read.said;
 		const id = idOf(mark);
-		const { times } = read;
-		const view = id ? await inThread('traceView', { mark: id, direction, times }) : null;
-		if (!view) throw new Problem('There is no such lot or serial.', 404);
-		return { direction, typed, said, hits, asked, view };
+		if (!id) throw new Problem('There is no such lot or serial.', 404);
+		const of = { look: randomUUID(), mark: id, direction, ...read.times };
+		// Another part, page or bar of the same trace is no other trace: the page asks for it by itself.
+		const seen = event.untrack(() => seenIn(event.url.searchParams, direction));
+		const answer = begin(lookInput.parse({ ...of, ...seen, want: 'all' }), who.name);
+		const soon = await Promise.race([answer, after(SOON, null)]);
+		if (soon && !soon.looked) throw new Problem(soon.said, 404);
+		return { direction, typed, said, hits, asked, look: { ...of, answer: soon ?? answer } };
 	});

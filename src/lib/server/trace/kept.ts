@@ -1,0 +1,86 @@
+import { MOST_FOUND, PARTS, Shown, type LinePage, type TraceHead } from '../../core/trace/shown.ts';
+import type { Stages } from '../../core/trace/stages.ts';
+import { z } from 'zod';
+import { id } from '../../core/text/input.ts';
+import type { Db } from '../database/connect.ts';
+import { traceView } from './view.ts';
+
+/*
+ * A trace that is looked at is looked at again: another page of its table, a range that opens, a text to find. It is kept
+ * for a while by the thread that worked it out, under the name of the look, so that all of one look are of one moment.
+ */
+
+/** What a look asks of a trace, as parsed. */
+export const lookInput = z.strictObject({
+	/** the look: whoever opens a trace makes one */
+	look: z.uuid(),
+	mark: id,
+	direction: z.enum(['forward', 'back']),
+	since: z.iso.datetime({ offset: true }).nullish(),
+	asOf: z.iso.datetime({ offset: true }).nullish(),
+	part: z.enum(PARTS),
+	find: z.string().max(100).default(''),
+	opened: z.array(z.string().max(2000)).max(500).default([]),
+	closed: z.array(z.string().max(2000)).max(500).default([]),
+	from: z.int().min(0).max(10_000_000).default(0),
+	size: z.int().min(1).max(MOST_FOUND).default(MOST_FOUND),
+	/** how many bars each column of the picture shows, by column */
+	bars: z
+		.array(z.tuple([z.int().min(0).max(100), z.int().min(1).max(1000)]))
+		.max(100)
+		.default([]),
+	/** the whole of it, its picture, or only lines */
+	want: z.enum(['all', 'picture', 'lines']).default('lines')
+});
+/** What a look asks of a trace. */
+export type Look = z.output<typeof lookInput>;
+/** What is shown of it: whatever was wanted. */
+export interface Looked {
+	head: TraceHead | null;
+	stages: Stages | null;
+	page: LinePage | null;
+}
+
+/** Numbers that are kept at most, over all looks: a trace of more is kept alone. */
+const MOST_KEPT = 120_000;
+const MOST_LOOKS = 20;
+const KEPT_FOR = 5 * 60_000;
+const kept = new Map<string, { shown: Shown; until: number }>();
+
+function forget(): void {
+	const now = Date.now();
+	for (const [look, k] of kept) if (k.until < now) kept.delete(look);
+	let weight = [...kept.values()].reduce((sum, k) => sum + k.shown.weight, 0);
+	for (const [look, k] of kept) {
+		if (kept.size <= 1 || (weight <= MOST_KEPT && kept.size <= MOST_LOOKS)) return;
+		kept.delete(look);
+		weight -= k.shown.weight;
+	}
+}
+// What nobody looks at any more does not stay because nobody else traces.
+setInterval(forget, 60_000).unref();
+
+/**
+ * What a look shows of a trace; worked out where this thread does not have it yet.
+ * @param said is told what is being done, for people
+ * @returns null when there is no such lot or serial
+ */
+export async function lookAt(sql: Db, asked: Look, said: (what: string) => void = () => {}): Promise<Looked | null> {
+	let known = kept.get(asked.look);
+	if (!known) {
+		const view = await traceView(sql, asked.mark, asked.direction, asked, said);
+		if (!view) return null;
+		known = { shown: new Shown(view), until: 0 };
+	}
+	// The last that was looked at is the last to go.
+	kept.delete(asked.look);
+	kept.set(asked.look, { ...known, until: Date.now() + KEPT_FOR });
+	forget();
+	const { shown } = known;
+	const all = asked.want === 'all';
+	return {
+		head: all ? shown.head() : null,
+		stages: asked.want !== 'lines' && asked.direction === 'forward' ? shown.stages(new Map(asked.bars)) : null,
+		page: asked.want !== 'picture' ? shown.lines(asked) : null
+	};
+}

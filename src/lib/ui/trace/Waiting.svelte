@@ -1,0 +1,51 @@
+<script lang="ts">
+	// A trace that takes its time: what is being done, for how long, and how to stop it.
+	import { onMount } from 'svelte';
+	import { Button, InlineLoading } from 'carbon-components-svelte';
+	let { look }: { look: string } = $props();
+	let said = $state('Reading the ledger');
+	let seconds = $state(0);
+	let stopped = $state(false);
+	const at = $derived(`/trace/look/${look}`);
+	const stop = () => fetch(at, { method: 'DELETE', keepalive: true }).catch(() => null);
+	onMount(() => {
+		const began = Date.now();
+		const timer = setInterval(async () => {
+			seconds = Math.floor((Date.now() - began) / 1000);
+			const answer = await fetch(at).catch(() => null);
+			if (answer?.ok) said = ((await answer.json()) as { said: string | null }).said ?? said;
+		}, 1000);
+		return () => {
+			clearInterval(timer);
+			// Whoever goes elsewhere waits for it no longer.
+			if (!stopped) void stop();
+		};
+	});
+</script>
+
+<div class="waiting" role="status">
+	<InlineLoading description={said} />
+	{#if seconds > 1}<span class="soft">{seconds} s</span>{/if}
+	<Button
+		kind="tertiary"
+		size="small"
+		disabled={stopped}
+		on:click={() => {
+			stopped = true;
+			void stop();
+		}}>{stopped ? 'Stopping' : 'Stop'}</Button
+	>
+</div>
+
+<style>
+	.waiting {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.5rem 1rem;
+		margin: 0.75rem 0;
+	}
+	.waiting :global(.bx--inline-loading) {
+		width: auto;
+	}
+</style>
