@@ -1,15 +1,32 @@
+import { spawn } from 'node:child_process';
 import { createServer } from 'node:http';
 import { pathToFileURL } from 'node:url';
 import { resolve } from 'node:path';
-import { endThreads } from '../src/lib/server/work/pool.ts';
-import { fillFirm } from './firm.ts';
+import { StartError } from '../src/lib/server/database/cluster.ts';
 import { main, openDatabase, portFree, settings, untilStopped } from './settings.ts';
+
+/** Fills an empty database. @returns what to tell whoever started it */
+const filled = (url: string) =>
+	new Promise<string[]>((done, failed) => {
+		const child = spawn(process.execPath, ['--import', 'tsx', 'cmd/fill.ts'], {
+			env: { ...process.env, DATABASE_URL: url },
+			stdio: ['ignore', 'inherit', 'inherit', 'ipc']
+		});
+		let lines: string[] | null = null;
+		child.on('message', (said: string[]) => (lines = said));
+		child.on('error', failed);
+		child.on('exit', (code) =>
+			lines
+				? done(lines)
+				: failed(new StartError(`The database could not be filled (${code ?? 'stopped'}). Start again.`))
+		);
+	});
 
 await main(async () => {
 	await portFree(settings.port);
 	const database = await openDatabase();
 	try {
-		const lines = await fillFirm(database.url);
+		const lines = await filled(database.url);
 		process.env.DATABASE_URL = database.url;
 		process.env.ORIGIN ??= `http://127.0.0.1:${settings.port}`;
 		process.env.BODY_SIZE_LIMIT ??= '20M';
@@ -22,7 +39,7 @@ await main(async () => {
 				server.close();
 				server.closeAllConnections();
 			},
-			endThreads,
+			() => global.earmarkThreads?.destroy(),
 			() => global.earmarkPool?.end({ timeout: 2 }),
 			() => global.earmarkReadPool?.end({ timeout: 2 }),
 			database.stop

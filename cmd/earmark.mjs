@@ -64,19 +64,21 @@ function ensurePackages() {
 
 /** @param {string} folder where the built application goes; the demo and the tests each have their own */
 function ensureBuild(folder) {
-	const sources = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
-	const made = join(folder, 'index.js');
+	const sources = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'threads.config.ts', 'package-lock.json'];
+	const made = join(folder, 'threads', 'tasks.js');
 	const built = existsSync(made) ? statSync(made).mtimeMs : 0;
 	if (built > Math.max(...sources.filter((f) => existsSync(f)).map(newest))) return;
 	console.log('Building (about a minute, after each change) …');
 	rmSync(folder, { recursive: true, force: true });
 	// tsconfig.json rests on the file that SvelteKit writes into its usual folder; a fresh checkout has none yet.
 	if (!existsSync('.svelte-kit/tsconfig.json')) run('npx', ['--no-install', 'svelte-kit', 'sync']);
-	const out = spawnSync('npx', ['vite', 'build', '--logLevel', 'warn'], {
-		encoding: 'utf8',
-		env: { ...process.env, EARMARK_BUILD: folder, EARMARK_KIT: `.svelte-kit-${folder}` }
-	});
-	if (out.status !== 0) stop(`The build failed:\n${out.stdout}\n${out.stderr}`);
+	for (const config of ['vite.config.ts', 'threads.config.ts']) {
+		const out = spawnSync('npx', ['vite', 'build', '--config', config, '--logLevel', 'warn'], {
+			encoding: 'utf8',
+			env: { ...process.env, EARMARK_BUILD: folder, EARMARK_KIT: `.svelte-kit-${folder}` }
+		});
+		if (out.status !== 0) stop(`The build failed:\n${out.stdout}\n${out.stderr}`);
+	}
 }
 
 const needs = {

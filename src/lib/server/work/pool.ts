@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import Piscina from 'piscina';
 import { Problem } from '../../core/problem/problem.ts';
@@ -13,20 +14,24 @@ import type { Answer, Sent, Tasks } from './tasks.ts';
 const LONGEST = 60_000;
 /** In megabytes, for one task. */
 const MOST_MEMORY = 1024;
+/** In megabytes, for what is made and thrown away in one: the application's own room for that is for whole bookings. */
+const YOUNG = 48;
 
-let threads: Piscina | undefined;
 /** Who hears what a task says and writes while it runs, by its number. */
 const listening = new Map<number, (sent: Sent) => void>();
 let tasks = 0;
-const pool = () => (threads ??= begin());
+const pool = () => (global.earmarkThreads ??= begin());
 function begin(): Piscina {
+	// Beside the built application stands what its threads run; while it is worked on they run the source.
+	const built = join(process.cwd(), process.env.EARMARK_BUILD ?? '', 'threads/tasks.js');
+	const source = join(process.cwd(), 'src/lib/server/work/tasks.ts');
 	const made = new Piscina({
-		filename: join(process.cwd(), 'src/lib/server/work/tasks.ts'),
-		execArgv: ['--import', 'tsx'],
-		// Both from the start: one that begins when it is needed is not there for seconds, and a task waits for it.
-		minThreads: 2,
+		...(existsSync(built) ? { filename: built, execArgv: [] } : { filename: source, execArgv: ['--import', 'tsx'] }),
+		// One from the start, the other while there is more to do than one can.
+		minThreads: 1,
 		maxThreads: 2,
-		resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY }
+		idleTimeout: 60_000,
+		resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY, maxYoungGenerationSizeMb: YOUNG }
 	});
 	made.on('message', (sent: Sent) => listening.get(sent.task)?.(sent));
 	return made;
@@ -57,9 +62,15 @@ export async function inThread<K extends keyof Tasks>(
 	try {
 		const late = AbortSignal.timeout(longest);
 		const signal = stop ? AbortSignal.any([late, stop]) : late;
-		listening.set(task, (sent) => ('said' in sent ? said?.(sent.said) : heard?.(sent)));
+		// What a thread says and what it answers come by different ways: the last of what it says may come after the answer.
+		listening.set(task, (sent) => {
+			if ('said' in sent) return said?.(sent.said);
+			heard?.(sent);
+			if ('done' in sent) listening.delete(task);
+		});
 		answer = await pool().run({ name, input, sign: decimalSign(), task }, { signal });
 	} catch (e) {
+		listening.delete(task);
 		if (stop?.aborted) throw new Problem('It was stopped.', 409);
 		const { name: kind, code } = e as { name?: string; code?: string };
 		if (kind === 'AbortError' || kind === 'TimeoutError')
@@ -67,8 +78,6 @@ export async function inThread<K extends keyof Tasks>(
 		if (code === 'ERR_WORKER_OUT_OF_MEMORY')
 			throw new Problem('That is too large to be worked on. Ask for less at a time, or split the file.', 413);
 		throw e;
-	} finally {
-		listening.delete(task);
 	}
 	if ('refused' in answer) throw new Problem(answer.refused.faults, answer.refused.status);
 	return answer.result;
@@ -91,7 +100,7 @@ export function textOf<K extends 'trace'>(
 		cancel: () => stop.abort()
 	});
 	return new Promise((begun, refused) => {
-		let [open, found] = [true, true];
+		let open = true;
 		const heard = (sent: Sent) => {
 			if (!open) return;
 			if ('piece' in sent) {
@@ -104,8 +113,7 @@ export function textOf<K extends 'trace'>(
 		};
 		inThread(name, input, { stop: stop.signal, heard }).then(
 			(there) => {
-				found = there;
-				if (!found) begun(null);
+				if (!there) begun(null);
 			},
 			(e: unknown) => {
 				if (open && !stop.signal.aborted) out.error(e);
@@ -119,8 +127,6 @@ export function textOf<K extends 'trace'>(
 /** Starts the threads, so that whoever needs one first does not wait for it. */
 export const startThreads = (): void => void pool();
 
-/** Ends the threads, when the application ends. */
-export const endThreads = async (): Promise<void> => {
-	await threads?.destroy();
-	threads = undefined;
-};
+declare global {
+	var earmarkThreads: Piscina | undefined;
+}
