@@ -3,6 +3,8 @@ import type { Sql } from '../../src/lib/server/database/connect.ts';
 import { sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { startAsker } from './large/asker.ts';
 import { makeLargeFirm } from './large/firm.ts';
+import { measureTogether } from './large/together.ts';
+import { measureTraces } from './large/traces.ts';
 import { measureViews } from './large/views.ts';
 import { count, verifyRun } from './ledger.ts';
 import { time } from './measure.ts';
@@ -31,7 +33,15 @@ export async function measureLarge(url: string, sql: Sql, owner: Sql): Promise<v
 	const app = await startAsker(url, sql);
 	try {
 		await measureViews(sql, app);
+		await measureTraces(sql, app);
 	} finally {
 		await app.stop();
+	}
+	// As it is after a start: what it holds besides is no part of this.
+	const fresh = await startAsker(url, sql);
+	try {
+		await measureTogether(sql, fresh);
+	} finally {
+		await fresh.stop();
 	}
 }

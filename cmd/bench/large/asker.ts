@@ -66,6 +66,8 @@ export interface Asker {
 	ask: (path: string, times?: number) => Promise<Asked>;
 	/** small requests, one after the other, until the work ends: how long each took, in ms */
 	beside: (work: () => Promise<unknown>) => Promise<number[]>;
+	/** asks or sends once, as somebody who is signed in: the status, and what came */
+	call: (path: string, body?: unknown) => Promise<{ status: number; text: string }>;
 	/** the most memory that the application has held, in MB */
 	memory: () => number;
 	stop: () => Promise<void>;
@@ -79,7 +81,7 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 	const door = await counted(url);
 	const app = await serve(door.url);
 	const base = `http://127.0.0.1:${app.port}`;
-	const agent = new Agent({ connections: 8, bodyTimeout: 300_000, headersTimeout: 300_000 });
+	const agent = new Agent({ connections: 12, bodyTimeout: 300_000, headersTimeout: 300_000 });
 	const signed = await request(`${base}/sign-in`, {
 		dispatcher: agent,
 		method: 'POST',
@@ -88,13 +90,17 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 	});
 	const set = [signed.headers['set-cookie'] ?? []].flat();
 	const cookie = set.map((c) => c.split(';')[0]).join('; ');
-	const call = async (path: string) => {
+	const sent = async (path: string, given?: unknown) => {
 		const { statusCode, body } = await request(base + path, {
 			dispatcher: agent,
-			headers: { cookie }
+			headers: { cookie, origin: base, ...(given ? { 'content-type': 'application/json' } : {}) },
+			...(given ? { method: 'POST', body: JSON.stringify(given) } : {})
 		});
-		const text = await body.text();
-		if (statusCode >= 400) throw new Error(`${path}: ${statusCode} ${text.slice(0, 300)}`);
+		return { status: statusCode, text: await body.text() };
+	};
+	const call = async (path: string) => {
+		const { status, text } = await sent(path);
+		if (status >= 400) throw new Error(`${path}: ${status} ${text.slice(0, 300)}`);
 		return text;
 	};
 	const beside = async (work: () => Promise<unknown>) => {
@@ -110,6 +116,7 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 	};
 	return {
 		beside,
+		call: sent,
 		ask: async (path, times = 5) => {
 			let text = '';
 			if (times > 1) await call(path);

@@ -1,0 +1,39 @@
+import type { Sql } from '../../../src/lib/server/database/connect.ts';
+import { median, ms, time } from '../measure.ts';
+import type { Asker } from './asker.ts';
+import { REACHED } from './firm.ts';
+
+/** Until the picture of so many numbers is there, in ms, and what may be sent for it, in bytes. */
+const WANTED: Record<(typeof REACHED)[number], number> = { 1_000: 400, 20_000: 2_000, 100_000: 8_000 };
+const MOST_BYTES = 1_000_000;
+
+/** How long it takes to the picture of a trace, to another page and part of its table, and to the whole of it for a program. */
+export async function measureTraces(sql: Sql, app: Asker): Promise<void> {
+	for (const reached of REACHED) {
+		const [{ id }] = await sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${`ROOT-${reached}`}`;
+		const path = `/trace?mark=${id}&direction=forward`;
+		const { took, bytes, waited } = await app.ask(path, 3);
+		console.log(
+			`trace page of ${reached.toLocaleString('en')} numbers: the picture after ${ms(took)} (wanted: at most ${ms(WANTED[reached])}), ${Math.round(bytes / 1000)} kB (wanted: at most ${MOST_BYTES / 1000}); a small request waited at most ${ms(waited)}`
+		);
+		const look = { look: crypto.randomUUID(), mark: id, direction: 'forward', part: 'where' };
+		await app.call('/trace/look', look);
+		const looks = {
+			'another page': { from: 100 },
+			'what is found': { find: `pk${reached}-1-` },
+			'by generation': { part: 'numbers' },
+			'more bars': { want: 'picture', bars: [[1, 27]] }
+		};
+		for (const [name, more] of Object.entries(looks)) {
+			const took: number[] = [];
+			for (let n = 0; n < 5; n++) took.push(await time(() => app.call('/trace/look', { ...look, ...more })));
+			console.log(`  ${name}: ${ms(median(took))}, at first ${ms(took[0])}`);
+		}
+		let size = 0;
+		const program = await time(async () => {
+			size = (await app.call(`/api/v1/trace?direction=forward&item=RAW&lot=ROOT-${reached}`)).text.length;
+		});
+		console.log(`  for a program: ${ms(program)}, ${Math.round(size / 1000)} kB`);
+	}
+	console.log(`${Math.round(app.memory())} MB at most`);
+}
