@@ -1,5 +1,6 @@
 import bwipjs from 'bwip-js/node';
 import pdfmake from 'pdfmake';
+import { PNG } from 'pngjs';
 import { setFonts } from '../pdf/fonts.ts';
 import { GS } from '../../core/codes/gs1.ts';
 import { dotsPerModule, SIZES, type Dpi, type Label, type LabelSize } from '../../core/labels/label.ts';
@@ -33,6 +34,16 @@ export async function drawCode(
 		// Data Matrix (one is enough by ISO/IEC 16022).
 		...(bars ? { paddingwidth: 10, paddingheight: 2 } : { padding: label.bcid === 'qrcode' ? 8 : 4 }),
 		backgroundcolor: 'FFFFFF'
+	});
+}
+/** The same dots in grey without a layer of transparency: a PDF takes them as they are, where it would read each dot anew. */
+function plain(png: Buffer): Buffer {
+	const { width, height, data } = PNG.sync.read(png);
+	return PNG.sync.write({ width, height, data } as PNG, {
+		colorType: 0,
+		inputHasAlpha: true,
+		filterType: 0,
+		deflateLevel: 4
 	});
 }
 const size = (png: Buffer) => ({ width: png.readUInt32BE(16), height: png.readUInt32BE(20) });
@@ -86,7 +97,7 @@ export async function labelsPdf(labels: Label[], dpi: Dpi, labelSize: LabelSize)
 	const mm = 72 / 25.4;
 	const pages = [];
 	for (const label of labels)
-		pages.push({ label, png: (await fitCode(label, dpi, labelSize)) ?? (await drawCode(label, dpi)) });
+		pages.push({ label, png: plain((await fitCode(label, dpi, labelSize)) ?? (await drawCode(label, dpi))) });
 	setFonts();
 	return pdfmake
 		.createPdf({
