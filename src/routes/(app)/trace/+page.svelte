@@ -42,19 +42,21 @@
 			{#if answer.looked}
 				{@const { answer: _answer, ...of } = look}
 				<Answer {of} first={answer.looked} asked={data.asked} said={data.said} />
-			{:else}
-				<div class="head"><h1>Trace {data.direction}</h1></div>
-				<Faults faults={[{ message: answer.said }]} />
-				<p>
-					<Button kind="tertiary" size="small" href="/register/{look.mark}">Back to its page</Button>
-					<Button
-						kind="ghost"
-						size="small"
-						href="/trace?mark={look.mark}&direction={data.direction}"
-						data-sveltekit-reload>Trace again</Button
-					>
-				</p>
-			{/if}
-		{/await}
+			{:else}{@render instead(look.mark, answer.said)}{/if}
+		{:catch}{@render instead(look.mark, 'The server could not finish it. What is asked is kept; trace again.')}{/await}
 	{/key}
 {/if}
+
+{#snippet instead(mark: string, said: string)}
+	<div class="head"><h1>Trace {data.direction}</h1></div>
+	<Faults faults={[{ message: said }]} />
+	<p>
+		<Button kind="tertiary" size="small" href="/register/{mark}">Back to its page</Button>
+		<Button
+			kind="ghost"
+			size="small"
+			href="/trace?mark={mark}&direction={data.direction}&since={data.asked.since}&asOf={data.asked.asOf}"
+			data-sveltekit-reload>Trace again</Button
+		>
+	</p>
+{/snippet}

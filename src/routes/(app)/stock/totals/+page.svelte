@@ -6,7 +6,7 @@
 	let { data } = $props();
 	const filters = $derived(data.list.view.filters);
 	const numbersOf = (f: Record<string, Filter>) => narrowedPath('/stock', f, ['item', 'place', 'asOf']);
-	const AMOUNTS = ['qty', 'free', 'held', 'stopped'];
+	const AMOUNTS = ['qty', 'free', 'held', 'stopped', 'theirs'];
 </script>
 
 <svelte:head><title>Stock by item · Earmark</title></svelte:head>
