@@ -265,6 +265,14 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 			{ operations: [{ code: 'A', name: 'A', stations: ['L1'], recordsUse: true, values: ['OFFSET'] }] }
 		],
 		['/tables', 'POST', { name: 't.csv', text: 'Lot,Quantity\nA,1' }],
+		[
+			'/trace/look',
+			'POST',
+			{
+				...{ look: uuid(r), mark: mark.id, direction: 'forward', part: 'where', find: '', opened: ['x'], closed: [] },
+				...{ from: 0, size: 10, bars: [[1, 27]], want: 'all' }
+			}
+		],
 		['/moves', 'POST', { key: uuid(r), to: 'QS', rows: [{ mark: mark.id, place: mark.place, qty: '1' }] }]
 	];
 }

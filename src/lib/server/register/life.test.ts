@@ -86,7 +86,7 @@ describe('a life', () => {
 			['@job', '1', 'Harbour lights, for Harbour board'],
 			['@process', '3', null]
 		]);
-		expect(lot.wentInto.map((l) => l.number)).toEqual(['M-1', 'M-2', 'M-3']);
+		expect(lot.wentInto.links.map((l) => l.number)).toEqual(['M-1', 'M-2', 'M-3']);
 	});
 	it('of a component names what it was used for: the outputs of a pooled run, or the run while nothing came out', async () => {
 		expect(await life('R-1')).toEqual(['received from S1 · 10', 'used for B-1 … B-2 · 4', 'used for run MO-3 · 1']);

@@ -50,8 +50,14 @@ export interface MarkPage {
 	life: LifeEvent[];
 	/** there is more of its life before */
 	moreLife: boolean;
-	madeFrom: Link[];
-	wentInto: Link[];
+	madeFrom: Links;
+	wentInto: Links;
+}
+/** Parts or uses, as many as the page shows. */
+interface Links {
+	links: Link[];
+	/** there are more */
+	more: boolean;
 }
 /** A fact with who recorded it, when and what stood there before. */
 export interface RecordedFact {
@@ -80,8 +86,8 @@ export interface Link {
 	role: 'use' | 'detach' | 'make';
 }
 type RawLink = Omit<Link, 'at'> & { at: Date | null };
-/** The most parts or uses that the page shows; beyond, it says how many there are. */
-export const MOST_LINKS = 500;
+/** The most parts or uses that the page shows; a trace has all of them. */
+const MOST_LINKS = 100;
 
 /** A mark as it is recorded, with what is in force. */
 type Recorded = Omit<
@@ -176,18 +182,22 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 				r.unit_mark IS NULL AS pooled, max(u.at) AS at, u.role
 			FROM run r JOIN effective_movement u ON u.run_id = r.id AND u.role IN ('use', 'detach') JOIN mark k ON k.id = u.mark_id JOIN item i ON i.id = k.item_id
 			WHERE r.id IN (SELECT m.run_id FROM ${own} k JOIN effective_movement m ON m.mark_id = k.id AND m.role = 'make' UNION SELECT x.id FROM ${own} k JOIN run x ON x.unit_mark = k.id)
-			GROUP BY k.id, i.id, r.id, u.role ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`,
+			GROUP BY k.id, i.id, r.id, u.role ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS + 1}`,
 		sql<RawLink[]>`
 			SELECT k.id, k.kind, k.number, i.code AS item, i.name AS "itemName", i.unit, coalesce(trim_scale(sum(m.qty)), 0)::text AS qty, r.code AS run,
 				r.unit_mark IS NULL AS pooled, max(m.at) AS at, 'make' AS role
 			FROM run r LEFT JOIN effective_movement m ON m.run_id = r.id AND m.role = 'make'
 			JOIN mark k ON k.id = coalesce(m.mark_id, r.unit_mark) JOIN item i ON i.id = k.item_id
 			WHERE r.id IN (SELECT u.run_id FROM ${own} k JOIN effective_movement u ON u.mark_id = k.id AND u.role = 'use')
-			GROUP BY k.id, i.id, r.id ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS}`,
+			GROUP BY k.id, i.id, r.id ORDER BY i.code, k.number COLLATE natural_order LIMIT ${MOST_LINKS + 1}`,
 		factsOf(sql, id, mark.values, defined, mark.zone),
 		wentOf(sql, id)
 	]);
 	const shown = (l: RawLink): Link => ({ ...l, at: l.at ? timeIn(mark.zone, l.at) : '' });
+	const cut = (links: readonly RawLink[]): Links => ({
+		links: links.slice(0, MOST_LINKS).map(shown),
+		more: links.length > MOST_LINKS
+	});
 	const { values: _v, lasts: _l, lotId, lotNo, ...rest } = mark;
 	return {
 		...rest,
@@ -195,8 +205,8 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 		where: [...where],
 		life,
 		moreLife,
-		madeFrom: madeFrom.map(shown),
-		wentInto: wentInto.map(shown),
+		madeFrom: cut(madeFrom),
+		wentInto: cut(wentInto),
 		facts,
 		warranty: warrantyOf(went, mark.lasts, mark.zone),
 		sold: soldBy(went)

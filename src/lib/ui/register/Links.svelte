@@ -16,12 +16,14 @@
 	}
 	interface Props {
 		title: string;
-		links: Link[];
+		/** as many as are shown, and whether there are more */
+		of: { links: Link[]; more: boolean };
 		none: string;
 		/** where more of it is said */
 		more?: { href: string; label: string };
 	}
-	let { title, links, none, more }: Props = $props();
+	let { title, of, none, more }: Props = $props();
+	const links = $derived(of.links);
 	const MOST = 8;
 	let all = $state(false);
 	const taken = (l: Link) => l.role === 'detach';
@@ -29,7 +31,7 @@
 
 <section class="panel">
 	<h2>
-		{title} <span class="soft">{links.length || ''}{links.length === 500 ? '+' : ''}</span>{#if more && links.length}<a
+		{title} <span class="soft">{links.length || ''}{of.more ? ' and more' : ''}</span>{#if more && links.length}<a
 				class="more"
 				href={more.href}>{more.label}</a
 			>{/if}

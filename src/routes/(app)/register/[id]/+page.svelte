@@ -199,7 +199,7 @@
 				</TableBody>
 			</Table>
 		{:else}<p class="soft none">
-				{m.madeFrom.length ? 'Its parts are recorded; it is not finished yet.' : 'Nothing of it is in stock yet.'}
+				{m.madeFrom.links.length ? 'Its parts are recorded; it is not finished yet.' : 'Nothing of it is in stock yet.'}
 			</p>{/if}
 		{#each data.promises as p (p.id)}<div class="none">
 				{#if p.what === 'lot'}{amount(p.qty, p.unit)}{:else if m.kind === 'lot'}<span class="mono">{p.number}</span
@@ -223,11 +223,18 @@
 <div class="two">
 	<Links
 		title="Made from"
-		links={m.madeFrom}
+		of={m.madeFrom}
 		none="Nothing recorded: it came in as it is."
 		more={{ href: `/trace/parts?mark=${m.id}`, label: 'Beside the parts list' }}
 	/>
-	<Links title="Went into" links={m.wentInto} none="Nothing yet." />
+	<Links
+		title="Went into"
+		of={m.wentInto}
+		none="Nothing yet."
+		more={m.wentInto.more
+			? { href: `/trace?mark=${m.id}&direction=forward&tab=numbers`, label: 'All of it' }
+			: undefined}
+	/>
 </div>
 {#if data.way}
 	<h2>Its way over the floor</h2>
