@@ -2,6 +2,7 @@ import type { Db } from '../database/connect.ts';
 import { layPromises, type Promised } from '../../core/allocation/promises.ts';
 import { group } from '../../core/group/group.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
+import { firmZone } from './zone.ts';
 import type { Zone } from '../../core/time/clock.ts';
 
 /** What is in force for a number at a place. */
@@ -14,6 +15,12 @@ export interface Standing extends Stock {
 	/** code of the partner that it belongs to, where it is not ours */
 	ownerCode?: string | null;
 }
+
+/** A row as it is read. */
+type Row = Standing & {
+	picked: { qty: string | null; for: string } | null;
+	owned: { code: string; name: string } | null;
+};
 
 /**
  * Everything of some items that stands at real places, as it is in force, with what others hold of it: what is promised to
@@ -30,15 +37,15 @@ export async function standing(
 	customer: string | null = null
 ): Promise<Standing[]> {
 	const ids = [...new Set(itemIds)];
-	const promises = await promisesOf(sql, ids, except, customer);
+	const [promises, home] = await Promise.all([promisesOf(sql, ids, except, customer), firmZone(sql)]);
 	// A promise to an order of another site lies on the stock there first, which is not asked for otherwise.
 	const only = site && !promises.length ? site : null;
-	const rows = await sql<(Standing & { picked: { qty: string | null; for: string } | null })[]>`
+	const rows = await sql<Row[]>`
 		SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS "itemId", nullif(k.kind, 'lot') AS kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, nullif(k.kind = 'serial', false) AS serial, k.expires_on AS "expiresOn", nullif(k.status, 'released') AS status,
-			k.owner AS "ownerCode", CASE WHEN k.owner IS NOT NULL THEN (SELECT q.name FROM partner q WHERE q.code = k.owner) END AS owner,
+			CASE WHEN k.owner IS NOT NULL THEN (SELECT json_build_object('code', q.code, 'name', q.name) FROM partner q WHERE q.code = k.owner) END AS owned,
 			coalesce(e.at, i.created_at)::text AS since, trim_scale(d.qty)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
-			coalesce(p.zone, s.zone, f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
+			nullif(coalesce(p.zone, s.zone, f.zone), f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
 			-- What waits where it was picked to, for other orders.
 			CASE WHEN p.staging THEN (SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text, 'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
 				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked,
@@ -58,12 +65,17 @@ export async function standing(
 	// What mostly is not comes as nothing: a hundred thousand rows are read in half the time so.
 	for (const r of rows) {
 		r.itemId ??= ids[0];
+		r.zone ??= home;
 		r.kind ??= 'lot';
 		r.status ??= 'released';
 		r.facts ??= {};
 		r.serial = !!r.serial;
 		r.transit = !!r.transit;
 		r.staging = !!r.staging;
+		if (r.owned) {
+			r.owner = r.owned.name;
+			r.ownerCode = r.owned.code;
+		}
 		if (r.picked?.qty) {
 			r.staged = r.picked.qty;
 			r.stagedFor = r.picked.for;
