@@ -13,7 +13,7 @@ import { readView } from '../src/lib/core/list/list.ts';
 import { findPairings } from '../src/lib/server/pairing/find.ts';
 import { pairingList } from '../src/lib/server/pairing/list.ts';
 import { createItem } from '../src/lib/server/setup/items.ts';
-import { forwardAnswer } from '../tests/traced.ts';
+import { forwardParts } from '../src/lib/server/trace/answer.ts';
 import { traceView } from '../src/lib/server/trace/view.ts';
 import { measureBookings } from './bench/bookings.ts';
 import { runHard } from './bench/hard.ts';
@@ -207,11 +207,16 @@ await main(async () => {
 		);
 
 		const root = { item: 'RAW', lot: 'ROOT' };
-		const answer = (await forwardAnswer(sql, root, {}))!;
+		/** All that is answered, read to its end. */
+		const traced = async (db: Sql) => {
+			const { marks, where } = (await forwardParts(db, root, {}))!;
+			return { marks: [...marks], where: [...where] };
+		};
+		const answer = await traced(sql);
 		const [{ id }] = await sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${root.lot}`;
 		// What is compared runs in turn: this machine works at two speeds and changes between them every few seconds.
 		const [trace, screen, closure] = await inTurn(75, [
-			() => forwardAnswer(reader, root, {}),
+			() => traced(reader),
 			() => traceView(reader, id, 'forward'),
 			() => reader`
 			WITH RECURSIVE reach(id) AS (SELECT ${id}::bigint UNION

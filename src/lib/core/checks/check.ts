@@ -1,3 +1,4 @@
+import type { Line } from '../ledger/line.ts';
 import type { Fault } from '../problem/problem.ts';
 import { ranged } from '../ranges/ranges.ts';
 
@@ -27,6 +28,14 @@ export interface About {
 	/** the number; of stock without one its item's code */
 	number: string;
 }
+
+/** The number that a movement is about, as the checks name it. */
+export const aboutOf = (l: Pick<Line, 'mark' | 'item'>): About =>
+	l.mark.kind === 'serial'
+		? { kind: 'serial', number: l.mark.serial_no! }
+		: l.mark.kind === 'lot'
+			? { kind: 'lot', number: l.mark.lot_no! }
+			: { kind: 'unmarked', number: l.item.code };
 
 /** A check there is: its code, its level, what it says. */
 export interface Check<A> {

@@ -11,7 +11,8 @@ import { worse } from '../ledger/status.ts';
 import { formOf, readBack, type Block } from '../numbering/pattern.ts';
 import { add, amount, exact, less, parseQty, rest, sub, total } from '../quantity/quantity.ts';
 import * as say from './catalogue.ts';
-import { found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
+import { findOwner, findOwnersMix } from './owner.ts';
+import { aboutOf, found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
 
 /** What is known of the world when movements are checked: loaded a set at a time by whoever asks. */
 export interface World {
@@ -94,14 +95,6 @@ export interface Checking {
 	world: World;
 }
 
-/** The number that a movement is about, as the checks name it. */
-export const aboutOf = (l: Pick<Line, 'mark' | 'item'>): About =>
-	l.mark.kind === 'serial'
-		? { kind: 'serial', number: l.mark.serial_no! }
-		: l.mark.kind === 'lot'
-			? { kind: 'lot', number: l.mark.lot_no! }
-			: { kind: 'unmarked', number: l.item.code };
-
 /** The lot or serial that a fact of a movement is kept with: the lot, where the fact is the lot's and there is one. */
 export const bearer = (fact: Pick<Fact, 'per'>, l: Line): Mark => (fact.per === 'lot' && l.lot ? l.lot : l.mark);
 
@@ -141,14 +134,14 @@ export function checkMovements(checking: Checking): Found[] {
 			l.run && numbering.has(l.run) ? null : stepOf({ kind: pass.kind, from: l.from, to: l.to, role: l.given.role });
 		checkNumber(pass, l, step);
 		checkDates(pass, l, step);
-		checkOwner(pass, l, step);
+		out.push(...findOwner(l, step, pass));
 		checkQuality(pass, l);
 		checkLineFacts(pass, l, step);
 		if (l.from.virtual) pass.arrived.add(l.mark.id);
 		if (l.run && l.given.role === 'make') pass.made.add(l.run);
 	}
 	checkOpened(pass, readable);
-	if (pass.kind === 'repack') checkOwnersMix(pass);
+	if (pass.kind === 'repack') out.push(...findOwnersMix(pass));
 	checkRuns(pass);
 	checkOutlives(pass);
 	checkArrivals(pass, readable);
@@ -432,57 +425,6 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 		given.expiresOn < addDuration(today, item.leastLeft)
 	)
 		tell(p, l, say.tooShort, { on: given.expiresOn, least: item.leastLeft }, { level: policy(p, say.tooShort) });
-}
-
-/** Code of the partner that something belongs to: what it says itself, else its lot; null where it is ours. */
-const ownerOf = (l: Pick<Line, 'mark' | 'lot'>): string | null => l.mark.owner ?? l.lot?.owner ?? null;
-/** What is not ours leaves only to its owner, unless somebody says why; under one number there is one owner's. */
-function checkOwner(p: Pass, l: Line, step: Step | null) {
-	const owner = ownerOf(l);
-	const given = l.given.owner ?? null;
-	const name = (code: string | null) => code && (p.world.owners.get(code) ?? code);
-	const known = l.mark.fresh && l.lot && !l.lot.fresh ? l.lot : l.mark;
-	if ((step === 'receipt' || given) && !known.fresh && known.kind !== 'unmarked' && given !== owner)
-		tell(p, l, say.otherOwner, { recorded: name(owner), given: name(given) }, { mark: known.id });
-	if (given && l.mark.kind === 'unmarked') {
-		const { tracking } = l.item;
-		const carries = tracking !== 'none';
-		tell(p, l, say.ownerWithoutNumber, { item: l.item.code, carries }, { open: carries });
-	}
-	// What is repacked stays whose it was.
-	const leaves = !l.from.virtual && !!virtualPlace(l.to.code) && l.to.code !== '@adjust' && p.kind !== 'repack';
-	if (owner && leaves && !(virtualPlace(l.to.code)!.apart === 'partner' && owner === p.world.partnerCode))
-		tell(p, l, say.notOurs, { owner: name(owner)! }, { level: policy(p, say.notOurs), mark: l.mark.id });
-}
-
-/** Whose it is that goes into each run of an event; null for ours. */
-export function ownersOfRuns(lines: readonly Line[]): Map<Run, Set<string | null>> {
-	const owners = new Map<Run, Set<string | null>>();
-	for (const l of lines)
-		if (l.run && l.given.role === 'use') owners.set(l.run, (owners.get(l.run) ?? new Set()).add(ownerOf(l)));
-	return owners;
-}
-function checkOwnersMix(p: Pass) {
-	for (const [run, owners] of ownersOfRuns(p.lines)) {
-		if (owners.size < 2) {
-			checkPacksOwner(p, run, [...owners][0]);
-			continue;
-		}
-		const names = [...owners].map((o) => (o ? (p.world.owners.get(o) ?? o) : 'us'));
-		p.out.push(
-			found(say.ownersMix, { run: run.code, owners: names.sort().join(' and to ') }, { line: -1, about: null })
-		);
-	}
-}
-
-/** Packs of a lot that is known belong to the same as what goes into them. */
-function checkPacksOwner(p: Pass, run: Run, owner: string | null) {
-	const name = (code: string | null) => code && (p.world.owners.get(code) ?? code);
-	for (const l of p.lines) {
-		if (l.run !== run || l.given.role !== 'make' || l.mark.fresh || l.mark.kind === 'unmarked' || ownerOf(l) === owner)
-			continue;
-		tell(p, l, say.otherOwner, { recorded: name(ownerOf(l)), given: name(owner) }, { mark: l.mark.id });
-	}
 }
 
 /** What leaves must be released and not expired: by what is in force, its own or its lot's. */

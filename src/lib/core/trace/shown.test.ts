@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { barsText, seenIn } from './seen.ts';
-import { MOST_FOUND, Shown, type Asked, type Line } from './shown.ts';
+import { MOST_LINES, Shown, type Asked, type Line } from './shown.ts';
 import { layStages } from './stages.ts';
 import type { Step, TraceMark, TraceView, WhereRow } from './view.ts';
 
@@ -108,9 +108,9 @@ describe('what is shown of a trace', () => {
 	});
 	it('holds a range of more than a document has numbers', () => {
 		const shown = new Shown(viewOf(1, 60_000));
-		const { lines, total } = shown.lines({ ...all, size: MOST_FOUND });
+		const { lines, total } = shown.lines({ ...all, size: MOST_LINES });
 		expect([total, ...lines.map(said)]).toEqual([2, '0:P0-30000…30000', '0:P0-00000…30000']);
-		const open = shown.lines({ ...all, opened: [lines[0].key], from: 29_990, size: MOST_FOUND });
+		const open = shown.lines({ ...all, opened: [lines[0].key], from: 29_990, size: MOST_LINES });
 		expect([open.total, said(open.lines[0])]).toEqual([30_002, '1:P0-59989…1']);
 		const tree = shown.lines({ ...all, part: 'numbers', opened: ['/ROOT/B0'] });
 		expect(tree.lines.map(said)).toEqual(['0:ROOT…1', '1:B0…1', '2:P0-00000…60000']);

@@ -88,11 +88,18 @@ export interface LinePage {
 	total: number;
 }
 
+/** What a look at a trace shows of it: whatever was wanted. */
+export interface Looked {
+	head: TraceHead | null;
+	stages: Stages | null;
+	page: LinePage | null;
+}
+
 /** From so many numbers on, generations below the first are folded at first. */
 const LARGE = 150;
 const OPEN_NAMED = 20;
 /** The most lines that are given at once. */
-export const MOST_FOUND = 100;
+export const MOST_LINES = 100;
 
 /** A trace, shown part by part: only what is looked at is laid out, and stays laid out. */
 export class Shown {

@@ -24,7 +24,7 @@ import { createItem, listItems } from '../setup/items.ts';
 import { savePartner } from '../setup/places.ts';
 import { allocationFor } from '../stock/allocations.ts';
 import { makePromise, releasePromises } from '../document/promises.ts';
-import { textOf } from '../work/pool.ts';
+import { traceStream } from '../work/pool.ts';
 import type { Call } from './call.ts';
 import {
 	consistencyQuery,
@@ -129,7 +129,7 @@ export async function answerTrace({ query }: Call): Promise<Response> {
 	const q = parse(traceQuery, query);
 	oneOfTwo(q);
 	const { direction, item, lot, serial, since, asOf } = q;
-	const found = await textOf('trace', { direction, root: { item, lot, serial }, times: { since, asOf } });
+	const found = await traceStream({ direction, root: { item, lot, serial }, times: { since, asOf } });
 	if (!found) throw unknown(q);
 	return new Response(found, { headers: { 'content-type': 'application/json' } });
 }

@@ -300,6 +300,13 @@ export function checkDocument(given: Parsed, known: Known): Ready & { faults: Fa
 		fault(`There is no open way of delivery ${given.way}. Add it in Setup, Ways of delivery.`, 'way');
 	if (given.theirs && !kind.fromSupplier)
 		fault('Only what is delivered to us may stay somebody else’s. Leave it out.', 'theirs');
+	given.lines.forEach((l, n) => {
+		if (given.theirs && l.for)
+			fault(
+				'What stays theirs is not bought for anybody. Leave the customer out, or say that it is ours.',
+				`line ${n + 1}`
+			);
+	});
 	return {
 		faults,
 		kind: given.kind,

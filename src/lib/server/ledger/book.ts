@@ -2,7 +2,8 @@ import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { takenOver } from '../../core/allocation/promises.ts';
 import { short } from '../../core/checks/catalogue.ts';
 import { sentence, type Found } from '../../core/checks/check.ts';
-import { bearer, checkMovements, ownersOfRuns } from '../../core/checks/movements.ts';
+import { bearer, checkMovements } from '../../core/checks/movements.ts';
+import { keepOwners } from '../../core/checks/owner.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import { evidenceOf } from '../../core/ledger/evidence.ts';
 import { EVENT_KINDS } from '../../core/ledger/events.ts';
@@ -115,7 +116,7 @@ async function bookOnce(
 			}
 		]);
 	const notes = [...checked.findings.filter((f) => f.level === 'note'), ...(await noteReceipt(db, checked.lines))];
-	const whole = occasionOf(actor, event, request, writingOf(checked, event.kind));
+	const whole = occasionOf(actor, event, request, writingOf(checked));
 	const [row] = await db<{ id: string; request: string | null; movements: number; again: boolean }[]>`
 		SELECT * FROM book_event(${whole}::text::jsonb)`;
 	return row.again ? sameRequest(row, event.key, request) : { ...row, notes };
@@ -184,6 +185,7 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 	]);
 	const runs = await resolveRuns(db, event, items, marks);
 	const lines = resolveLines(event, known, marks, runs);
+	keepOwners(event.kind, lines);
 	const declared = [...runs.values()];
 	const world = await loadWorld(
 		db,
@@ -223,9 +225,8 @@ export const faultOf = (f: Found): Fault => ({
 });
 
 /** An event as the database writes it: new marks and runs by -1, -2, …, and what all of it is held to. */
-function writingOf(checked: Checked, kind: string): object {
+function writingOf(checked: Checked): object {
 	const { lines, marks, runs, facts, catalogue, arriving, leaving, promises, taken } = checked;
-	if (kind === 'repack') keepOwners(lines);
 	const changes = takeFacts(lines, facts);
 	const files = filesIn(lines, facts);
 	const fresh = runs.filter((r) => !r.id);
@@ -327,15 +328,6 @@ const filesIn = (lines: readonly Line[], facts: ReadonlyMap<string, Fact>) =>
 			return file ? [{ ...file, mark: bearer(fact!, l).id }] : [];
 		})
 	);
-
-/** New packs belong to whoever what went into them belongs to. */
-function keepOwners(lines: readonly Line[]): void {
-	const owners = ownersOfRuns(lines);
-	for (const l of lines) {
-		const [owner] = (l.run && l.given.role === 'make' && owners.get(l.run)) || [];
-		if (owner && l.mark.kind !== 'unmarked') l.given.owner ??= owner;
-	}
-}
 
 /**
  * What is given with a movement besides its numbers: set on new marks; on known ones dates and the supplier's numbers

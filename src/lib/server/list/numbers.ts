@@ -26,6 +26,10 @@ export async function marksLike(sql: Db, text: string): Promise<{ pattern: strin
 	return { pattern, marks: n > MOST_NUMBERS ? null : marks };
 }
 
+/** Numbers (k) that belong to a partner, themselves or by their lot. */
+export const ownedBy = (sql: Db, code: string): Piece =>
+	sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.owner = ${code}`)}) AND k.owner = ${code})`;
+
 /** The ids of numbers of which something holds, and of the serials of such lots: each by an index of its own. */
 export const ownOrLots = (sql: Db, holds: (k: Piece) => Piece): Piece => sql`
 	SELECT x.id FROM mark x WHERE ${holds(sql`x`)} UNION ALL SELECT c.id FROM mark l JOIN mark c ON c.parent_id = l.id WHERE ${holds(sql`l`)}`;

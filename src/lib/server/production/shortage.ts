@@ -27,13 +27,13 @@ export async function shortage(sql: Db, of: string | null, until: Day): Promise<
 			trim_scale(greatest(coalesce(f.qty, 0) - coalesce(h.qty, 0), 0))::text AS free, trim_scale(coalesce(e.qty, 0))::text AS expected, s.code AS supplier
 		FROM item i
 		LEFT JOIN LATERAL (SELECT sum(b.qty) AS qty FROM mark_now k JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
-			WHERE k.item_id = i.id AND k.status = 'released' AND (k.expires_on IS NULL OR k.expires_on >= ${until})) f ON true
+			WHERE k.item_id = i.id AND k.status = 'released' AND k.owner IS NULL AND (k.expires_on IS NULL OR k.expires_on >= ${until})) f ON true
 		-- What the sheets of other open orders have taken of it by hand.
 		LEFT JOIN LATERAL (SELECT sum((x.data ->> 'qty')::numeric) AS qty FROM draft_row x JOIN order_line l ON l.id = x.line_id AND l.item_id = i.id
 			WHERE x.data ? 'mark' AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' AND x.order_id NOT IN (SELECT id FROM asking)) h ON true
 		LEFT JOIN LATERAL (SELECT sum(greatest(l.qty - (SELECT coalesce(sum(m.qty), 0) FROM effective_movement m WHERE m.order_line_id = l.id), 0)) AS qty
 			FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL AND (o.due_on IS NULL OR o.due_on <= ${until})
-			WHERE l.item_id = i.id AND (o.kind = 'purchase' OR o.kind IN ('production', 'repack') AND l.role = 'output')) e ON true
+			WHERE l.item_id = i.id AND (o.kind = 'purchase' AND NOT o.theirs OR o.kind IN ('production', 'repack') AND l.role = 'output')) e ON true
 		LEFT JOIN LATERAL (SELECT p.code FROM order_line l JOIN orders o ON o.id = l.order_id AND o.kind = 'purchase' JOIN partner p ON p.id = o.partner_id
 			WHERE l.item_id = i.id ORDER BY o.id DESC LIMIT 1) s ON true
 		WHERE i.id IN (SELECT item_id FROM need) ORDER BY i.code`;

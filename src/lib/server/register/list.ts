@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import type { Piece } from '../database/piece.ts';
 import { itemColumn, ownerChoice, placeChoice, statusChoices } from '../list/choices.ts';
-import { marksLike, ownOrLots } from '../list/numbers.ts';
+import { marksLike, ownedBy, ownOrLots } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
 
 /** What is at real places of a number. */
@@ -89,8 +89,7 @@ export const registerList: ListSource = {
 		},
 		{
 			...ownerChoice,
-			where: (sql, { is }) =>
-				sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.owner = ${is ?? ''}`)}) AND k.owner = ${is ?? ''})`
+			where: (sql, { is }) => ownedBy(sql, is ?? '')
 		},
 		{
 			key: 'kind',

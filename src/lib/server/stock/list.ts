@@ -5,7 +5,7 @@ import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import type { Piece } from '../database/piece.ts';
 import { itemColumn, ownerChoice, ownerName, placeChoice, statusChoices } from '../list/choices.ts';
-import { marksLike, ownOrLots } from '../list/numbers.ts';
+import { marksLike, ownedBy, ownOrLots } from '../list/numbers.ts';
 import type { ListAsked, ListSource, SourceColumn } from '../list/source.ts';
 
 /** The moment of the past that is asked, as the database has it; null for now. Of a known form, so that it may stand in the statement. */
@@ -124,10 +124,7 @@ export const stockList: ListSource = {
 		},
 		{
 			...ownerChoice,
-			where: (sql, { is }, { filters }) =>
-				filters.asOf?.is
-					? sql`w.owner = ${is ?? ''}`
-					: sql`(k.id IN (${ownOrLots(sql, (x) => sql`${x}.owner = ${is ?? ''}`)}) AND w.owner = ${is ?? ''})`
+			where: (sql, { is }, { filters }) => (filters.asOf?.is ? sql`w.owner = ${is ?? ''}` : ownedBy(sql, is ?? ''))
 		},
 		{
 			key: 'promised',

@@ -10,6 +10,7 @@ import { book } from '../ledger/book.ts';
 import { correct } from '../ledger/corrections.ts';
 import { registerList } from '../register/list.ts';
 import { markNow } from '../register/mark.ts';
+import { shortage } from '../production/shortage.ts';
 import { createItem } from '../setup/items.ts';
 import { addPlace, savePartner } from '../setup/places.ts';
 import { getOrder } from '../document/orders.ts';
@@ -159,6 +160,22 @@ describe('what is not ours', () => {
 				lines: [{ item: 'SALT', qty: '3' }]
 			})
 		).rejects.toThrow('Only what is delivered to us may stay somebody else’s.');
+		await expect(
+			createDocument(db.sql, 'ines', {
+				...{ kind: 'purchase', partner: 'OSTREL', place: 'QS/A1', theirs: true },
+				lines: [{ item: 'SALT', qty: '3', for: 'SKEN' }]
+			})
+		).rejects.toThrow('What stays theirs is not bought for anybody.');
+	});
+	it('is not counted on for what is to be made', async () => {
+		await createItem(db.sql, 'ines', {
+			...{ code: 'KIT', name: 'Kit', unit: 'each', tracking: 'lot' as const },
+			parts: [{ item: 'JAR', qty: '1' }]
+		});
+		await createDocument(db.sql, 'ines', { kind: 'production', place: 'QS/A1', lines: [{ item: 'KIT', qty: '3' }] });
+		// Two jars are ours and two are not.
+		const short = await shortage(db.sql, null, '2026-03-10');
+		expect(short.find((s) => s.item === 'JAR')).toMatchObject({ free: '2' });
 	});
 	it('is not taken by a scan, save for its owner', async () => {
 		const scan = async (partner: string) => {

@@ -1,5 +1,4 @@
-import { MOST_FOUND, PARTS, Shown, type LinePage, type TraceHead } from '../../core/trace/shown.ts';
-import type { Stages } from '../../core/trace/stages.ts';
+import { MOST_LINES, PARTS, Shown, type Looked } from '../../core/trace/shown.ts';
 import { z } from 'zod';
 import { id } from '../../core/text/input.ts';
 import type { Db } from '../database/connect.ts';
@@ -23,7 +22,7 @@ export const lookInput = z.strictObject({
 	opened: z.array(z.string().max(2000)).max(500).default([]),
 	closed: z.array(z.string().max(2000)).max(500).default([]),
 	from: z.int().min(0).max(10_000_000).default(0),
-	size: z.int().min(1).max(MOST_FOUND).default(MOST_FOUND),
+	size: z.int().min(1).max(MOST_LINES).default(MOST_LINES),
 	/** how many bars each column of the picture shows, by column */
 	bars: z
 		.array(z.tuple([z.int().min(0).max(100), z.int().min(1).max(1000)]))
@@ -34,12 +33,6 @@ export const lookInput = z.strictObject({
 });
 /** What a look asks of a trace. */
 export type Look = z.output<typeof lookInput>;
-/** What is shown of it: whatever was wanted. */
-export interface Looked {
-	head: TraceHead | null;
-	stages: Stages | null;
-	page: LinePage | null;
-}
 
 /** Numbers that are kept at most, over all looks: a trace of more is kept alone. */
 const MOST_KEPT = 120_000;

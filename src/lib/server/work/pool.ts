@@ -84,14 +84,11 @@ export async function inThread<K extends keyof Tasks>(
 }
 
 /**
- * The text that a task writes, as it writes it.
- * @returns null where the task says, by false, that there is none
+ * The text that a trace for programs writes, as it writes it.
+ * @returns null where the task says, by false, that there is no such number
  * @throws Problem that the task throws before it writes anything
  */
-export function textOf<K extends 'trace'>(
-	name: K,
-	input: Parameters<Tasks[K]>[0]
-): Promise<ReadableStream<Uint8Array> | null> {
+export function traceStream(input: Parameters<Tasks['trace']>[0]): Promise<ReadableStream<Uint8Array> | null> {
 	const encoder = new TextEncoder();
 	const stop = new AbortController();
 	let out: ReadableStreamDefaultController<Uint8Array>;
@@ -111,7 +108,7 @@ export function textOf<K extends 'trace'>(
 				out.close();
 			}
 		};
-		inThread(name, input, { stop: stop.signal, heard }).then(
+		inThread('trace', input, { stop: stop.signal, heard }).then(
 			(there) => {
 				if (!there) begun(null);
 			},

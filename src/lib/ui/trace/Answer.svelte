@@ -10,8 +10,8 @@
 	import { unitWord } from '$lib/core/quantity/units';
 	import { sayKnown } from '$lib/core/ledger/evidence';
 	import { barsText, seenIn } from '$lib/core/trace/seen';
-	import { MOST_FOUND, type Line, type LinePage, type Part, type TraceHead } from '$lib/core/trace/shown';
-	import { MOST_BARS, type Bar, type Stages as Drawn } from '$lib/core/trace/stages';
+	import { MOST_LINES, type Line, type Looked, type Part } from '$lib/core/trace/shown';
+	import { MOST_BARS, type Bar } from '$lib/core/trace/stages';
 	import DayField from '../fields/DayField.svelte';
 	import Text from '../fields/Text.svelte';
 	import Faults from '../shell/Faults.svelte';
@@ -21,11 +21,6 @@
 	import Stages from './Stages.svelte';
 	import Waiting from './Waiting.svelte';
 
-	interface Looked {
-		head: TraceHead | null;
-		stages: Drawn | null;
-		page: LinePage | null;
-	}
 	interface Props {
 		/** the look, and what it is of */
 		of: { look: string; mark: string; direction: 'forward' | 'back'; since: string | null; asOf: string | null };
@@ -266,12 +261,12 @@
 </div>
 {#if waits}<Waiting look={of.look} />{/if}
 <Lines part={seen.part} {head} lines={lines.lines} onfold={fold} />
-{#if lines.total > MOST_FOUND}<div class="pages">
+{#if lines.total > MOST_LINES}<div class="pages">
 		<span class="soft">{grouped(Math.min(seen.from + 1, last))}–{grouped(last)} of {grouped(lines.total)} lines</span>
 		<Button
 			kind="ghost"
 			size="small"
-			href={link({ row: Math.max(0, seen.from - MOST_FOUND) || null })}
+			href={link({ row: Math.max(0, seen.from - MOST_LINES) || null })}
 			disabled={!seen.from}
 			data-sveltekit-noscroll
 			data-sveltekit-keepfocus>Previous</Button
@@ -279,7 +274,7 @@
 		<Button
 			kind="ghost"
 			size="small"
-			href={link({ row: seen.from + MOST_FOUND })}
+			href={link({ row: seen.from + MOST_LINES })}
 			disabled={last >= lines.total}
 			data-sveltekit-noscroll
 			data-sveltekit-keepfocus>Next</Button

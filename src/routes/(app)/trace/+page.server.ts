@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as after } from 'node:timers/promises';
 import { Problem } from '$lib/core/problem/problem';
+import { seenIn } from '$lib/core/trace/seen';
+import type { Looked } from '$lib/core/trace/shown';
 import { pool } from '$lib/server/database/pool';
 import { firmZone } from '$lib/server/marks/zone';
 import { find } from '$lib/server/register/find';
 import { idOf, page } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
-import { lookInput, type Look, type Looked } from '$lib/server/trace/kept';
-import { seenIn } from '$lib/core/trace/seen';
+import { lookInput, type Look } from '$lib/server/trace/kept';
 import { goOn } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';

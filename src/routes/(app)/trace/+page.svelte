@@ -39,10 +39,11 @@
 			<div class="head"><h1>Trace {data.direction}</h1></div>
 			<Waiting look={look.look} />
 		{:then answer}
-			{#if answer.looked}
+			{#if 'said' in answer}{@render instead(look.mark, answer.said)}
+			{:else}
 				{@const { answer: _answer, ...of } = look}
 				<Answer {of} first={answer.looked} asked={data.asked} said={data.said} />
-			{:else}{@render instead(look.mark, answer.said)}{/if}
+			{/if}
 		{:catch}{@render instead(look.mark, 'The server could not finish it. What is asked is kept; trace again.')}{/await}
 	{/key}
 {/if}
