@@ -9,7 +9,7 @@ const moved = (
 ) => `order_line x JOIN orders o ON o.id = x.order_id AND o.kind IN (${KINDS.map((k) => `'${k}'`).join(', ')}) JOIN item i ON i.id = x.item_id LEFT JOIN partner p ON p.id = o.partner_id
 	LEFT JOIN ${by} LEFT JOIN event e ON e.id = m.event_id
 	LEFT JOIN (SELECT y.order_line_id, sum(y.qty) AS qty FROM noted_line y JOIN noted n ON n.id = y.noted_id AND n.withdrawn_at IS NULL GROUP BY 1) v ON v.order_line_id = x.id
-	WHERE x.role = 'goods' AND coalesce(m.qty, 0) <> coalesce(v.qty, 0)`;
+	WHERE x.role = 'goods' AND NOT o.theirs AND coalesce(m.qty, 0) <> coalesce(v.qty, 0)`;
 
 /** Lines of which what was shipped or received differs from what is on the invoices that were noted. */
 export const invoiceList: ListSource = {

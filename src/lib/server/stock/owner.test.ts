@@ -6,6 +6,7 @@ import { listPage } from '../list/read.ts';
 import type { ListSource } from '../list/source.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { createDocument } from '../document/create.ts';
+import { invoiceList } from '../document/invoices.ts';
 import { book } from '../ledger/book.ts';
 import { correct } from '../ledger/corrections.ts';
 import { registerList } from '../register/list.ts';
@@ -154,6 +155,8 @@ describe('what is not ours', () => {
 		]);
 		await bookNow(db.sql, ines, code, { key: `book ${code}` });
 		expect((await markNow(db.sql, await markOf('CONSIGNED')))!.owner).toBe('OSTREL');
+		// Nobody writes an invoice of what was only brought.
+		expect((await listed(invoiceList, '')).filter((r) => r.order === code)).toEqual([]);
 		await expect(
 			createDocument(db.sql, 'ines', {
 				...{ kind: 'sale', partner: 'SKEN', theirs: true },
