@@ -3,6 +3,7 @@ import type { Sql } from '../../src/lib/server/database/connect.ts';
 import { sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { startAsker } from './large/asker.ts';
 import { makeLargeFirm } from './large/firm.ts';
+import { measureSheets } from './large/sheets.ts';
 import { measureTogether } from './large/together.ts';
 import { measureTraces } from './large/traces.ts';
 import { measureViews } from './large/views.ts';
@@ -34,6 +35,7 @@ export async function measureLarge(url: string, sql: Sql, owner: Sql): Promise<v
 	try {
 		await measureViews(sql, app);
 		await measureTraces(sql, app);
+		await measureSheets(sql, app);
 	} finally {
 		await app.stop();
 	}

@@ -51,6 +51,9 @@ async function counted(url: string): Promise<{ url: string; statements: () => nu
 	};
 }
 
+/** How something is sent. */
+type Method = 'POST' | 'PUT' | 'DELETE';
+
 /** What a call came to. */
 export interface Asked {
 	/** median, in ms */
@@ -67,7 +70,7 @@ export interface Asker {
 	/** small requests, one after the other, until the work ends: how long each took, in ms */
 	beside: (work: () => Promise<unknown>) => Promise<number[]>;
 	/** asks or sends once, as somebody who is signed in: the status, and what came */
-	call: (path: string, body?: unknown) => Promise<{ status: number; text: string }>;
+	call: (path: string, body?: unknown, method?: Method) => Promise<{ status: number; text: string }>;
 	/** the most memory that the application has held, in MB */
 	memory: () => number;
 	stop: () => Promise<void>;
@@ -90,11 +93,11 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 	});
 	const set = [signed.headers['set-cookie'] ?? []].flat();
 	const cookie = set.map((c) => c.split(';')[0]).join('; ');
-	const sent = async (path: string, given?: unknown) => {
+	const sent = async (path: string, given?: unknown, method: Method = 'POST') => {
 		const { statusCode, body } = await request(base + path, {
 			dispatcher: agent,
 			headers: { cookie, origin: base, ...(given ? { 'content-type': 'application/json' } : {}) },
-			...(given ? { method: 'POST', body: JSON.stringify(given) } : {})
+			...(given ? { method, body: JSON.stringify(given) } : {})
 		});
 		return { status: statusCode, text: await body.text() };
 	};

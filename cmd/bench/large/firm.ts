@@ -78,6 +78,7 @@ export async function makeLargeFirm(owner: Sql, marks: number): Promise<void> {
 async function makeLargeThings(owner: Sql, groups: number): Promise<void> {
 	await owner.unsafe(`
 		INSERT INTO item (code, name, unit, decimals, tracking) VALUES ('RAW', 'Raw material', 'kg', 3, 'lot'), ('BULK', 'Bulk', 'kg', 3, 'lot'), ('PACK', 'Pack', 'each', 0, 'serial'), ('PIECE', 'Piece', 'each', 0, 'serial'), ('SACK', 'Sack', 'kg', 3, 'lot');
+		INSERT INTO marking_rule (item_id, step, lot, serial) SELECT i.id, s, 'not asked', 'required' FROM item i CROSS JOIN unnest(ARRAY['receipt', 'shipment']) s WHERE i.code = 'PIECE';
 		INSERT INTO place (code, name, site_id) SELECT 'S2/' || x, x, s.id FROM place s CROSS JOIN unnest(ARRAY['PIECES', 'SACKS']) x WHERE s.code = 'S2'`);
 	let [event, mark, run, at] = [5 * groups + 1, 41 * groups + 1, groups + 1, 40 * groups];
 	const received = (kind: string, item: string, to: string, head: string, count: number, qty: string) => `

@@ -6,7 +6,7 @@ import type { Goes } from '../document/kinds.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { Facts } from '../facts/fact.ts';
 import type { Cell, PickRow } from '../sheet/sheet.ts';
-import { allocate, PLAIN, type Candidate, type LeftOut, type Terms } from './allocate.ts';
+import { allocateFrom, PLAIN, type Candidate, type LeftOut, type Terms } from './allocate.ts';
 import { layPromises, type Promised } from './promises.ts';
 
 /** What is at one place and could go, with all that a cell shows of it. */
@@ -55,12 +55,21 @@ export function fillCells(
 	chosen: Chosen[],
 	all: readonly Stock[],
 	today: Day,
-	{ suggests = () => true, terms: asked = PLAIN, line = '' }: Filling = {}
+	{ suggests, terms: asked = PLAIN, line = '' }: Filling = {}
 ): { cells: Cell[]; leftOut: LeftOut[] } {
 	const { stock, mine } = forLine(all, line);
 	const terms = mine.size ? { ...asked, mine } : asked;
 	const at = (mark: string, place: string) => `${mark} ${place}`;
-	const there = new Map(stock.map((s) => [at(s.mark, s.place), s]));
+	const byHand = new Set(chosen.map((c) => at(c.mark, c.place)));
+	// Of a hundred thousand pieces only those are looked for that somebody chose.
+	const there = new Map(
+		byHand.size
+			? stock.flatMap((s) => {
+					const key = at(s.mark, s.place);
+					return byHand.has(key) ? [[key, s] as const] : [];
+				})
+			: []
+	);
 	const taken = new Map<string, Fraction>();
 	for (const c of chosen)
 		if (!c.problem) taken.set(at(c.mark, c.place), (taken.get(at(c.mark, c.place)) ?? new Fraction(0)).add(c.qty));
@@ -79,20 +88,22 @@ export function fillCells(
 	const open = cells.filter((c) => !byUnit.has(c.unit) && less('0', c.need));
 	// A choice of none says that nothing goes.
 	const begun = cells.filter((c) => byUnit.get(c.unit)?.some((x) => isSome(x.qty)) && less('0', c.short));
-	const left = stock.map((s) => {
-		const used = taken.get(at(s.mark, s.place));
-		return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
-	});
+	const left = taken.size
+		? stock.map((s) => {
+				const used = taken.get(at(s.mark, s.place));
+				return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
+			})
+		: stock;
 	const need = total([...open.map((c) => c.need), ...begun.map((c) => c.short)]);
-	const { picks, leftOut } = allocate(need, left.filter(suggests), today, terms);
+	const { picks, leftOut } = allocateFrom(need, suggests ? left.filter(suggests) : left, today, terms);
 	let n = 0;
 	const deal = (into: PickRow[], wants: Qty): Qty => {
 		while (less('0', wants) && n < picks.length) {
 			const p = picks[n];
 			const q = less(wants, p.qty) ? wants : p.qty;
-			const s = there.get(at(p.mark, p.place))!;
+			const { mark, place } = p.of;
 			into.push({
-				...show({ id: null, version: 0, mark: p.mark, place: p.place, qty: q, facts: {}, evidence: 'accepted' }, s),
+				...show({ id: null, version: 0, mark, place, qty: q, facts: {}, evidence: 'accepted' }, p.of),
 				why: p.why,
 				findings: []
 			});
@@ -104,16 +115,21 @@ export function fillCells(
 	};
 	for (const cell of open) cell.short = deal(cell.picks, cell.short);
 	for (const cell of begun) deal(cell.still, cell.short);
-	offer(
-		open,
-		left.filter((s) => !suggests(s)),
-		need,
-		today,
-		terms
-	);
-	const byHand = new Set(chosen.map((c) => at(c.mark, c.place)));
-	const numbers = new Set(stock.filter((s) => byHand.has(at(s.mark, s.place))).map((s) => s.number + s.place));
-	return { cells, leftOut: leftOut.filter((l) => !numbers.has(l.number + l.place)) };
+	if (suggests)
+		offer(
+			open,
+			left.filter((s) => !suggests(s)),
+			need,
+			today,
+			terms
+		);
+	const numbers = new Set([...there.values()].map((s) => s.number + s.place));
+	return {
+		cells,
+		leftOut: leftOut.flatMap(({ of: { mark, number, place, qty }, reason, message }): LeftOut[] =>
+			numbers.has(number + place) ? [] : [{ mark, number, place, qty, reason, message }]
+		)
+	};
 }
 
 interface Filling {
@@ -123,9 +139,9 @@ interface Filling {
 }
 
 /** Stock as one line of its order may take it: what is promised to the line, and less of what is to another. */
-function forLine(all: readonly Stock[], line: string): { stock: Stock[]; mine: Map<string, Qty> } {
+function forLine(all: readonly Stock[], line: string): { stock: readonly Stock[]; mine: Map<string, Qty> } {
 	const promises = new Map(all.flatMap((s) => (s.own ? [[s.mark, s.own] as const] : [])));
-	if (!promises.size) return { stock: [...all], mine: new Map() };
+	if (!promises.size) return { stock: all, mine: new Map() };
 	const [others, mine] = [new Map<string, Promised[]>(), new Map<string, Qty>()];
 	for (const [mark, list] of promises) {
 		others.set(
@@ -141,12 +157,12 @@ function forLine(all: readonly Stock[], line: string): { stock: Stock[]; mine: M
 /** Names to each open cell what is at hand for it, in the order in which it would be taken; takes nothing. */
 function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day, terms: Terms) {
 	if (!stock.length) return;
-	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
-	const { picks } = allocate(need, stock, today, terms);
+	const picks = allocateFrom(need, stock, today, terms).picks.values();
 	for (const cell of cells)
-		while (less(String(cell.offers.length), cell.short) && picks.length) {
-			const { mark, place } = picks.shift()!;
-			const { kind, number } = there.get(`${mark} ${place}`)!;
+		while (less(String(cell.offers.length), cell.short)) {
+			const next = picks.next();
+			if (next.done) return;
+			const { mark, place, kind, number } = next.value.of;
 			cell.offers.push({ mark, place, kind, number });
 		}
 }

@@ -375,6 +375,10 @@ export interface SheetState {
 	missing: Missing[];
 	/** the time zone of its site */
 	zone: string;
+	/** it has so many rows or pieces that a change is answered by itself, and all of it is checked behind */
+	long: boolean;
+	/** what stands in the foot bar is all there is; where it is not, it is asked for behind */
+	checked: boolean;
 	/** may the button be pressed, and what it will do: "Book in 37 of 40" */
 	ready: boolean;
 	/** stands for exactly this content; booking sends it back, so that what is booked is what was seen */

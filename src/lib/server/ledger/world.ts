@@ -96,6 +96,10 @@ async function loadPromised(
 ): Promise<{ promised: World['promised']; promises: string[] }> {
 	const leaving = leavingIn(lines);
 	if (!leaving.length) return { promised: new Map(), promises: [] };
+	// Mostly nothing of it is: what is left of a promise takes longer to plan than to read.
+	const [open] =
+		await tx`SELECT 1 FROM promise p WHERE p.mark_id = ANY(${leaving}::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty LIMIT 1`;
+	if (!open) return { promised: new Map(), promises: [] };
 	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
 		SELECT p.mark_id AS mark, p.id, n.to AS order, coalesce(p.order_line_id, 0) AS line, n.site, trim_scale(n.rest)::text AS qty,
 			n.id IS NOT NULL AND NOT own_promise(n, NULL, ${partner}) AND NOT coalesce(n.order_id = ANY(${[...orders]}::bigint[]), false) AS counts

@@ -1,3 +1,4 @@
+import { pickedIn } from '../../core/sheet/entered.ts';
 import type { Db } from '../database/connect.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials } from '../../core/checks/catalogue.ts';
@@ -12,7 +13,7 @@ import type { Builder, Built, Given, Held } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
 import { saleOf } from './sale.ts';
-import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
+import { canGo, chosenFor, namePicks, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { pickable, sideOf, stagingOf, takes, waiting as waitingOf, type Staging } from './staging.ts';
 import { takenLines } from '../sheet/taken.ts';
 import { knownAt, placeRows, readRows } from '../sheet/rows.ts';
@@ -32,12 +33,13 @@ interface LateSerial {
 async function buildShipment(sql: Db, given: Given): Promise<Built> {
 	const { order } = given;
 	const stock = held(
-		await standing(
-			sql,
-			order.lines.map((l) => l.itemId),
-			order.id,
-			order.place?.split('/')[0] ?? null
-		),
+		given.alone ??
+			(await standing(
+				sql,
+				order.lines.map((l) => l.itemId),
+				order.id,
+				{ site: order.place?.split('/')[0] }
+			)),
 		given.held ?? []
 	);
 	const staging = await stagingOf(sql, order, stock);
@@ -49,6 +51,7 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 	const [at] = staging.bins;
 	const built =
 		side === 'picks' ? await pick(sql, given, staging, stock) : await ship(sql, { ...given, drafts }, staging, stock);
+	if (given.alone) return built;
 	const sale = await saleOf(sql, order, built.lines, (line) => waitingOf(staging, line));
 	return {
 		...built,
@@ -60,13 +63,15 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 }
 
 /** Stock of which other sheets take some: that is not offered here. */
-const held = (stock: readonly Standing[], by: readonly Held[]): Standing[] =>
-	stock.map((s) => {
+const held = (stock: readonly Standing[], by: readonly Held[]): readonly Standing[] => {
+	if (!by.length) return stock;
+	return stock.map((s) => {
 		const taken = by.filter((h) => h.mark === s.mark && h.place === s.place);
 		if (!taken.length) return s;
 		const promised = total([s.promised ?? '0', ...taken.map((h) => h.qty)]);
 		return { ...s, promised, promisedTo: `goes with ${taken.map((h) => h.for).join(', ')}` };
 	});
+};
 
 /** What is picked, to wait until it is shipped. */
 async function pick(sql: Db, given: Given, staging: Staging, all: readonly Standing[]): Promise<Built> {
@@ -123,7 +128,7 @@ async function ship(
 		});
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;
-		line.entered = picked(line.cells);
+		line.entered = pickedIn(line.cells);
 		said.push(...pickFindings(line, chosen, mine));
 		if (less(line.open, line.entered) || less(line.open, need)) {
 			const what = `${show(less(line.entered, need) ? need : line.entered)} go, ${show(line.open)} are ordered`;
@@ -185,8 +190,9 @@ function shipMoves(
 	serials: LateSerial[],
 	runs: NonNullable<EventInput['runs']>
 ): Move[] {
-	const waiting = [...serials];
 	const without = new Set(unnumbered(l, line.cells));
+	if (!without.size) return pickMoves(line, '@customer');
+	const waiting = [...serials];
 	return line.cells.flatMap((c) =>
 		c.picks.filter(canGo).flatMap((p): Move[] => {
 			const taken = without.has(p) ? waiting.splice(0, Number(p.qty)) : [];

@@ -9,7 +9,7 @@ import { saleOf } from './sale.ts';
 const WORDS = { are: 'are sold', asked: 'were to', less: 'sell less', can: 'can be sold' };
 
 const there = (sql: Db, order: Order, items: readonly string[]) =>
-	standing(sql, items, order.id, order.place?.split('/')[0] ?? null);
+	standing(sql, items, order.id, { site: order.place?.split('/')[0] });
 
 /** What is sold over the counter: what was scanned, from wherever at its site it lies. */
 async function buildCounter(sql: Db, given: Given): Promise<Built> {

@@ -42,9 +42,9 @@ export const sendBacks: Builder = {
 			sql,
 			named.map((n) => n.itemId),
 			order.id,
-			site
+			{ site, marks: named.map((n) => n.id) }
 		);
-		const stock = there.filter((s) => !s.transit && named.some((n) => n.id === s.mark));
+		const stock = there.filter((s) => !s.transit);
 		return {
 			stock,
 			any: true,

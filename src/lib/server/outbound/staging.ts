@@ -35,7 +35,7 @@ export async function stagingOf(sql: Db, order: Order, stock: readonly Standing[
 					WHERE m.order_line_id = v.order_line_id AND m.mark_id = v.mark_id AND m.to_place = v.place_id ORDER BY m.id DESC LIMIT 1) AS reason
 			FROM order_staged v JOIN place p ON p.id = v.place_id WHERE v.order_id = ${order.id}`
 	]);
-	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
+	const there = new Map(rows.length ? stock.map((s) => [`${s.mark} ${s.place}`, s]) : []);
 	const found = rows.flatMap(({ line, at, qty }) => {
 		const s = there.get(at);
 		// What waits for it is promised to nobody else.
@@ -68,7 +68,7 @@ export const takes: NonNullable<Builder['takes']> = async (sql, order, mode) => 
 		sql,
 		order.lines.map((l) => l.itemId),
 		order.id,
-		order.place!.split('/')[0]
+		{ site: order.place!.split('/')[0] }
 	);
 	const staging = await stagingOf(sql, order, stock);
 	const ships = sideOf(order, staging, mode) === 'ships';

@@ -49,7 +49,7 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 	const plain = order.parts.filter((p) => !isScanned(p));
 	const ids = plain.map((p) => p.itemId);
 	const [stock, terms] = await Promise.all([
-		plain.length ? standing(sql, ids, order.id, order.site) : [],
+		plain.length ? standing(sql, ids, order.id, { site: order.site }) : [],
 		plain.length ? termsFor(sql, ids, { place: order.site, customer: null, purpose: 'use' }) : null
 	]);
 	const today = dayIn(order.zone, now);

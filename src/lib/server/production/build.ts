@@ -1,3 +1,4 @@
+import { enteredIn, pickedIn } from '../../core/sheet/entered.ts';
 import type { Db } from '../database/connect.ts';
 import type { Terms } from '../../core/allocation/allocate.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
@@ -24,9 +25,9 @@ import { checkReleased, releasedFor } from '../numbering/released.ts';
 import type { Built, Given } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
-import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
+import { chosenFor, namePicks, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { leftOver } from './leftover.ts';
-import { entered, placeRows, readRows, rowMoves, type ReadRow, type ReadRows } from '../sheet/rows.ts';
+import { placeRows, readRows, rowMoves, type ReadRow, type ReadRows } from '../sheet/rows.ts';
 
 /**
  * A production order: numbers for what is made, and the stock that goes in; pooled for the whole order, or cell by
@@ -44,11 +45,12 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		units ? unitsAtStations(sql, order.id) : new Set<string>(),
 		readRows(sql, [output, ...beside], drafts, { today, arriving: false, place: order.place }),
 		releasedFor(sql, order, drafts),
-		standing(
-			sql,
-			parts.map((l) => l.itemId),
-			order.id
-		),
+		given.alone ??
+			standing(
+				sql,
+				parts.map((l) => l.itemId),
+				order.id
+			),
 		termsFor(
 			sql,
 			parts.map((l) => l.itemId),
@@ -83,7 +85,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 
 	const lines = parts.map((l) =>
 		partLine(
-			{ ...given, output, serials, units, made: entered(rows), done: out.done, terms: terms(l.itemId) },
+			{ ...given, output, serials, units, made: enteredIn(rows), done: out.done, terms: terms(l.itemId) },
 			l,
 			stockOf(stock, l),
 			said
@@ -222,7 +224,7 @@ function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[])
 	});
 	line.cells = filled.cells;
 	line.leftOut = filled.leftOut;
-	line.entered = picked(line.cells);
+	line.entered = pickedIn(line.cells);
 	said.push(...pickFindings(line, chosen, stock));
 	const short = line.cells.filter((c) => c.short !== '0');
 	if (!short.length) return line;

@@ -29,16 +29,12 @@ export interface Arrived {
 /** The rows of a document of what arrives, and what its lines make of them. */
 export async function arrivingLines(
 	sql: Db,
-	{ order, drafts, today, policy }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy'>,
+	{ order, drafts, today, policy, alone }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy' | 'alone'>,
 	{ from, missing, more }: Arriving
 ): Promise<{ read: ReadRows; arrived: Arrived[] }> {
 	const [read, bins] = await Promise.all([
 		readRows(sql, order.lines, drafts, { today, arriving: from === '@supplier', place: order.place }),
-		binsHolding(
-			sql,
-			order.lines.map((l) => l.itemId),
-			order.place
-		)
+		binsHolding(sql, alone ? [] : order.lines.map((l) => l.itemId), order.place)
 	]);
 	const arrived = order.lines.map((l): Arrived => {
 		const line = { ...sheetLine(l), bins: bins(l.itemId) };

@@ -19,6 +19,8 @@ export interface Given {
 	policy: Policy;
 	/** what other sheets take that are booked with it */
 	held?: readonly Held[];
+	/** it is only asked what is wrong with one row, by itself: what stands there of what it takes, none where it takes nothing */
+	alone?: readonly Standing[];
 }
 /** So much of a number at a place that another sheet takes. */
 export interface Held {

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { GOES } from '../../core/document/kinds.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
+import { expand, MOST, MOST_STEP, next, split } from '../../core/ranges/ranges.ts';
 import { factValues, id, line } from '../../core/text/input.ts';
 import { showWhen } from '../../core/dates/dates.ts';
 import { timeIn } from '../../core/time/clock.ts';
@@ -94,16 +94,55 @@ export const rowChange = z.strictObject({
 /** The most rows that one request brings. */
 export const MOST_ROWS = 2000;
 
-/** The rows of an order's sheet in the order they were entered. A row that cannot be read is empty: it breaks only itself. */
-export async function readDrafts(sql: Db, orderId: string): Promise<DraftRow[]> {
+/**
+ * The rows of an order's sheet in the order they were entered. A row that cannot be read is empty: it breaks only itself.
+ * @param ids only these; all of them where it is left out
+ */
+export async function readDrafts(sql: Db, orderId: string, ids?: readonly string[]): Promise<DraftRow[]> {
 	const rows = await sql<(Omit<DraftRow, 'data'> & { data: unknown })[]>`
 		SELECT d.id, d.line_id AS "lineId", d.data, d.version, coalesce(p.name, d.changed_by) AS by
-		FROM draft_row d LEFT JOIN person p ON p.login = d.changed_by WHERE d.order_id = ${orderId} ORDER BY d.created_at, d.id`;
+		FROM draft_row d LEFT JOIN person p ON p.login = d.changed_by
+		WHERE d.order_id = ${orderId} ${ids ? sql`AND d.id = ANY(${[...ids]}::uuid[])` : sql``} ORDER BY d.created_at, d.id`;
 	return rows.map((r) => ({ ...r, data: rowData.safeParse(r.data).data ?? {} }));
 }
 
+/** How many rows an order's sheet has. */
+export const countRows = async (sql: Db, orderId: string): Promise<number> =>
+	(await sql<{ n: number }[]>`SELECT count(*)::int AS n FROM draft_row WHERE order_id = ${orderId}`)[0].n;
+
+/**
+ * Of a long sheet the rows that a scanned number may have to do with: those that hold it, or several, or the one before it;
+ * those of the supplier's number; or those that take marks.
+ */
+export async function readNear(
+	sql: Db,
+	orderId: string,
+	{ serial = '', lot = '', marks = [] }: { serial?: string; lot?: string; marks?: readonly string[] }
+): Promise<DraftRow[]> {
+	const before = /[1-9]/.test(split(serial)?.digits ?? '') ? next(serial, -1) : null;
+	const near = await sql<{ id: string }[]>`
+		SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND (d.data ->> 'mark' = ANY(${[...marks]})
+			OR d.data ->> 'serial' = ANY(${[serial, before ?? serial]}) OR d.data ->> 'supplierSerial' = ${serial} OR d.data ->> 'count' <> '1'
+			OR d.id IN (SELECT DISTINCT ON (s.line_id) s.id FROM draft_row s WHERE s.order_id = ${orderId} AND s.data ->> 'supplierLot' = ${lot} AND s.data ? 'lot' ORDER BY s.line_id, s.created_at, s.id))`;
+	return readDrafts(
+		sql,
+		orderId,
+		near.map((n) => n.id)
+	);
+}
+
+/** How much is entered in a line, of what can be read: pieces by their serials, or quantities. */
+export const enteredIn = async (sql: Db, lineId: string): Promise<string> =>
+	(
+		await sql<{ sum: string }[]>`
+			SELECT trim_scale(coalesce(sum(CASE WHEN d.data ? 'serial' THEN coalesce((d.data ->> 'count')::numeric, 1)
+				WHEN d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' THEN (d.data ->> 'qty')::numeric END), 0))::text AS sum
+			FROM draft_row d WHERE d.line_id = ${lineId}`
+	)[0].sum;
+
 /**
  * Saves rows of a sheet as they are typed. A row that somebody else changed meanwhile is not overwritten.
+ * @returns their ids
  * @throws Problem naming what cannot be read; 409 naming who changed the row; nothing is saved then
  */
 export async function saveRows(
@@ -111,7 +150,7 @@ export async function saveRows(
 	by: string,
 	order: { id: string; code: string },
 	input: unknown
-): Promise<void> {
+): Promise<string[]> {
 	const rows = parse(
 		z.array(rowChange).max(MOST_ROWS, {
 			error: () => `That is too much for one step. Paste it in parts of ${grouped(MOST_ROWS)} rows.`
@@ -141,6 +180,7 @@ export async function saveRows(
 		if (lost) throw await changedMeanwhile(tx, order.id, lost.id);
 		await notify(tx, order.code);
 	});
+	return rows.map((r) => r.id);
 }
 async function changedMeanwhile(tx: Tx, orderId: string, row: string): Promise<Problem> {
 	const [now] = await tx<{ by: string; at: Date; zone: string }[]>`
@@ -225,11 +265,12 @@ export async function putBack(
 	return done.count > 0;
 }
 
-/** Takes rows out of a sheet. */
-export async function removeRows(sql: Db, order: { id: string; code: string }, ids: unknown): Promise<void> {
+/** Takes rows out of a sheet. @returns their ids */
+export async function removeRows(sql: Db, order: { id: string; code: string }, ids: unknown): Promise<string[]> {
 	const list = parse(z.array(z.uuid()).max(MOST_ROWS), ids);
 	await sql`DELETE FROM draft_row WHERE order_id = ${order.id} AND id = ANY(${list}::uuid[])`;
 	await notify(sql, order.code);
+	return list;
 }
 
 /**

@@ -65,7 +65,7 @@ export const sheetLine = (l: OrderLine): SheetLine => ({
 /** What stands at the head of a document's sheet. */
 export const orderPart = (
 	o: Order
-): Omit<SheetState, 'lines' | 'missing' | 'ready' | 'stamp' | 'events' | 'scans'> => ({
+): Omit<SheetState, 'lines' | 'missing' | 'long' | 'checked' | 'ready' | 'stamp' | 'events' | 'scans'> => ({
 	code: o.code,
 	kind: o.kind,
 	partnerName: o.partnerName,

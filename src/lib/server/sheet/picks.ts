@@ -66,21 +66,20 @@ export async function namePicks(
 	}
 }
 
-/** How much of a line is picked. */
-export const picked = (cells: readonly Cell[]) =>
-	total(cells.flatMap((c) => c.picks.filter((p) => /^\d+(\.\d+)?$/.test(p.qty)).map((p) => p.qty)));
-
 /** What is wrong with picks before they are movements: a quantity that cannot be read; what others hold of it. */
 export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: readonly Standing[]): Said[] {
+	// What is suggested takes nothing that others hold.
+	if (!chosen.length) return [];
 	const problems = new Map(chosen.flatMap((c) => (c.problem ? [[c.id, c.problem]] : [])));
 	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
 	return line.cells.flatMap((c) =>
 		c.picks.flatMap((p): Said[] => {
+			if (!p.id) return [];
 			const about = { kind: p.kind, number: p.number };
-			const problem = p.id ? problems.get(p.id) : undefined;
+			const problem = problems.get(p.id);
 			if (problem) return [{ line, of: p, found: found(unread, { problem }, { line: -1, about }) }];
 			const s = there.get(`${p.mark} ${p.place}`);
-			const over = s && p.id && less(s.qty, total([p.qty, s.promised ?? '0'])) && !less(s.qty, p.qty);
+			const over = s && less(s.qty, total([p.qty, s.promised ?? '0'])) && !less(s.qty, p.qty);
 			return over
 				? [
 						{

@@ -14,4 +14,6 @@ export interface Placed {
 	what: string;
 	/** it stood there already, and was looked at */
 	looked?: true;
+	/** the scanned number by itself, where its row holds more than that */
+	alone?: RowData;
 }

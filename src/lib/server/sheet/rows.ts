@@ -3,11 +3,12 @@ import { binElsewhere, noSuch, sheetLotTwice, supplierRun, tooMany, unread } fro
 import { found, type About, type Check } from '../../core/checks/check.ts';
 import { workedOut } from '../../core/checks/movements.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
-import { parseQty, total } from '../../core/quantity/quantity.ts';
+import { parseQty } from '../../core/quantity/quantity.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
 import { grouped } from '../../core/quantity/sign.ts';
 import { Positions } from '../../core/ranges/positions.ts';
 import { expand, MOST, next } from '../../core/ranges/ranges.ts';
+import { enteredIn } from '../../core/sheet/entered.ts';
 import type { SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import { readNumber } from '../../core/text/text.ts';
 import type { OrderLine } from '../document/orders.ts';
@@ -256,7 +257,7 @@ export function placeRows(line: SheetLine, read: ReadRows): { said: Said[]; show
 	const mine = read.rows.filter((r) => r.lineId === line.id);
 	const shown = new Map(mine.map((r) => [r, shownRow(r)]));
 	line.rows = [...shown.values()];
-	line.entered = entered(mine);
+	line.entered = enteredIn(mine);
 	const said = read.found.flatMap((f) => (shown.has(f.row) ? [{ line, of: shown.get(f.row)!, found: f.found }] : []));
 	return { said, shown };
 }
@@ -301,7 +302,3 @@ export function rowMoves(
 /** How the number at a position of a row became known. */
 export const knownAt = (row: ReadRow, position: number): Evidence =>
 	row.scanned.has(position) ? 'scanned' : row.otherwise;
-
-/** How much some rows enter in all. */
-export const entered = (rows: readonly ReadRow[]) =>
-	total(rows.filter((r) => /^\d+(\.\d+)?$/.test(r.qty)).map((r) => r.qty));

@@ -12,15 +12,29 @@ import { next } from '../../core/ranges/ranges.ts';
 import { id, line as oneLine, scanText } from '../../core/text/input.ts';
 import { builders } from '../builders.ts';
 import { getOrder, type Order, type OrderLine } from '../document/orders.ts';
+import type { Standing } from '../marks/standing.ts';
+import { calledNow } from '../marks/called.ts';
 import { contextOf, draw } from '../numbering/draw.ts';
 import { parse } from '../parse.ts';
 import { bringsNumbers } from './rows.ts';
-import { changeRow, insertRows, lockSheet, putBack, readDrafts, type DraftRow, type RowData } from './drafts.ts';
+import {
+	changeRow,
+	countRows,
+	enteredIn,
+	insertRows,
+	lockSheet,
+	putBack,
+	readDrafts,
+	readNear,
+	type DraftRow,
+	type RowData
+} from './drafts.ts';
 import { notify } from './live.ts';
 import { knownScan, logScan } from './scanlog.ts';
 import { Refused, type Placed } from './placed.ts';
 import type { Takes } from './build.ts';
 import { namedBy, pickFor } from './scanpick.ts';
+import { isLong } from './sent.ts';
 import { sheetLines } from './state.ts';
 
 /** A scan, as parsed. */
@@ -40,6 +54,8 @@ export interface Taken {
 	hold?: { lineId: string; lot: string; expiresOn?: string };
 	/** rows that a pallet's code entered */
 	added?: string[];
+	/** the row that it made or changed */
+	changed?: string;
 }
 /**
  * Puts a scan where it belongs in the sheet of a delivery or of what is made: the line by the item in the code, by the
@@ -69,8 +85,8 @@ export async function takeScan(
 					: await takeNumber(tx, by, order, scan, given, mode);
 			await keep(tx, true, taken.said, taken.row);
 			await notify(tx, order.code);
-			const { row: _row, ...answer } = taken;
-			return answer;
+			const { row, ...answer } = taken;
+			return row ? { ...answer, changed: row.id } : answer;
 		});
 	} catch (e) {
 		if (!(e instanceof Refused)) throw e;
@@ -108,13 +124,17 @@ async function takeNumber(
 	given: z.output<typeof scanInput>,
 	mode: Mode
 ): Promise<Taken & { row: Placed | null }> {
-	const drafts = await readDrafts(tx, order.id);
+	const long = isLong(order, await countRows(tx, order.id));
+	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	if (documentKind(order.kind).scans === 'stock') {
-		const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 		const takes = (await builders[order.kind].takes?.(tx, order, mode, { number, gtin: scan.gtin })) ?? null;
 		const whole = documentKind(order.kind).lines === 'scanned' && takes ? await withLine(tx, order, takes) : order;
+		const items = order.lines.map((l) => l.itemId);
+		// A serial is taken as one; of a lot it matters what else of it goes.
+		const called = long && !takes ? await calledNow(tx, items, number, 'serial') : [];
+		const drafts = called.length ? await readNear(tx, order.id, { marks: called }) : await readDrafts(tx, order.id);
 		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes });
-		return entered(tx, by, whole, picked.line, picked.row);
+		return entered(tx, by, whole, picked.line, picked.row, called.length ? picked.stock : null);
 	}
 	const line = await lineFor(tx, order, scan, given.lineId ?? null);
 	if (line.tracking === 'lot and serial' && !scan.serial && scan.coded) {
@@ -123,8 +143,12 @@ async function takeNumber(
 		const said = `Lot ${scan.lot} for the serials to come, line ${line.no}`;
 		return { taken: true, said, hold: { lineId: line.id, lot: scan.lot, expiresOn: scan.expiresOn }, row: null };
 	}
+	const near = long && line.tracking.includes('serial');
+	const drafts = near
+		? await readNear(tx, order.id, { serial: scan.serial ?? number, lot: scan.lot })
+		: await readDrafts(tx, order.id);
 	const row = place(line, await ours(tx, by, order, line, scan, drafts), drafts, given.lot || null);
-	return entered(tx, by, order, line, row);
+	return entered(tx, by, order, line, row, near ? [] : null);
 }
 
 /** An order with a line for what was scanned: its own, or one that is added now. */
@@ -136,17 +160,23 @@ async function withLine(tx: Tx, order: Order, takes: Takes): Promise<Order> {
 	return (await getOrder(tx, order.code))!;
 }
 
-/** Keeps the row of a scan, and says what it came to. */
+/**
+ * Keeps the row of a scan, and says what it came to.
+ * @param alone of a long sheet, what stands there of it: only what is wrong with the number itself is looked for, the whole is
+ *   checked behind it
+ */
 async function entered(
 	tx: Tx,
 	by: string,
 	order: Order,
 	line: OrderLine,
-	row: Placed
+	row: Placed,
+	alone: readonly Standing[] | null
 ): Promise<Taken & { row: Placed }> {
 	await write(tx, by, order, line, row);
 	// What the code does not say is typed after it; what is wrong with it makes the scan a wrong one.
-	const { lines } = await sheetLines(tx, order, 'both');
+	const only: DraftRow = { ...{ id: row.id, lineId: line.id, version: 1, by }, data: row.alone ?? row.after };
+	const { lines } = await sheetLines(tx, order, 'both', alone ? { row: only, stock: alone } : undefined);
 	const now = lines.find((l) => l.id === line.id)!;
 	const findings = [
 		...now.rows.filter((r) => r.id === row.id).flatMap((r) => r.findings),
@@ -156,7 +186,8 @@ async function entered(
 	if (stop) throw new Refused(stop.message);
 	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
 	const of = line.scanned ? '' : ` of ${amount(open, line.unit)}`;
-	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(now.entered, line.unit)}${of}`;
+	const sum = alone ? await enteredIn(tx, line.id) : now.entered;
+	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(sum, line.unit)}${of}`;
 	return { taken: true, said, row };
 }
 
@@ -253,6 +284,11 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 		...changed(d, { ...d.data, scanned: Positions.read(d.data.scanned).with(at) }, `${what} looked at`),
 		looked: true as const
 	});
+	/** One number of a run as a row of its own. */
+	const aloneOf = ({ step: _step, supplierSerial: _theirs, ...data }: RowData, serial: string): RowData => ({
+		...data,
+		...{ serial, count: 1, scanned: FIRST }
+	});
 	if (line.tracking.includes('serial')) {
 		const serial = scan.serial ?? (scan.coded ? '' : scan.text);
 		if (!serial) throw new Refused(`The code names ${line.itemName} without a serial. Scan the label with its serial.`);
@@ -261,7 +297,8 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 			if (!d.data.serial) continue;
 			const run = { first: d.data.serial, count: d.data.count ?? 1, step: d.data.step ?? 1 };
 			const at = positionIn(run, serial);
-			if (at !== null && !Positions.read(d.data.scanned).has(at)) return looked(d, at, serial);
+			if (at !== null && !Positions.read(d.data.scanned).has(at))
+				return { ...looked(d, at, serial), alone: aloneOf(d.data, serial) };
 		}
 		const lot = line.tracking.includes('lot') ? (scan.lot ?? typedLot ?? undefined) : undefined;
 		// The next of a run makes the run longer: forty scans are one line of the sheet.
@@ -278,11 +315,8 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 			);
 		if (run) {
 			const count = run.data.count ?? 1;
-			return changed(
-				run,
-				{ ...run.data, count: count + 1, scanned: Positions.read(run.data.scanned).with(count) },
-				serial
-			);
+			const after = { ...run.data, count: count + 1, scanned: Positions.read(run.data.scanned).with(count) };
+			return { ...changed(run, after, serial), alone: aloneOf(run.data, serial) };
 		}
 		return fresh(
 			{ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside, scanned: FIRST },

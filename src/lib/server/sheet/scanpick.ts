@@ -7,6 +7,7 @@ import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import type { Takes } from './build.ts';
+import { calledNow } from '../marks/called.ts';
 import { nearNumbers } from '../marks/near.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import type { DraftRow } from './drafts.ts';
@@ -27,7 +28,7 @@ export async function pickFor(
 	hint: string | null,
 	drafts: readonly DraftRow[],
 	{ at = null, takes = null }: { at?: string | null; takes?: Takes | null } = {}
-): Promise<{ line: OrderLine; row: Placed }> {
+): Promise<{ line: OrderLine; row: Placed; stock: readonly Standing[] }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
 	if (!number && !(takes?.loose && takes.stock.length))
@@ -37,24 +38,14 @@ export async function pickFor(
 	);
 	if (!lines.length && !takes?.exact) throw new Refused(await notOn(db, order, scan.gtin!));
 	const site = order.place?.split('/')[0] ?? null;
+	const items = lines.map((l) => l.itemId);
 	const stock =
-		takes?.stock ??
-		(await standing(
-			db,
-			lines.map((l) => l.itemId),
-			order.id,
-			site
-		));
+		takes?.stock ?? (await standing(db, items, order.id, { site, marks: await calledNow(db, items, number) }));
 	const there = takes?.exact ? namedBy(takes) : stock.filter((s) => s.number === number);
 	if (!there.length) {
 		const why = await takes?.missing(number, lines);
 		if (why) throw new Refused(why);
-		const near = await nearNumbers(
-			db,
-			number,
-			3,
-			lines.map((l) => l.itemId)
-		);
+		const near = await nearNumbers(db, number, 3, items);
 		const meant = near.filter((n) => n.slips <= 2).map((n) => n.number);
 		throw new Refused(
 			`${said} stands nowhere${site ? ` at ${site}` : ''} as an item of ${order.code}. ${meant.length ? `Was it ${meant.join(' or ')}? ` : ''}Check the label, or find it in the register.`
@@ -85,6 +76,7 @@ export async function pickFor(
 		lines.find(wants)!;
 	return {
 		line,
+		stock: there,
 		row: pick(
 			line,
 			scan,

@@ -15,6 +15,7 @@ import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
 import { alsoOf, getOrder, orderEvents, settleOrder, settleScanned, type Order } from '../document/orders.ts';
+import type { Standing } from '../marks/standing.ts';
 import { parse } from '../parse.ts';
 import { builders } from '../builders.ts';
 import { promiseArrived, promisesTo, takesStock } from '../document/promises.ts';
@@ -24,14 +25,21 @@ import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { footBar, orderPart, showFindings, type Said } from './lines.ts';
 import { notify } from './live.ts';
 import { scanLog } from './scanlog.ts';
+import { isLong } from './sent.ts';
 
 /** What is recorded now, as an address says it. */
 export const modeInput = z.enum(MODES).catch('both');
 /** The mode that an address asks for; use and output together when it says nothing. */
 export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
 
+const turn = () => new Promise<void>((next) => setImmediate(next));
 const systemClock: Clock = () => new Date();
 
+/** One row by itself, and what stands there of what it takes. */
+interface Alone {
+	row: DraftRow;
+	stock: readonly Standing[];
+}
 interface Whole {
 	order: Order;
 	drafts: DraftRow[];
@@ -41,12 +49,22 @@ interface Whole {
 	sheet: Omit<SheetState, 'events' | 'scans'>;
 }
 
-/** Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found. */
-async function build(sql: Db, order: Order, mode: Mode, now: Date, held: readonly Held[] = []): Promise<Whole> {
+/**
+ * Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found.
+ * @param how `held`: what other sheets take. `only`: a row that is looked at alone. `ahead`: of a long sheet the ledger's
+ *   checks are not asked yet
+ */
+async function build(
+	sql: Db,
+	order: Order,
+	mode: Mode,
+	now: Date,
+	{ held = [], only, ahead = false }: { held?: readonly Held[]; only?: Alone; ahead?: boolean } = {}
+): Promise<Whole> {
 	const [drafts, policy, promises] = await Promise.all([
-		readDrafts(sql, order.id),
+		only ? [only.row] : readDrafts(sql, order.id),
 		readPolicy(sql),
-		order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
+		!only && order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
 	]);
 	const built = await builders[order.kind].build(sql, {
 		order,
@@ -55,7 +73,8 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date, held: readonl
 		policy,
 		held,
 		now,
-		today: dayIn(order.zone, now)
+		today: dayIn(order.zone, now),
+		...(only ? { alone: only.stock } : {})
 	});
 	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
 	const moved = built.moves.length
@@ -69,8 +88,10 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date, held: readonl
 				order: order.id
 			}
 		: null;
-	const all = [...built.said, ...(moved ? await checkMoves(sql, built, moved, now) : [])];
-	if (moved && built.next) {
+	const long = isLong(order, drafts.length);
+	const checked = !(ahead && long);
+	const all = [...built.said, ...(moved && checked ? await checkMoves(sql, built, moved, now) : [])];
+	if (moved && checked && built.next) {
 		const { kind, to } = built.next;
 		const later = { ...moved, kind, movements: moved.movements.map((m) => ({ ...m, to })) };
 		all.push(...saidAhead(await checkMoves(sql, built, later, now)));
@@ -79,17 +100,23 @@ async function build(sql: Db, order: Order, mode: Mode, now: Date, held: readonl
 	const event = moved && { ...moved, reason: inOne(order.reason?.name, ...reasons) };
 	showFindings(said);
 	const missing = footBar(said);
-	const ready = built.enough && !!event && !missing.some((m) => m.level === 'stop');
-	const stamp = createHash('sha256')
-		.update(JSON.stringify([event, missing]))
-		.digest('base64url');
+	const ready = checked && built.enough && !!event && !missing.some((m) => m.level === 'stop');
+	const stamp = checked
+		? createHash('sha256')
+				.update(JSON.stringify([event, missing]))
+				.digest('base64url')
+		: '';
 	return {
 		order,
 		drafts,
 		event,
 		used: built.used,
 		after: built.after,
-		sheet: { ...orderPart(order), ...built.shows, lines: built.lines, missing, ready, stamp }
+		sheet: {
+			...orderPart(order),
+			...built.shows,
+			...{ lines: built.lines, missing, ready, stamp, long, checked }
+		}
 	};
 }
 
@@ -102,7 +129,10 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 	const at = (index: number) => built.moves[index] ?? first;
 	const place = (f: Found): Said => ({ line: at(f.line).line, of: at(f.line).of, found: f });
 	try {
+		// Ten thousand movements take a while to read, and to look over: what others ask for has its turn between.
+		await turn();
 		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
+		await turn();
 		const { lines, findings } = await checkEvent(sql, parsed);
 		return [...findings, ...(await noteReceipt(sql, lines))].map(place);
 	} catch (e) {
@@ -123,14 +153,12 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 	}
 }
 
-/** The lines of a sheet as they stand, within the transaction that changed it. */
-export async function sheetLines(
-	tx: Tx,
-	order: Order,
-	mode: Mode,
-	now = new Date()
-): Promise<Pick<SheetState, 'lines'>> {
-	return (await build(tx, order, mode, now)).sheet;
+/**
+ * The lines of a sheet as they stand, within the transaction that changed it.
+ * @param only one row of it, to see what is wrong with that by itself
+ */
+export async function sheetLines(tx: Tx, order: Order, mode: Mode, only?: Alone): Promise<Pick<SheetState, 'lines'>> {
+	return (await build(tx, order, mode, new Date(), { only })).sheet;
 }
 
 /** An order by its code. @throws Problem 404 when there is none, or none of the kind */
@@ -153,17 +181,18 @@ export async function findOpenOrder(sql: Db, code: string, kind?: Order['kind'])
 
 /**
  * The sheet of an order as it stands: lines, typed rows, picks, and everything that is missing.
- * @param kind the kind that its page shows; another one is not found there
+ * @param options `kind`: the kind that its page shows; another one is not found there. `ahead`: a long sheet is not held
+ *   against the ledger's checks yet, and says so
  */
 export async function sheetState(
 	sql: Db,
 	code: string,
 	mode: Mode = 'both',
-	options: { clock?: Clock; kind?: Order['kind'] } = {}
+	options: { clock?: Clock; kind?: Order['kind']; ahead?: boolean } = {}
 ): Promise<SheetState> {
 	const order = await findOrder(sql, code, options.kind);
 	const [{ sheet }, events, scans] = await Promise.all([
-		build(sql, order, mode, (options.clock ?? systemClock)()),
+		build(sql, order, mode, (options.clock ?? systemClock)(), { ahead: options.ahead }),
 		orderEvents(sql, order),
 		scanLog(sql, order)
 	]);
@@ -266,7 +295,7 @@ async function buildEach(sql: Db, orders: readonly Order[], mode: (n: number) =>
 	const wholes: Whole[] = [];
 	const held: Held[] = [];
 	for (const [n, order] of orders.entries()) {
-		const whole = await build(sql, order, mode(n), now, held);
+		const whole = await build(sql, order, mode(n), now, { held });
 		wholes.push(whole);
 		for (const { cells } of whole.sheet.lines)
 			held.push(

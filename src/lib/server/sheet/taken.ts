@@ -2,6 +2,7 @@ import { PLAIN, type Terms } from '../../core/allocation/allocate.ts';
 import { fillCells, type Stock } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen } from '../../core/checks/catalogue.ts';
 import { add, amount, isSome, less, show, total } from '../../core/quantity/quantity.ts';
+import { pickedIn } from '../../core/sheet/entered.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
@@ -10,7 +11,7 @@ import { termsFor, type Purpose } from '../marks/terms.ts';
 import type { Built, Given } from './build.ts';
 import type { DraftRow } from './drafts.ts';
 import { atLine, sheetLine, type Said } from './lines.ts';
-import { chosenFor, namePicks, picked, pickFindings, pickMoves, stockOf } from './picks.ts';
+import { chosenFor, namePicks, pickFindings, pickMoves, stockOf } from './picks.ts';
 
 /** Whatever its state: held, expired and promised stock can be missing, broken or sent back like any other. */
 export const ANY: Terms = { ...PLAIN, preference: 'by number', arrives: true };
@@ -22,7 +23,7 @@ export const allThere = async (sql: Db, order: Order): Promise<Standing[]> =>
 			sql,
 			order.lines.map((l) => l.itemId),
 			order.id,
-			order.place?.split('/')[0] ?? null
+			{ site: order.place?.split('/')[0] }
 		)
 	)
 		.filter((s) => !s.transit)
@@ -75,7 +76,7 @@ export async function takenLines(
 			line: l.id,
 			...(suggests ? { suggests } : {})
 		});
-		Object.assign(line, { cells, leftOut, entered: picked(cells) });
+		Object.assign(line, { cells, leftOut, entered: pickedIn(cells) });
 		said.push(...pickFindings(line, chosen, mine));
 		const [{ short }] = cells;
 		if (less(line.open, line.entered)) {
@@ -108,7 +109,7 @@ export async function buildTaken(
 	const site = order.place?.split('/')[0] ?? null;
 	const ids = order.lines.map((l) => l.itemId);
 	const [stock, terms] = await Promise.all([
-		standing(sql, ids, order.id, site),
+		given.alone ?? standing(sql, ids, order.id, { site }),
 		termsFor(sql, ids, { place: site, customer: order.partner, purpose: way.purpose })
 	]);
 	const { lines, said } = await takenLines(sql, given, stock, terms, way.words);

@@ -53,7 +53,7 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 
 	const at = given.at ? new Date(given.at) : now;
 	const [there, gone, terms] = await Promise.all([
-		standing(sql, [of.id], '0', null, given.customer ?? null),
+		standing(sql, [of.id], '0', { customer: given.customer }),
 		inProcess(sql, of.id),
 		termsFor(sql, [of.id], {
 			place: given.site ?? null,

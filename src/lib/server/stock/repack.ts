@@ -1,4 +1,5 @@
 import Fraction from 'fraction.js';
+import { pickedIn } from '../../core/sheet/entered.ts';
 import type { Db } from '../database/connect.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import {
@@ -37,7 +38,7 @@ import type { Built, Given } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
 import { atLine, sheetLine, type Move, type Movement, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
-import { canGo, chosenFor, namePicks, picked, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
+import { canGo, chosenFor, namePicks, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
 
 /** The finest part of a unit that a loss or an opened pack is written in. */
 const FINEST = 6;
@@ -94,7 +95,7 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	});
 	const site = order.place?.split('/')[0] ?? null;
 	const [all, termsOf] = await Promise.all([
-		standing(sql, [input.itemId], order.id, site),
+		given.alone ?? standing(sql, [input.itemId], order.id, { site }),
 		termsFor(sql, [input.itemId], { place: site, customer: null, purpose: 'use' })
 	]);
 	const stock = stockOf(all, input);
@@ -117,7 +118,7 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	const filled = fill([...losses.values()]);
 	line.cells = filled.cells;
 	line.leftOut = filled.leftOut;
-	line.entered = picked(line.cells);
+	line.entered = pickedIn(line.cells);
 	said.push(...pickFindings(line, chosen, stock));
 	await namePicks(sql, [line], new Map([[input.id, input]]));
 	const picks = line.cells.flatMap((c) => c.picks.filter(canGo));

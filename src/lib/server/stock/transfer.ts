@@ -1,3 +1,4 @@
+import { pickedIn } from '../../core/sheet/entered.ts';
 import type { Db } from '../database/connect.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import { PLAIN } from '../../core/allocation/allocate.ts';
@@ -11,7 +12,7 @@ import { standing, type Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
-import { canGo, chosenFor, namePicks, picked, pickFindings, pickMoves } from '../sheet/picks.ts';
+import { canGo, chosenFor, namePicks, pickFindings, pickMoves } from '../sheet/picks.ts';
 import { takenLines } from '../sheet/taken.ts';
 
 /** What of a transfer is in transit: by the line, all that stands there for it. */
@@ -32,7 +33,7 @@ async function onTheWay(sql: Db, order: Order, place: string): Promise<OnTheWay>
 			sql,
 			order.lines.map((l) => l.itemId),
 			order.id,
-			place
+			{ site: place }
 		)
 	]);
 	const known = new Map(there.map((s) => [s.mark, s]));
@@ -58,7 +59,7 @@ const leaving = async (sql: Db, order: Order): Promise<Standing[]> =>
 			sql,
 			order.lines.map((l) => l.itemId),
 			order.id,
-			order.place && siteOf(order.place)
+			{ site: order.place && siteOf(order.place) }
 		)
 	).filter((s) => !s.transit && siteOf(s.place) !== siteOf(order.to!));
 
@@ -113,7 +114,7 @@ async function receive(sql: Db, { order, drafts, today }: Given, way: OnTheWay):
 		});
 		// Nothing was put before anything else: all of it is expected.
 		for (const c of filled.cells) for (const p of c.picks) delete p.why;
-		Object.assign(line, { cells: filled.cells, entered: picked(filled.cells) });
+		Object.assign(line, { cells: filled.cells, entered: pickedIn(filled.cells) });
 		said.push(...pickFindings(line, chosen, mine), ...tooMuch(line, order, mine));
 		if (less(line.entered, open)) {
 			const stays = sub(open, line.entered);

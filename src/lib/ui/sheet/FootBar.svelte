@@ -18,7 +18,9 @@
 	const asks = $derived(missing.filter((m) => m.level === 'reason'));
 	const stopped = $derived(missing.some((m) => m.level === 'stop'));
 	const part = $derived(missing.some((m) => m.level === 'missing'));
-	const ready = $derived(sheet.state.ready && (!asks.length || reason.trim() !== '') && !sheet.busy && !sheet.waiting);
+	const ready = $derived(
+		sheet.state.ready && (!asks.length || reason.trim() !== '') && !sheet.busy && !sheet.checking && !sheet.waiting
+	);
 
 	async function go() {
 		if (!ready || !may) return;
@@ -57,6 +59,8 @@
 			>{sheet.waiting}{#if sheet.signedOut}
 				<a href="/sign-in" target="_blank" rel="noopener">Sign in</a>{/if}</span
 		>
+	{:else if sheet.checking}
+		<span class="soft">Checking all of it …</span>
 	{:else if !missing.length}
 		<span class="good">{sheet.state.ready ? 'Nothing is missing.' : 'Nothing is entered yet.'}</span>
 	{:else}

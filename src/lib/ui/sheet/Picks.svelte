@@ -8,7 +8,8 @@
 	import Choose from '../fields/Choose.svelte';
 	import GridField from '../fields/GridField.svelte';
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
-	import { compress, expand } from '$lib/core/ranges/ranges';
+	import { inRanges } from '$lib/core/ranges/ranges';
+	import { group } from '$lib/core/group/group';
 	import { least, show } from '$lib/core/quantity/quantity';
 	import type { Cell, PickRow, SheetLine } from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
@@ -58,6 +59,8 @@
 	let opened = $state<Record<string, boolean>>({});
 	const byHand = $derived(cell.picks.some((p) => p.id));
 
+	/** So many rows stand there at first. */
+	const SHOWN = 100;
 	interface Group {
 		key: string;
 		picks: PickRow[];
@@ -66,32 +69,31 @@
 	}
 	/** Consecutive serials at one place, of which the same is said, as one range. */
 	const groups = $derived.by((): Group[] => {
-		const out: Group[] = [];
-		const alike = new Map<string, PickRow[]>();
-		for (const p of cell.picks)
-			if (p.kind === 'serial') {
-				const key = JSON.stringify([
-					p.place,
-					p.evidence,
-					p.expiresOn,
-					p.expiryTyped,
-					p.facts,
-					p.to,
-					p.goes,
-					p.found,
-					p.findings.map((f) => f.message)
-				]);
-				alike.set(key, [...(alike.get(key) ?? []), p]);
-			} else out.push({ key: p.mark + p.place, picks: [p], first: p, last: p });
+		const out = cell.picks
+			.filter((p) => p.kind !== 'serial')
+			.map((p): Group => ({ key: p.mark + p.place, picks: [p], first: p, last: p }));
+		const said = (p: PickRow) => p.findings.map((f) => f.message);
+		const alike = group(
+			cell.picks.filter((p) => p.kind === 'serial'),
+			(p) => JSON.stringify([p.place, p.evidence, p.expiresOn, p.expiryTyped, p.facts, p.to, p.goes, p.found, said(p)])
+		);
 		for (const list of alike.values()) {
-			const by = new Map(list.map((p) => [p.number, p]));
-			for (const r of compress(by.keys())) {
-				const picks = expand(r.first, r.count).map((n) => by.get(n)!);
-				out.push({ key: r.first + list[0].place, picks, first: picks[0], last: picks[picks.length - 1] });
+			for (const picks of inRanges(list, (p) => p.number)) {
+				const [first] = picks;
+				out.push({ key: first.number + first.place, picks, first, last: picks[picks.length - 1] });
 			}
 		}
 		return out;
 	});
+
+	const isBad = (g: Group) => g.picks.some((x) => x.findings.some((f) => f.level === 'stop' && !f.open));
+	// Of many what is to be mended stands first.
+	let most = $state(SHOWN);
+	const shown = $derived(
+		groups.length <= most ? groups : [...groups.filter(isBad), ...groups.filter((g) => !isBad(g))].slice(0, most)
+	);
+	/** How many numbers of a range that is open are shown. */
+	let inside = $state<Record<string, number>>({});
 
 	/** A suggestion that is changed becomes a choice: all of it, as it stands. */
 	async function settle(change: (p: PickRow) => string | null) {
@@ -179,9 +181,9 @@
 			></TableHead
 		>
 		<TableBody>
-			{#each groups as g (g.key)}
+			{#each shown as g (g.key)}
 				{@const p = g.first}
-				<TableRow class={g.picks.some((x) => x.findings.some((f) => f.level === 'stop' && !f.open)) ? 'bad' : ''}>
+				<TableRow class={isBad(g) ? 'bad' : ''}>
 					<TableCell>
 						<Tag
 							kind={p.kind}
@@ -251,7 +253,7 @@
 					>
 				</TableRow>
 				{#if opened[g.key]}
-					{#each g.picks as x (x.mark)}
+					{#each g.picks.slice(0, inside[g.key] ?? SHOWN) as x (x.mark)}
 						<TableRow class="inner"
 							><TableCell><Tag kind={x.kind} number={x.number} id={x.mark} item={line.itemName} /></TableCell><TableCell
 								class="mono"
@@ -272,10 +274,25 @@
 							></TableRow
 						>
 					{/each}
+					{#if g.picks.length > (inside[g.key] ?? SHOWN)}<TableRow class="inner"
+							><TableCell colspan={6 + line.facts.length + heads.length + (targets.length > 1 ? 1 : 0)}
+								>{grouped(inside[g.key] ?? SHOWN)} of {grouped(g.picks.length)} shown.
+								<Button
+									kind="ghost"
+									size="small"
+									class="link"
+									on:click={() => (inside[g.key] = (inside[g.key] ?? SHOWN) + 500)}>Show more</Button
+								></TableCell
+							></TableRow
+						>{/if}
 				{/if}
 			{/each}
 		</TableBody>
 	</Table>
+	{#if groups.length > most}<p class="more">
+			{grouped(most)} of {grouped(groups.length)} rows shown, those to correct first.
+			<Button kind="ghost" size="small" class="link" on:click={() => (most += 500)}>Show more</Button>
+		</p>{/if}
 {/if}
 {#if !readonly}
 	<div class="below">
@@ -333,6 +350,10 @@
 	/>{/if}
 
 <style>
+	.more {
+		margin: 0.4rem 0.75rem;
+		font-size: 0.8125rem;
+	}
 	.small {
 		font-size: 0.75rem;
 		margin-left: 0.25rem;

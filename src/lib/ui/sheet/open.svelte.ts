@@ -1,4 +1,5 @@
 import { onMount } from 'svelte';
+import type { SentSheet } from '$lib/core/sheet/sent';
 import type { Mode, SheetState } from '$lib/core/sheet/sheet';
 import { takePicks } from './scanned';
 import { Sheet } from './sheet.svelte';
@@ -10,14 +11,10 @@ import { Sheet } from './sheet.svelte';
  *   `online`: a scan that cannot be sent is refused, not kept for later
  */
 export function openSheet(
-	data: () => { sheet: SheetState; may: boolean },
-	{
-		picks = false,
-		mode = () => 'both',
-		online = false
-	}: { picks?: boolean; mode?: (s: SheetState) => Mode; online?: boolean } = {}
+	data: () => { sheet: SentSheet; may: boolean },
+	{ picks = false, mode, online = false }: { picks?: boolean; mode?: (s: SheetState) => Mode; online?: boolean } = {}
 ): Sheet {
-	const sheet = new Sheet(data().sheet, mode(data().sheet), () => data().may, online);
+	const sheet = new Sheet(data().sheet, mode, () => data().may, online);
 	onMount(() => sheet.connect());
 	if (picks) onMount(() => takePicks(sheet, () => !sheet.shut));
 	return sheet;

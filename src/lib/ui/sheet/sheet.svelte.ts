@@ -4,6 +4,7 @@ import type { Fault } from '$lib/core/problem/problem';
 import { group } from '$lib/core/group/group';
 import { isSome, total } from '$lib/core/quantity/quantity';
 import type { Stroke } from '$lib/core/sheet/ink';
+import { headsOf, received, withPart, type SentSheet, type SheetPart } from '$lib/core/sheet/sent';
 import {
 	promisedTo,
 	type Cell,
@@ -35,12 +36,16 @@ interface Change {
 	version: number;
 }
 
+/** How long after the last change to a long sheet all of it is checked, in ms. */
+const CHECKED_AFTER = 400;
+
 /**
  * The sheet of one order in the browser. The server holds it; every change goes there at once, and waits in this
  * browser's own store while the server cannot be reached or the session has ended, so that nothing typed is lost.
  */
 export class Sheet {
-	state: SheetState = $state()!;
+	// Replaced as a whole, never changed in part: ten thousand rows are not watched one by one.
+	state: SheetState = $state.raw()!;
 	mode: Mode = $state('both');
 	faults: Fault[] = $state([]);
 	notice = $state('');
@@ -48,6 +53,8 @@ export class Sheet {
 	waiting = $state('');
 	signedOut = $state(false);
 	busy = $state(false);
+	/** something was changed in a long sheet, and all of it is not checked again yet */
+	checking = $state(false);
 	private key: string = crypto.randomUUID();
 	/** names this page to the server: what it changed itself is not signalled back to it */
 	private readonly page: string = crypto.randomUUID();
@@ -56,19 +63,30 @@ export class Sheet {
 	private done: Step[] = $state([]);
 	private undone: Step[] = $state([]);
 	private sending: Promise<unknown> = Promise.resolve();
+	/** the sheet as the server last told it, and what that is called there */
+	private told: SheetState;
+	private is: string | null;
+	/** what was changed since, of a long sheet, numbered through */
+	private parts: { no: number; part: SheetPart }[] = [];
+	private changes = 0;
+	private check: Promise<unknown> = Promise.resolve();
+	private checkSoon: ReturnType<typeof setTimeout> | undefined;
 
 	/**
 	 * @param may may this person enter and book here?
 	 * @param online a scan that cannot be sent is refused, not kept for later
 	 */
 	constructor(
-		state: SheetState,
-		mode: Mode = 'both',
+		private readonly sent: SentSheet,
+		mode: (s: SheetState) => Mode = () => 'both',
 		private readonly may: () => boolean = () => true,
 		private readonly online = false
 	) {
-		this.state = state;
-		this.mode = mode;
+		// Ten thousand rows are read in the browser alone: the server has no use for them.
+		this.state = this.told = sent.state.long ? headsOf(sent) : received(sent, null);
+		this.is = sent.is;
+		this.mode = mode(this.state);
+		this.checking = !this.state.checked;
 	}
 	/** Nothing is entered here any more, or not by this person. */
 	get shut(): boolean {
@@ -81,27 +99,37 @@ export class Sheet {
 
 	/** Follows what others do in the same order; sends what waited. @returns how to stop */
 	connect(): () => void {
+		if (this.state.long) this.state = this.told = received(this.sent, null);
 		const live = new EventSource(`/orders/${encodeURIComponent(this.state.code)}/live`);
 		live.onmessage = (e) => {
-			if (e.data !== this.page) void this.load();
+			if (e.data === this.page) return;
+			if (this.state.long) this.checkBehind();
+			else void this.load();
 		};
 		const again = () => void this.resend();
 		addEventListener('focus', again);
 		addEventListener('online', again);
 		const timer = setInterval(again, 5000);
 		again();
+		if (this.checking) void this.checkNow();
 		return () => {
 			live.close();
 			removeEventListener('focus', again);
 			removeEventListener('online', again);
 			clearInterval(timer);
+			clearTimeout(this.checkSoon);
 		};
 	}
 
 	private async call(method: string, body?: unknown, part = 'sheet', quiet = false): Promise<boolean> {
+		// Of a long sheet a change is answered by itself; whatever brings the whole waits for a check that is under way.
+		const alone = this.state.long && (method === 'DELETE' || method === 'PUT' || part === 'scan');
+		if (!alone) await this.check;
+		const begun = this.changes;
 		let answer: Response;
 		try {
-			answer = await fetch(this.url(part) + (quiet ? '&quiet=1' : ''), {
+			const wants = `${quiet ? '&quiet=1' : ''}${alone ? '&part=1' : ''}${this.is ? `&known=${this.is}` : ''}`;
+			answer = await fetch(this.url(part) + wants, {
 				method,
 				headers: { accept: 'application/json', 'content-type': 'application/json', 'x-earmark-page': this.page },
 				body: body === undefined ? undefined : JSON.stringify(body)
@@ -130,10 +158,46 @@ export class Sheet {
 			return false;
 		}
 		const given = await answer.json();
-		if (given.state) this.state = given.state;
+		if (given.state) this.take(given.state, begun);
+		if (given.part) {
+			this.parts.push({ no: ++this.changes, part: given.part });
+			this.state = withPart(this.state, given.part);
+			this.checkBehind();
+		}
 		if (given.said) this.notice = given.said;
 		this.answer = given;
 		return true;
+	}
+
+	/** Takes the sheet as the server tells it; what was changed after that was asked for stays on it. */
+	private take(sent: SentSheet, begun: number) {
+		// Two answers that overtook each other: the later one is asked for again.
+		if (sent.since && sent.since !== this.is) return this.checkBehind();
+		this.told = received(sent, this.told);
+		this.is = sent.is;
+		this.parts = this.parts.filter((p) => p.no > begun);
+		this.state = this.parts.reduce((state, { part }) => withPart(state, part), this.told);
+		this.checking = this.parts.length > 0 || !this.state.checked;
+	}
+	/** Has all of a long sheet checked, a moment after the last change to it; what is typed meanwhile does not wait. */
+	private checkBehind() {
+		this.checking = true;
+		clearTimeout(this.checkSoon);
+		this.checkSoon = setTimeout(() => {
+			this.check = this.check.then(() => this.checkNow());
+		}, CHECKED_AFTER);
+	}
+	private async checkNow() {
+		const begun = this.changes;
+		try {
+			const answer = await fetch(`${this.url('sheet')}${this.is ? `&known=${this.is}` : ''}`, {
+				headers: { accept: 'application/json', 'x-earmark-page': this.page }
+			});
+			if (answer.ok) return this.take((await answer.json()).state, begun);
+		} catch {
+			// Tried again below.
+		}
+		this.checkSoon = setTimeout(() => (this.check = this.check.then(() => this.checkNow())), 5000);
 	}
 
 	/** When everything that was asked for has been answered. */
@@ -295,6 +359,7 @@ export class Sheet {
 		return named && line ? { id, lineId: line.id, version: named.version, data: { lot: named.lot } } : null;
 	}
 	async book(reason: string): Promise<boolean> {
+		if (this.checking) return false;
 		this.busy = true;
 		this.faults = [];
 		try {

@@ -2,7 +2,7 @@ import { json } from '@sveltejs/kit';
 import { pool } from '$lib/server/database/pool';
 import { addByproduct } from '$lib/server/production/beside';
 import { allow, answer, body } from '$lib/server/request';
-import { modeOf, sheetState } from '$lib/server/sheet/state';
+import { sheetAnswer } from '$lib/server/sheet/page';
 import type { RequestHandler } from './$types';
 
 /** Adds something that comes out of a batch beside what it is made for; gives its sheet back. */
@@ -10,5 +10,5 @@ export const POST: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'book production');
 		await addByproduct(pool(), event.params.code, await body(event.request));
-		return json({ state: await sheetState(pool(), event.params.code, modeOf(event.url)) });
+		return json({ state: await sheetAnswer(pool(), event, event.params.code) });
 	});

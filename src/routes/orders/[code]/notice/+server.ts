@@ -4,7 +4,8 @@ import { documentKind } from '$lib/core/document/kinds';
 import { pool } from '$lib/server/database/pool';
 import { enterFromNotice, parseNotice, takeNotice } from '$lib/server/inbound/notice';
 import { allow, answer, body } from '$lib/server/request';
-import { findOpenOrder, sheetState } from '$lib/server/sheet/state';
+import { sheetAnswer } from '$lib/server/sheet/page';
+import { findOpenOrder } from '$lib/server/sheet/state';
 import type { RequestHandler } from './$types';
 
 /** Takes a supplier's advance notice for a delivery, or puts what it announced into the sheet. */
@@ -24,5 +25,5 @@ export const POST: RequestHandler = (event) =>
 				? `${grouped(entered.numbers)} announced numbers entered.`
 				: 'All that was announced is in the sheet already.';
 		} else said = await takeNotice(pool(), who.name, order, input);
-		return json({ said, added, state: await sheetState(pool(), order.code) });
+		return json({ said, added, state: await sheetAnswer(pool(), event, order.code) });
 	});

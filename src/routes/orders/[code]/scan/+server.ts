@@ -5,7 +5,9 @@ import { pool } from '$lib/server/database/pool';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
 import { takeScan, undoScan } from '$lib/server/sheet/scan';
-import { findOpenOrder, modeOf, sheetState } from '$lib/server/sheet/state';
+import { sheetAnswer } from '$lib/server/sheet/page';
+import { sheetPart } from '$lib/server/sheet/part';
+import { findOpenOrder, modeOf } from '$lib/server/sheet/state';
 import type { RequestHandler } from './$types';
 
 const undoInput = z.strictObject({ undo: z.uuid() });
@@ -20,5 +22,13 @@ export const POST: RequestHandler = (event) =>
 		const undo = given && typeof given === 'object' && 'undo' in given ? parse(undoInput, given).undo : null;
 		if (undo) await undoScan(pool(), who.name, order, undo);
 		const scan = undo ? null : await takeScan(pool(), who.name, order, given, modeOf(event.url));
-		return json({ scan, state: await sheetState(pool(), order.code, modeOf(event.url)) });
+		// Of a long sheet what the scan was about; all of it where that was more than one row, or a line of its own.
+		const part =
+			event.url.searchParams.has('part') && scan && !scan.added && documentKind(order.kind).lines !== 'scanned';
+		return json({
+			scan,
+			...(part
+				? { part: await sheetPart(pool(), order, scan.changed ? [scan.changed] : []) }
+				: { state: await sheetAnswer(pool(), event, order.code) })
+		});
 	});

@@ -8,11 +8,13 @@ import { undoEvent } from '$lib/server/document/undo';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
 import { removeRows, saveRows } from '$lib/server/sheet/drafts';
-import { bookInput, bookSheet, findOpenOrder, findOrder, modeOf, sheetState } from '$lib/server/sheet/state';
+import { sheetAnswer } from '$lib/server/sheet/page';
+import { sheetPart } from '$lib/server/sheet/part';
+import { bookInput, bookSheet, findOpenOrder, findOrder } from '$lib/server/sheet/state';
 import type { RequestEvent, RequestHandler } from './$types';
 
 const state = async (event: RequestEvent) => ({
-	state: await sheetState(pool(), event.params.code, modeOf(event.url))
+	state: await sheetAnswer(pool(), event, event.params.code)
 });
 
 export const GET: RequestHandler = (event) =>
@@ -21,14 +23,18 @@ export const GET: RequestHandler = (event) =>
 		return json(await state(event));
 	});
 
+/** Does the page want only what its change was about, because its sheet is long? */
+const inPart = ({ url }: RequestEvent) => url.searchParams.has('part');
+
 /** Saves rows as they are typed. */
 export const PUT: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
 		const order = await findOpenOrder(pool(), event.params.code);
 		const who = allow(event, documentKind(order.kind).right);
-		await saveRows(pool(), who.name, order, await body(event.request));
-		return json(event.url.searchParams.has('quiet') ? {} : await state(event));
+		const ids = await saveRows(pool(), who.name, order, await body(event.request));
+		if (event.url.searchParams.has('quiet')) return json({});
+		return json(inPart(event) ? { part: await sheetPart(pool(), order, ids) } : await state(event));
 	});
 
 /** Takes rows out. */
@@ -37,8 +43,8 @@ export const DELETE: RequestHandler = (event) =>
 		allow(event, 'read');
 		const order = await findOrder(pool(), event.params.code);
 		allow(event, documentKind(order.kind).right);
-		await removeRows(pool(), order, await body(event.request));
-		return json(await state(event));
+		const ids = await removeRows(pool(), order, await body(event.request));
+		return json(inPart(event) ? { part: await sheetPart(pool(), order, [], ids) } : await state(event));
 	});
 
 const undoInput = z.strictObject({ undo: id, key, reason: text(1000, 1, 'Say why.') });

@@ -30,7 +30,8 @@ export const GET: RequestHandler = (event) =>
 		const today = dayIn(order.zone, new Date());
 		const takes = await builders[order.kind].takes?.(pool(), order, modeOf(event.url), { itemId: line.itemId });
 		const all =
-			takes?.stock.filter((s) => s.itemId === line.itemId) ?? (await standing(pool(), [line.itemId], order.id, site));
+			takes?.stock.filter((s) => s.itemId === line.itemId) ??
+			(await standing(pool(), [line.itemId], order.id, { site }));
 		const stopped = (s: Standing) => {
 			const why = takes?.any ? null : stopReason(s, today);
 			// What has expired may be taken with a reason; what is stopped may not.

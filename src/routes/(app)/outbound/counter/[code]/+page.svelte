@@ -13,7 +13,7 @@
 	const s = $derived(sheet.state);
 	const shut = $derived(sheet.shut);
 	// svelte-ignore state_referenced_locally
-	let customer = $state(data.sheet.sale?.customer ?? '');
+	let customer = $state(data.sheet.state.sale?.customer ?? '');
 	$effect(() => {
 		const known = !customer || data.customers.some((c) => c.code === customer);
 		if (known && customer !== (s.sale?.customer ?? '')) void sheet.agree({ partner: customer });
