@@ -191,7 +191,7 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 		[`/orders/${code}/sheet`, 'POST', { key: uuid(r), stamp: 'x', reason: 'fuzz' }],
 		[`/orders/${code}/sheet`, 'POST', { undo: event.id, key: uuid(r), reason: 'fuzz' }],
 		[`/orders/${code}/scan`, 'POST', { id: uuid(r), text: mark.number, lineId: order.line, lot: 'L1' }],
-		[`/orders/${code}/draw`, 'POST', { lineId: order.line, kind: 'serial', count: 2 }],
+		[`/orders/${code}/draw`, 'POST', { line: order.line, kind: 'serial', count: 2 }],
 		['/orders/CT-0003/count', 'POST', { id: uuid(r), place: 'QS/A2', text: mark.number, qty: '1' }],
 		['/orders/CT-0003/count', 'POST', { id: uuid(r), place: 'QS/A2', fresh: { item: 'KI', number: 'FUZZ' }, qty: '1' }],
 		['/orders/CT-0003/count/rest', 'POST', { place: 'QS/A2' }],
@@ -235,7 +235,7 @@ function bodies(r: ReturnType<typeof randomFrom>, from: Real): [path: string, me
 			'POST',
 			{ key: uuid(r), line: order.line, picks: [{ mark: mark.id, qty: '1' }], until: '' }
 		],
-		[`/orders/${code}/promises`, 'DELETE', ['1', mark.id]],
+		[`/orders/${code}/release`, 'POST', ['1', mark.id]],
 		[`/orders/${code}/beside`, 'POST', { item: 'BUFFER-SALT', qty: '1' }],
 		[`/orders/${code}/putback`, 'POST', { key: uuid(r), marks: [mark.id], reason: '' }],
 		[`/orders/${code}/transit`, 'POST', { key: uuid(r), became: 'back', reason: '' }],

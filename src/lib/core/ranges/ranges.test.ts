@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compare, compress, expand, filledWords, gaps, next, parseFill, text, type Filled } from './ranges.ts';
+import { before, compare, compress, expand, filledWords, gaps, next, parseFill, text, type Filled } from './ranges.ts';
 import { readColumn } from './column.ts';
 
 describe('numbers that follow one another', () => {
@@ -24,6 +24,25 @@ describe('numbers that follow one another', () => {
 	});
 	it('sorts A9 before A10, and keeps series together', () => {
 		expect(['B1', 'A10', 'A9', 'A09', 'A9b'].sort(compare)).toEqual(['A9', 'A09', 'A9b', 'A10', 'B1']);
+	});
+});
+
+describe('the numbers before one', () => {
+	it.each([
+		['A10', ['A09', 'A9']],
+		['A9', ['A8']],
+		['A099', ['A098']],
+		['PW-0100b', ['PW-0099b']],
+		['A0', []],
+		['none', []]
+	])('%s follows %s', (number, all) => expect(before(number)).toEqual(all));
+	it('are those that it is the next of', () => {
+		fc.assert(
+			fc.property(fc.integer({ min: 0, max: 2000 }), fc.integer({ min: 1, max: 6 }), (n, width) => {
+				const one = `L${String(n).padStart(width, '0')}`;
+				expect(before(next(one)!)).toContain(one);
+			})
+		);
 	});
 });
 

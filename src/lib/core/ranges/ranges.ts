@@ -28,6 +28,15 @@ export function next(number: string, steps = 1): string | null {
 	return s.head + value.toString().padStart(s.digits.length, '0') + s.tail;
 }
 
+/** The numbers that this one is the next of: A10 follows A9, and A09 too. None before the first. */
+export function before(number: string): string[] {
+	const s = split(number);
+	if (!s || !/[1-9]/.test(s.digits)) return [];
+	const value = (BigInt(s.digits) - 1n).toString();
+	const all = [value.padStart(s.digits.length, '0'), value].map((digits) => s.head + digits + s.tail);
+	return [...new Set(all)].filter((n) => next(n) === number);
+}
+
 /** The widest step between the numbers of a run. */
 export const MOST_STEP = 10_000;
 /**

@@ -67,7 +67,11 @@ export const movedList: ListSource = {
 			label: 'From or to',
 			filterOnly: true,
 			where: (sql, _f, { ids }) =>
-				sql`(m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[]))`
+				sql`(m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[]))`,
+			fitting: (sql, _f, { filters, ids }) =>
+				Object.keys(filters).length === 1
+					? sql`SELECT m.id FROM movement m WHERE m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[])`
+					: null
 		},
 		{ key: 'run', label: 'Run', kind: 'text', from: 'r.code', mono: true, extra: true },
 		{

@@ -9,6 +9,7 @@ import {
 	type ListShape,
 	type ListView
 } from '../../core/list/list.ts';
+import { firstOf } from './numbers.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import { nothing, type Piece } from '../database/piece.ts';
@@ -214,6 +215,21 @@ const mostGathered = (source: ListSource, asked: ListAsked) => (source.whole?.(a
 const mostFound = ({ find, ids }: ListAsked) =>
 	find || Object.values(ids).some((x) => x.length === 1) ? MOST_FOUND : MOST_COUNTED;
 
+/**
+ * Is it known, before anything is gathered, that more fits than is counted? It is where one thing alone is asked that an index
+ * answers; the list is then walked at once. In another order than its own that would sort all of it.
+ */
+async function isMany(sql: Sql, source: ListSource, view: ListView, asked: ListAsked): Promise<boolean> {
+	if (view.sort.key !== source.sort.key || source.whole?.(asked)) return false;
+	const filters = Object.keys(asked.filters);
+	if (asked.find) return !filters.length && !!(await source.finds?.(sql, asked.find))?.many;
+	for (const column of source.columns) {
+		const ids = filters.includes(column.key) && column.fitting?.(sql, asked.filters[column.key], asked);
+		if (ids) return (await firstOf(sql, ids)).different > MOST_COUNTED;
+	}
+	return false;
+}
+
 /** Some rows, and how many there are: gathered where few enough fit; walked otherwise, and then not counted to the end. */
 async function counted(
 	sql: Sql,
@@ -222,7 +238,17 @@ async function counted(
 	asked: ListAsked,
 	at: At
 ): Promise<Part & { count: number; uncounted: boolean }> {
+	// Where nothing is asked all of it fits: it is walked, and counted beside that.
+	if (!asked.find && !Object.keys(asked.filters).length && !source.whole?.(asked)) {
+		const [page, count] = await Promise.all([
+			part(sql, source, view, asked, at, 'walked'),
+			countOf(sql, source, asked, MOST_COUNTED + 1)
+		]);
+		return { ...page, count, uncounted: count > MOST_COUNTED };
+	}
 	const most = mostGathered(source, asked);
+	if (await isMany(sql, source, view, asked))
+		return { ...(await part(sql, source, view, asked, at, 'walked')), count: MOST_COUNTED + 1, uncounted: true };
 	const few = await part(sql, source, view, asked, at, { gathered: most });
 	if (few.count <= most) return { ...few, uncounted: false };
 	return { ...(await part(sql, source, view, asked, at, 'walked')), count: few.count, uncounted: true };

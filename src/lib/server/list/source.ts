@@ -17,6 +17,8 @@ export interface SourceColumn extends Column {
 	ids?: (sql: Db, is: string) => Promise<string[]>;
 	/** narrows in a way of its own */
 	where?: (sql: Db, filter: Filter, asked: ListAsked) => Piece;
+	/** the ids of what fits, by an index, where nothing else is asked: whether it is too much to be counted is soon known of them */
+	fitting?: (sql: Db, filter: Filter, asked: ListAsked) => Piece | null;
 	/** values to choose from that are read anew each time */
 	options?: (sql: Db) => Promise<{ value: string; label: string }[]>;
 }
@@ -49,8 +51,8 @@ export interface ListSource {
 	/** what else a row brings, by name */
 	also?: Record<string, string>;
 	find: string | null;
-	/** narrows the list to what is found; without it every text column is looked into */
-	finds?: (sql: Db, text: string) => Promise<{ where: Piece }>;
+	/** narrows the list to what is found, and says where that alone is more than is counted; without it every text column is looked into */
+	finds?: (sql: Db, text: string) => Promise<{ where: Piece; many?: boolean }>;
 	/** fills in what is worked out after reading, for all rows of a page at once */
 	finish?: (sql: Sql, rows: ListRow[], asked: ListAsked) => Promise<ListRow[]>;
 	/** narrows what the address leaves open, such as the register to what is on hand */

@@ -106,7 +106,7 @@ describe('today is the day at the site', () => {
 		const late = () => new Date('2027-01-03T14:00:00Z');
 		const drawn = async (site: string) => {
 			const o = (await getOrder(db.sql, await order('purchase', site)))!;
-			await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 }, late());
+			await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1 }, late());
 			return (await sheetState(db.sql, o.code, 'both', { clock: late })).lines[0].rows[0].lot;
 		};
 		expect([await drawn('LONDON'), await drawn('SYDNEY')]).toEqual(['2026-W53-001', '2027-W01-001']);

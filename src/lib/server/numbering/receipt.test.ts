@@ -97,7 +97,7 @@ describe('drawn numbers', () => {
 		const orders = await Promise.all(Array.from({ length: 6 }, () => order([{ item: 'UNIT', qty: '100' }])));
 		await Promise.all(
 			orders.flatMap((o) =>
-				Array.from({ length: 4 }, () => drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 25 }))
+				Array.from({ length: 4 }, () => drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 25 }))
 			)
 		);
 		const [{ n, distinct }] = await db.sql<{ n: number; distinct: number }[]>`
@@ -106,7 +106,7 @@ describe('drawn numbers', () => {
 	});
 	it('what was drawn stands in the sheet, in ranges, and books in', async () => {
 		const o = await order([{ item: 'UNIT', qty: '40' }]);
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 40 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 40 });
 		const state = await sheetState(db.sql, o.code);
 		expect(state.lines[0].rows).toMatchObject([{ count: 40, findings: [] }]);
 		await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
@@ -115,10 +115,10 @@ describe('drawn numbers', () => {
 	});
 	it('a form that is thrown away leaves a trace: the number is not used, and not given again', async () => {
 		const o = await order([{ item: 'UNIT', qty: '1' }]);
-		const [id] = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
+		const [id] = await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1 });
 		const first = (await rowsOf(o.code))[0].serial;
 		await db.sql`DELETE FROM draft_row WHERE id = ${id}`;
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1 });
 		expect((await rowsOf(o.code))[0].serial).not.toBe(first);
 		const rows = await drawnFor(first);
 		expect(rows).toMatchObject([{ number: first, became: 'not used', by: 'ines' }]);
@@ -129,10 +129,10 @@ describe('drawn numbers', () => {
 			movements: ['N1', 'N3'].map((serial) => ({ item: 'NINE', serial, qty: 1, from: '@supplier', to: 'QS/DOCK' }))
 		});
 		const o = await order([{ item: 'NINE', qty: '20' }]);
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 2 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 2 });
 		expect((await rowsOf(o.code)).map((r) => r.serial)).toEqual(['N2', 'N4']);
-		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 9 })).rejects.toThrow('used up');
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 5 });
+		await expect(drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 9 })).rejects.toThrow('used up');
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 5 });
 		expect((await rowsOf(o.code)).at(-1)).toMatchObject({ serial: 'N5', count: 5 });
 	});
 	it('a lot is drawn with what is still open', async () => {
@@ -140,14 +140,14 @@ describe('drawn numbers', () => {
 		await saveRows(db.sql, 'ines', o, [
 			{ id: uuid(), lineId: o.lines[0].id, version: 0, data: { lot: 'L9001', qty: '20' } }
 		]);
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1 });
 		expect(await rowsOf(o.code)).toMatchObject([{ qty: '20' }, { lot: 'L0001', qty: '30' }]);
 	});
 	it('what stands in the other fields goes with them', async () => {
 		await addPlace(db.sql, 'ines', { code: 'QS/A1', name: 'Shelf' });
 		const o = await order([{ item: 'SALT', qty: '50' }]);
 		const [id] = await drawRows(db.sql, 'ines', o, {
-			lineId: o.lines[0].id,
+			line: o.lines[0].id,
 			count: 1,
 			qty: '20',
 			supplierLot: ' TL-9 ',
@@ -166,7 +166,7 @@ describe('drawn numbers', () => {
 	});
 	it('10,000 are drawn at once', async () => {
 		const o = await order([{ item: 'UNIT', qty: '10000' }]);
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 10_000 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 10_000 });
 		expect(await rowsOf(o.code)).toMatchObject([{ count: 10_000 }]);
 	});
 	it('a pattern that numbers were drawn from stays as it is', async () => {
@@ -289,10 +289,10 @@ describe('numbers drawn when the order is released', () => {
 		const { o, state, drawn } = await released('PRE', '5');
 		expect(drawn.map((d) => d.became)).toEqual(Array(5).fill('not used'));
 		expect(state.lines[0].released).toMatchObject({ left: 5, first: drawn[4].number });
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 3 });
 		expect(await rowsOf(o.code)).toMatchObject([{ serial: drawn[4].number, count: 3 }]);
 		// The two that are left come first, then new ones.
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 3 });
 		expect((await rowsOf(o.code)).at(-1)).toMatchObject({ serial: drawn[1].number });
 		expect(await drawnFor(o.code)).toHaveLength(6);
 		const lot = await released('PREL', '50');
@@ -349,18 +349,18 @@ describe('serials that have no lot yet', () => {
 			level: 'stop',
 			message: 'GROUPED needs a lot at receipt. Scan or type it from the label.'
 		});
-		const ids = await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true });
+		const ids = await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1, group: true });
 		expect(ids).toHaveLength(2);
 		const rows = await rowsOf(o.code);
 		expect(rows.map((r) => r.lot)).toEqual([rows[0].lot, rows[0].lot]);
 		expect(rows[0].lot).toMatch(/^L\d{4}$/);
-		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow(
+		await expect(drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1, group: true })).rejects.toThrow(
 			'has a lot already'
 		);
 	});
 	it('wait for a typed lot where the item has no pattern', async () => {
 		const o = await order([{ item: 'BOARD', qty: '2' }]);
-		await expect(drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 1, group: true })).rejects.toThrow(
+		await expect(drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 1, group: true })).rejects.toThrow(
 			'no number pattern for its lots'
 		);
 	});
@@ -418,7 +418,7 @@ describe('the supplier’s numbers', () => {
 	});
 	it('of a run count on beside ours', async () => {
 		const o = await order([{ item: 'UNIT', qty: '3' }]);
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 3 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 3 });
 		const [row] = (await sheetState(db.sql, o.code)).lines[0].rows;
 		await saveRows(db.sql, 'ines', o, [
 			{
@@ -437,7 +437,7 @@ describe('the supplier’s numbers', () => {
 describe('the label printer', () => {
 	it('prints what an event brought, waits without paper, goes on with it, and counts every label', async () => {
 		const o = await order([{ item: 'UNIT', qty: '6' }]);
-		await drawRows(db.sql, 'ines', o, { lineId: o.lines[0].id, count: 6 });
+		await drawRows(db.sql, 'ines', o, { line: o.lines[0].id, count: 6 });
 		const state = await sheetState(db.sql, o.code);
 		const { id: event } = await bookSheet(db.sql, ines, o.code, { key: uuid(), stamp: state.stamp });
 		await setPrinter(db.sql, { paper: 4 });

@@ -1,3 +1,4 @@
+import { MOST_COUNTED } from '../../core/list/list.ts';
 import type { Db } from '../database/connect.ts';
 import type { Piece } from '../database/piece.ts';
 import { itemColumn, ownerChoice, placeChoice, statusChoices } from '../list/choices.ts';
@@ -14,9 +15,10 @@ const places = `(SELECT string_agg(p.code, ', ' ORDER BY p.code) FROM balance b 
 const onHand = (sql: Db) => sql`EXISTS (SELECT 1 ${sql.unsafe(hand)})`;
 
 /** Numbers that a text is in: their own, the supplier's, what they were called before, or their item. */
-async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
-	const { pattern, marks } = await marksLike(sql, text);
+async function finds(sql: Db, text: string): Promise<{ where: Piece; many: boolean }> {
+	const { pattern, marks, many } = await marksLike(sql, text, MOST_COUNTED);
 	return {
+		many,
 		where: !marks
 			? sql`(lower(k.number) LIKE ${pattern} OR lower(k.supplier_lot) LIKE ${pattern} OR lower(k.supplier_serial) LIKE ${pattern}
 			OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE lower(a.number) LIKE ${pattern})
@@ -64,7 +66,12 @@ export const registerList: ListSource = {
 			},
 			mono: true,
 			where: (sql, _f, { ids }) =>
-				sql`EXISTS (SELECT 1 ${sql.unsafe(hand)} AND b.place_id = ANY(${ids.place}::bigint[]))`
+				sql`EXISTS (SELECT 1 ${sql.unsafe(hand)} AND b.place_id = ANY(${ids.place}::bigint[]))`,
+			// What is somewhere is on hand.
+			fitting: (sql, _f, { filters, ids }) =>
+				Object.keys(filters).every((key) => key === 'place' || (key === 'show' && filters.show.is === 'on hand'))
+					? sql`SELECT b.mark_id FROM balance b WHERE b.place_id = ANY(${ids.place}::bigint[]) AND b.qty > 0 AND NOT b.virtual`
+					: null
 		},
 		{ key: 'state', label: 'State', kind: 'text', text: state, computed: true },
 		{ key: 'expires', label: 'Expires', kind: 'day', from: 'k.expires_on' },

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { GOES } from '../../core/document/kinds.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { expand, MOST, MOST_STEP, next, split } from '../../core/ranges/ranges.ts';
+import { before, expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
 import { factValues, id, line } from '../../core/text/input.ts';
 import { showWhen } from '../../core/dates/dates.ts';
 import { timeIn } from '../../core/time/clock.ts';
@@ -119,10 +119,9 @@ export async function readNear(
 	orderId: string,
 	{ serial = '', lot = '', marks = [] }: { serial?: string; lot?: string; marks?: readonly string[] }
 ): Promise<DraftRow[]> {
-	const before = /[1-9]/.test(split(serial)?.digits ?? '') ? next(serial, -1) : null;
 	const near = await sql<{ id: string }[]>`
 		SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND (d.data ->> 'mark' = ANY(${[...marks]})
-			OR d.data ->> 'serial' = ANY(${[serial, before ?? serial]}) OR d.data ->> 'supplierSerial' = ${serial} OR d.data ->> 'count' <> '1'
+			OR d.data ->> 'serial' = ANY(${[serial, ...before(serial)]}) OR d.data ->> 'supplierSerial' = ${serial} OR d.data ->> 'count' <> '1'
 			OR d.id IN (SELECT DISTINCT ON (s.line_id) s.id FROM draft_row s WHERE s.order_id = ${orderId} AND s.data ->> 'supplierLot' = ${lot} AND s.data ? 'lot' ORDER BY s.line_id, s.created_at, s.id))`;
 	return readDrafts(
 		sql,

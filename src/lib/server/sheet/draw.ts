@@ -14,7 +14,8 @@ import { notify } from './live.ts';
 
 /** Numbers to draw into a line, as parsed. */
 export const drawInput = z.strictObject({
-	lineId: id,
+	/** id of the line */
+	line: id,
 	count: z
 		.number()
 		.int()
@@ -48,7 +49,7 @@ export async function drawRows(
 	now = new Date()
 ): Promise<string[]> {
 	const want = parse(drawInput, input);
-	const line = order.lines.find((l) => l.id === want.lineId);
+	const line = order.lines.find((l) => l.id === want.line);
 	if (!line) throw new Problem('This line is not part of the order any more. Reload the page.', 409);
 	const serials = line.tracking.includes('serial');
 	const kind = serials && !want.group ? 'serial' : 'lot';

@@ -1,15 +1,13 @@
-import { json, type RequestEvent } from '@sveltejs/kit';
+import type { RequestEvent } from '@sveltejs/kit';
 import { documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
 import type { SentSheet } from '../../core/sheet/sent.ts';
 import type { Sql } from '../database/connect.ts';
-import type { Actor } from '../../core/ledger/input.ts';
-import { allow, answer, body, page } from '../request.ts';
-import type { Order } from '../document/orders.ts';
+import { page } from '../request.ts';
 import { openWays } from '../setup/ways.ts';
 import { binsOf } from '../setup/places.ts';
 import { sheetSent } from './sent.ts';
-import { findOrder, modeOf, sheetState } from './state.ts';
+import { modeOf, sheetState } from './state.ts';
 
 /** A document's own page: its sheet, and what this person may do with it. */
 export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: Kind) =>
@@ -29,19 +27,3 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 /** A sheet as an answer gives it: of a long one what is not as the page has it. */
 export const sheetAnswer = async (sql: Sql, { url }: Pick<RequestEvent, 'url'>, code: string): Promise<SentSheet> =>
 	sheetSent(await sheetState(sql, code, modeOf(url)), url.searchParams.get('known'));
-
-/**
- * Something that a document's page does, answered with the sheet as it is then. Who may do it the act itself looks at.
- * @param work does it; @returns what was done, in words, where there is more to say than what the sheet shows
- */
-export const sheetAct = (
-	sql: Sql,
-	event: RequestEvent<{ code: string }>,
-	work: (who: Actor, order: Order, given: unknown) => Promise<string | void>
-) =>
-	answer(async () => {
-		const who = allow(event, 'read');
-		const order = await findOrder(sql, event.params.code);
-		const said = await work(who, order, await body(event.request));
-		return json({ ...(said ? { said } : {}), state: await sheetAnswer(sql, event, order.code) });
-	});

@@ -16,4 +16,6 @@ export interface Placed {
 	looked?: true;
 	/** the scanned number by itself, where its row holds more than that */
 	alone?: RowData;
+	/** rows of the same number elsewhere in the sheet, each by itself */
+	same?: { id: string; data: RowData }[];
 }

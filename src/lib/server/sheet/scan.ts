@@ -175,8 +175,9 @@ async function entered(
 ): Promise<Taken & { row: Placed }> {
 	await write(tx, by, order, line, row);
 	// What the code does not say is typed after it; what is wrong with it makes the scan a wrong one.
-	const only: DraftRow = { ...{ id: row.id, lineId: line.id, version: 1, by }, data: row.alone ?? row.after };
-	const { lines } = await sheetLines(tx, order, 'both', alone ? { row: only, stock: alone } : undefined);
+	const own = { id: row.id, data: row.alone ?? row.after };
+	const rows = [...(row.same ?? []), own].map((r): DraftRow => ({ ...r, lineId: line.id, version: 1, by }));
+	const { lines } = await sheetLines(tx, order, 'both', alone ? { rows, stock: alone } : undefined);
 	const now = lines.find((l) => l.id === line.id)!;
 	const findings = [
 		...now.rows.filter((r) => r.id === row.id).flatMap((r) => r.findings),
@@ -293,13 +294,19 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 		const serial = scan.serial ?? (scan.coded ? '' : scan.text);
 		if (!serial) throw new Refused(`The code names ${line.itemName} without a serial. Scan the label with its serial.`);
 		// Typed or announced, and not looked at yet: now it is.
-		for (const d of mine) {
-			if (!d.data.serial) continue;
-			const run = { first: d.data.serial, count: d.data.count ?? 1, step: d.data.step ?? 1 };
-			const at = positionIn(run, serial);
-			if (at !== null && !Positions.read(d.data.scanned).has(at))
-				return { ...looked(d, at, serial), alone: aloneOf(d.data, serial) };
-		}
+		const holding = mine.flatMap((d) => {
+			const { serial: first, count = 1, step = 1 } = d.data;
+			const at = first ? positionIn({ first, count, step }, serial) : null;
+			return at === null ? [] : [{ d, at }];
+		});
+		const same = holding.map(({ d }) => ({ id: d.id, data: aloneOf(d.data, serial) }));
+		const open = holding.find(({ d, at }) => !Positions.read(d.data.scanned).has(at));
+		if (open)
+			return {
+				...looked(open.d, open.at, serial),
+				alone: aloneOf(open.d.data, serial),
+				same: same.filter((s) => s.id !== open.d.id)
+			};
 		const lot = line.tracking.includes('lot') ? (scan.lot ?? typedLot ?? undefined) : undefined;
 		// The next of a run makes the run longer: forty scans are one line of the sheet.
 		const run =
@@ -316,12 +323,13 @@ function place(line: OrderLine, scan: OurScan, drafts: DraftRow[], typedLot: str
 		if (run) {
 			const count = run.data.count ?? 1;
 			const after = { ...run.data, count: count + 1, scanned: Positions.read(run.data.scanned).with(count) };
-			return { ...changed(run, after, serial), alone: aloneOf(run.data, serial) };
+			return { ...changed(run, after, serial), alone: aloneOf(run.data, serial), same };
 		}
-		return fresh(
-			{ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside, scanned: FIRST },
-			scan.supplierSerial ? `${serial} (theirs ${scan.supplierSerial})` : serial
-		);
+		const what = scan.supplierSerial ? `${serial} (theirs ${scan.supplierSerial})` : serial;
+		return {
+			...fresh({ ...(lot ? { lot } : {}), serial, count: 1, ...facts, ...beside, scanned: FIRST }, what),
+			same
+		};
 	}
 	const qty = quantity(line, scan);
 	if (line.tracking === 'none') {

@@ -35,9 +35,9 @@ export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('
 const turn = () => new Promise<void>((next) => setImmediate(next));
 const systemClock: Clock = () => new Date();
 
-/** One row by itself, and what stands there of what it takes. */
+/** Rows of one number by themselves, and what stands there of what they take. */
 interface Alone {
-	row: DraftRow;
+	rows: readonly DraftRow[];
 	stock: readonly Standing[];
 }
 interface Whole {
@@ -62,7 +62,7 @@ async function build(
 	{ held = [], only, ahead = false }: { held?: readonly Held[]; only?: Alone; ahead?: boolean } = {}
 ): Promise<Whole> {
 	const [drafts, policy, promises] = await Promise.all([
-		only ? [only.row] : readDrafts(sql, order.id),
+		only ? [...only.rows] : readDrafts(sql, order.id),
 		readPolicy(sql),
 		!only && order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
 	]);
@@ -155,7 +155,7 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 
 /**
  * The lines of a sheet as they stand, within the transaction that changed it.
- * @param only one row of it, to see what is wrong with that by itself
+ * @param only what it has of one number, to see what is wrong with that by itself
  */
 export async function sheetLines(tx: Tx, order: Order, mode: Mode, only?: Alone): Promise<Pick<SheetState, 'lines'>> {
 	return (await build(tx, order, mode, new Date(), { only })).sheet;

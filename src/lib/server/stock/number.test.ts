@@ -113,7 +113,7 @@ describe('an item that carries more numbers than before', () => {
 		const [code] = await numberStock(db.sql, ines, 'CELL');
 		const order = (await getOrder(db.sql, code))!;
 		expect(order.lines[0]).toMatchObject({ qty: '3', tracking: 'lot and serial' });
-		await drawRows(db.sql, 'ines', order, { lineId: order.lines[0].id, count: 2, lot: 'L-1' });
+		await drawRows(db.sql, 'ines', order, { line: order.lines[0].id, count: 2, lot: 'L-1' });
 		await enter(code, [{ lot: 'L-2', serial: 'CE-900', count: 1 }]);
 		await press(code);
 		expect(await bare('CELL')).toEqual([]);

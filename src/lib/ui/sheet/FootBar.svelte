@@ -23,6 +23,8 @@
 	);
 
 	async function go() {
+		// Pressed while a long sheet is checked: it waits for that, and books where nothing stands in the way then.
+		await sheet.checkedAll();
 		if (!ready || !may) return;
 		if (await sheet.book(reason.trim().slice(0, 1000))) {
 			reason = '';

@@ -111,7 +111,7 @@ export class Sheet {
 		addEventListener('online', again);
 		const timer = setInterval(again, 5000);
 		again();
-		if (this.checking) void this.checkNow();
+		if (this.checking) void this.checkNext();
 		return () => {
 			live.close();
 			removeEventListener('focus', again);
@@ -183,21 +183,39 @@ export class Sheet {
 	private checkBehind() {
 		this.checking = true;
 		clearTimeout(this.checkSoon);
-		this.checkSoon = setTimeout(() => {
-			this.check = this.check.then(() => this.checkNow());
-		}, CHECKED_AFTER);
+		this.checkSoon = setTimeout(() => void this.checkNext(), CHECKED_AFTER);
 	}
-	private async checkNow() {
+	/** @returns whether it was checked */
+	private async checkNow(): Promise<boolean> {
 		const begun = this.changes;
 		try {
 			const answer = await fetch(`${this.url('sheet')}${this.is ? `&known=${this.is}` : ''}`, {
 				headers: { accept: 'application/json', 'x-earmark-page': this.page }
 			});
-			if (answer.ok) return this.take((await answer.json()).state, begun);
+			if (answer.ok) {
+				this.take((await answer.json()).state, begun);
+				return true;
+			}
 		} catch {
 			// Tried again below.
 		}
-		this.checkSoon = setTimeout(() => (this.check = this.check.then(() => this.checkNow())), 5000);
+		this.checkSoon = setTimeout(() => void this.checkNext(), 5000);
+		return false;
+	}
+	/** Checks after a check that is under way. */
+	private checkNext(): Promise<boolean> {
+		const next = this.check.then(() => this.checkNow());
+		this.check = next;
+		return next;
+	}
+
+	/** When all of it is checked; at once where it is. */
+	async checkedAll(): Promise<void> {
+		await this.sending;
+		while (this.checking) {
+			clearTimeout(this.checkSoon);
+			if (!(await this.checkNext())) return;
+		}
 	}
 
 	/** When everything that was asked for has been answered. */
@@ -229,7 +247,7 @@ export class Sheet {
 	/** Draws the next numbers of the item's pattern into a line. */
 	async draw(lineId: string, count: number, more: Data = {}) {
 		this.faults = [];
-		const done = await this.queue(() => this.call('POST', { lineId, count, ...more }, 'draw'));
+		const done = await this.queue(() => this.call('POST', { line: lineId, count, ...more }, 'draw'));
 		if (done) this.didAdd(this.answer.added ?? []);
 		return done;
 	}
@@ -238,7 +256,7 @@ export class Sheet {
 		this.faults = [];
 		const without = (this.state.lines.find((l) => l.id === lineId)?.rows ?? []).filter((r) => r.serial && !r.lot);
 		const before = without.map((r) => ({ id: r.id, data: typed(r) }));
-		if (!(await this.queue(() => this.call('POST', { lineId, count: 1, group: true }, 'draw')))) return;
+		if (!(await this.queue(() => this.call('POST', { line: lineId, count: 1, group: true }, 'draw')))) return;
 		this.did({ rows: before.map((b) => ({ id: b.id, lineId, before: b.data, after: this.find(b.id)?.data ?? null })) });
 	}
 	/** Hands the supplier's notice over, as text or as cells. */
@@ -397,7 +415,7 @@ export class Sheet {
 	/** Gives promises up. */
 	release(ids: string[]) {
 		this.faults = [];
-		return this.queue(() => this.call('DELETE', ids, 'promises'));
+		return this.queue(() => this.call('POST', ids, 'release'));
 	}
 	/** Closes it before all of it is booked, or opens it again. */
 	closeShort(reason: string, open: boolean) {
