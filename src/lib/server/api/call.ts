@@ -23,7 +23,8 @@ export interface Operation {
 	right: Verb | null;
 	query?: z.ZodObject;
 	body?: z.ZodType;
-	answers: Record<number, { says: string; schema: z.ZodType }>;
+	/** what it answers; of what is no JSON, the type */
+	answers: Record<number, { says: string; schema: z.ZodType; type?: string }>;
 	/** what may be refused, with an example each */
 	refusals: Record<number, string>;
 	run: (call: Call) => Promise<Response>;

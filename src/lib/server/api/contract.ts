@@ -37,6 +37,11 @@ import type { Operation } from './call.ts';
 import { listings } from './listing.ts';
 import { openapi } from './openapi.ts';
 import { refusals } from './refusals.ts';
+import { actCalls } from './acts.ts';
+import { firmCalls } from './firm.ts';
+import { floorCalls } from './floor.ts';
+import { listCalls } from './lists.ts';
+import { markCalls } from './marks.ts';
 import { orderCalls } from './orders.ts';
 import { setupCalls } from './setup.ts';
 import { workCalls } from './work.ts';
@@ -383,9 +388,14 @@ export const OPERATIONS: readonly Operation[] = [
 		run: answerRelease
 	},
 	...setupCalls,
+	...firmCalls,
 	...orderCalls,
+	...actCalls,
+	...floorCalls,
 	...workCalls,
+	...markCalls,
 	...listings,
+	...listCalls,
 	{
 		method: 'GET',
 		path: '/api/v1/marks/{id}',

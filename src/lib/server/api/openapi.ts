@@ -77,7 +77,7 @@ function operation(o: Operation): Described {
 		responses: Object.fromEntries([
 			...Object.entries(o.answers).map(([status, a]) => [
 				status,
-				{ description: a.says, content: { 'application/json': { schema: schemaOf(a.schema, 'output') } } }
+				{ description: a.says, content: { [a.type ?? 'application/json']: { schema: schemaOf(a.schema, 'output') } } }
 			]),
 			...Object.entries(o.refusals).map(([status, detail]) => [
 				status,

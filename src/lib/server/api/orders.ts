@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
+import { DOCUMENT_NAMES, documentKind, GOES, type Kind } from '../../core/document/kinds.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { MODES } from '../../core/sheet/sheet.ts';
-import { factValues, key, line, number, quantity, text } from '../../core/text/input.ts';
+import { factValues, id, key, line, number, quantity, text } from '../../core/text/input.ts';
 import { createDocument, MOST_LINES } from '../document/create.ts';
 import type { Order } from '../document/orders.ts';
 import { takesStock } from '../document/promises.ts';
@@ -60,7 +60,17 @@ const rowBody = z.strictObject({
 	supplierSerial: line(60).optional(),
 	unitCost: line(20).optional().describe('What one costs, of what is put in; proposed from what is known without it.'),
 	facts: factValues.optional(),
-	unit: number.optional().describe('Of a part: the finished serial that it goes into.')
+	unit: number.optional().describe('Of a part: the finished serial that it goes into.'),
+	to: line(45).optional().describe('Of what is picked to wait: where it does.'),
+	goes: z.enum(GOES).optional().describe('Of what came back: what becomes of it.'),
+	found: line(200).optional().describe('Of what came back: what was found when it was looked over.'),
+	now: quantity.optional().describe('How much of the line goes now; it is a row of its own.'),
+	mixing: z
+		.enum(['apart', 'rest', 'all'])
+		.optional()
+		.describe('Of a repacking: what is done with packs that no single lot fills.'),
+	loss: quantity.optional().describe('Of a repacking: content of a lot that is lost.'),
+	lossOf: id.optional().describe('Id of the lot that it is lost of.')
 });
 const rowsBody = z.strictObject({
 	rows: z.array(rowBody).max(MOST_ROWS),
@@ -84,9 +94,12 @@ const rowShown = z.object({
 	qty: some,
 	place: some,
 	expiresOn: some,
-	unit: some
+	unit: some,
+	goes: some,
+	found: some
 });
-const orderShown = z.object({
+/** An order as programs see it. */
+export const orderShown = z.object({
 	code: z.string(),
 	kind: z.enum(DOCUMENT_NAMES),
 	partner: some,
@@ -99,6 +112,7 @@ const orderShown = z.object({
 	closed: some.describe('The day since which it is complete.'),
 	lines: z.array(
 		z.object({
+			id: z.string().describe('What acts of the order name it by.'),
 			line: z.number(),
 			role: z.string(),
 			item: z.string(),
@@ -142,7 +156,8 @@ async function answerOrder({ params }: Call): Promise<Response> {
 	const order = await findOrder(pool(), params.order);
 	return Response.json(await shown(order));
 }
-async function shown(order: Order): Promise<z.output<typeof orderShown>> {
+/** An order with its sheet, as programs see it. */
+export async function shown(order: Order): Promise<z.output<typeof orderShown>> {
 	const [sheet, drafts] = await Promise.all([sheetState(pool(), order.code), readDrafts(pool(), order.id)]);
 	const taken = drafts.flatMap((d) => d.data.mark ?? []);
 	const marks = new Map(
@@ -164,7 +179,16 @@ async function shown(order: Order): Promise<z.output<typeof orderShown>> {
 		...{ code: order.code, kind: order.kind, partner: order.partner, job: order.job, site: order.place, to: order.to },
 		...{ due: order.dueOn, note: order.note, theirs: order.theirs, closed: order.closedAt, ready: sheet.ready },
 		lines: order.lines.map((l) => ({
-			...{ line: l.no, role: l.role, item: l.item, qty: l.qty, done: l.done, unit: l.unit, takes: takesStock(l) }
+			...{
+				id: l.id,
+				line: l.no,
+				role: l.role,
+				item: l.item,
+				qty: l.qty,
+				done: l.done,
+				unit: l.unit,
+				takes: takesStock(l)
+			}
 		})),
 		rows: drafts.map(({ lineId, data }) => {
 			const mark = marks.get(data.mark ?? '');
@@ -176,7 +200,9 @@ async function shown(order: Order): Promise<z.output<typeof orderShown>> {
 				qty: data.qty ?? null,
 				place: data.place ?? null,
 				expiresOn: data.expiresOn ?? null,
-				unit: data.unit ?? null
+				unit: data.unit ?? null,
+				goes: data.goes ?? null,
+				found: data.found ?? null
 			};
 		}),
 		missing: sheet.missing.map(({ line: no, level, code, message }) => ({ line: no, level, code, message })),

@@ -97,6 +97,24 @@ export async function makePromise(sql: Sql, actor: Actor, input: unknown, now = 
 	};
 }
 
+/** A promise that is open. */
+export interface OpenPromise {
+	id: string;
+	order: string | null;
+	line: number | null;
+	item: string;
+	number: string;
+	qty: Qty;
+	/** what has not gone yet */
+	rest: Qty;
+	until: string | null;
+}
+/** Promises that are open, in the order they were made, from one on. */
+export const readPromises = (sql: Db, after: string, count: number) => sql<OpenPromise[]>`
+	SELECT n.id, n.order_code AS order, l.no AS line, i.code AS item, k.number, trim_scale(p.qty)::text AS qty, trim_scale(n.rest)::text AS rest, n.until::text AS until
+	FROM promise_now n JOIN promise p ON p.id = n.id JOIN mark k ON k.id = n.mark_id JOIN item i ON i.id = k.item_id LEFT JOIN order_line l ON l.id = n.order_line_id
+	WHERE n.id > ${after}::bigint ORDER BY n.id LIMIT ${count}`;
+
 /** Promises what is suggested or chosen to a line. @throws Problem naming each that cannot be; nothing is promised then */
 export async function makePromises(
 	sql: Sql,

@@ -75,6 +75,8 @@ const columns = (
 export const listJobs = (sql: Db) => sql<Job[]>`
 	SELECT ${columns(sql)} FROM print_job j LEFT JOIN person p ON p.login = j.made_by ORDER BY j.id DESC LIMIT 50`;
 
+/** Five thousand labels are as many as go into one job: each is drawn in hundredths of a second, so many in minutes, in ms. */
+export const LABELS_LONGEST = 240_000;
 /** The labels of a job as they were made, and how far it is printed; null when there is no such job. */
 export async function jobLabels(
 	sql: Db,

@@ -38,7 +38,8 @@ async function lastDay(sql: Sql, typed: string): Promise<Day> {
 	if (problem || !('day' in read)) throw new Problem([{ message: problem, at: 'ends' }]);
 	return read.day;
 }
-const tokenInput = z.strictObject({
+/** An access for a program, as parsed. */
+export const tokenInput = z.strictObject({
 	name: line(
 		60,
 		1,
@@ -56,7 +57,11 @@ export async function revokeToken(sql: Sql, by: string, id: string): Promise<voi
 	await transaction(sql, async (tx) => {
 		const [done] = await tx<{ hash: string }[]>`
 			UPDATE api_token SET revoked_at = now() WHERE id = ${id} AND revoked_at IS NULL RETURNING token_hash AS hash`;
-		if (!done) return;
+		if (!done) {
+			const [there] = await tx`SELECT 1 FROM api_token WHERE id = ${id}`;
+			if (!there) throw new Problem(`There is no access ${id}. Reload the page.`, 404);
+			return;
+		}
 		await keepHistory(tx, by, 'token', id, { revoked: false }, { revoked: true });
 		await tx`SELECT pg_notify('token', ${done.hash})`;
 	});

@@ -198,7 +198,8 @@ export async function bookReviewed(sql: Sql, who: Actor, input: unknown): Promis
 	return out;
 }
 
-const backInput = z.strictObject({
+/** Units that are sent back, as parsed. */
+export const backInput = z.strictObject({
 	order: line(60),
 	serials: z.array(line(60)).min(1, 'Choose a unit.').max(20_000),
 	why: text(1000, 1, 'Say why, so that whoever made it knows what to mend.')

@@ -375,7 +375,8 @@ async function finish(
 	}
 }
 
-const undoInput = before.extend({
+/** A part that is taken back out at a station, as parsed. */
+export const undoInput = before.extend({
 	/** the part to take out; the one that was put in last where none is named */
 	row: z.uuid().nullish()
 });

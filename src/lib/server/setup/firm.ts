@@ -15,7 +15,8 @@ export const zoneInput = z
 	.max(60)
 	.refine(isZone, 'There is no such time zone. Type its name as Europe/London or America/New_York.');
 
-const firmInput = z.strictObject({
+/** Settings of the firm, those that are given, as parsed. */
+export const firmInput = z.strictObject({
 	zone: zoneInput.optional(),
 	/** cm³ that count as a kilogram */
 	divisor: divisorInput.optional(),

@@ -6,7 +6,8 @@ import { readPolicy } from '../ledger/catalogue.ts';
 import { parse } from '../parse.ts';
 
 const codes = POLICY_CHECKS.map((c) => c.code) as [string, ...string[]];
-const policyInput = z.partialRecord(z.enum(codes), z.enum(['stop', 'reason', 'note']));
+/** How strongly checks are taken, by their codes, as parsed. */
+export const policyInput = z.partialRecord(z.enum(codes), z.enum(['stop', 'reason', 'note']));
 
 /** Sets how strongly the firm takes what each check finds; checks that are not named stay as they are. */
 export async function savePolicy(sql: Sql, by: string, input: unknown): Promise<void> {

@@ -11,7 +11,8 @@ export const reasonInput = z.strictObject({
 	name: line(100, 1, 'Type the reason.', 'A reason has at most 100 characters.'),
 	act: z.enum(REASON_ACTS, { error: 'Choose what it is a reason for.' })
 });
-const read = async (tx: Db, name: string): Promise<{ act: ReasonAct; closed: boolean } | null> =>
+/** A reason by its name; null where there is none. */
+export const readReason = async (tx: Db, name: string): Promise<{ act: ReasonAct; closed: boolean } | null> =>
 	(
 		await tx<{ act: ReasonAct; closed: boolean }[]>`
 			SELECT act, closed_on IS NOT NULL AS closed FROM reason WHERE name = ${name} FOR UPDATE`
@@ -21,7 +22,7 @@ const read = async (tx: Db, name: string): Promise<{ act: ReasonAct; closed: boo
 export async function addReason(sql: Sql, by: string, input: unknown): Promise<void> {
 	const { name, act } = parse(reasonInput, input);
 	await transaction(sql, async (tx) => {
-		const was = await read(tx, name);
+		const was = await readReason(tx, name);
 		if (was)
 			throw new Problem([
 				{
@@ -37,7 +38,7 @@ export async function addReason(sql: Sql, by: string, input: unknown): Promise<v
 /** Closes a reason: no new document takes it; or opens it again. @throws Problem 404 when there is none */
 export async function setReasonClosed(sql: Sql, by: string, name: string, closed: boolean): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const was = await read(tx, name);
+		const was = await readReason(tx, name);
 		if (!was) throw new Problem(`There is no reason “${name.slice(0, 100)}”. Reload the page.`, 404);
 		await tx`UPDATE reason SET closed_on = CASE WHEN ${closed} THEN shown_day(now())::date END WHERE name = ${name}`;
 		await keepHistory(tx, by, 'reason', name, was, { ...was, closed });

@@ -20,7 +20,8 @@ export const stationInput = z.strictObject({
 	review: z.boolean()
 });
 type Settings = { name: string; place: string; review: boolean; closed: boolean };
-const read = async (tx: Db, code: string): Promise<Settings | null> =>
+/** A station by its code; null where there is none. */
+export const readStation = async (tx: Db, code: string): Promise<Settings | null> =>
 	(
 		await tx<Settings[]>`
 			SELECT t.name, p.code AS place, t.review, t.closed_on IS NOT NULL AS closed FROM station t JOIN place p ON p.id = t.place_id WHERE t.code = ${code} FOR UPDATE OF t`
@@ -32,7 +33,7 @@ export async function saveStation(sql: Sql, by: string, input: unknown, fresh: b
 	await transaction(sql, async (tx) => {
 		const [place] = await tx<{ id: string }[]>`SELECT id FROM place WHERE code = ${station.place} AND NOT virtual`;
 		if (!place) throw new Problem([faultFrom(noSuch, { what: 'place', code: station.place }, 'place')]);
-		const was = await read(tx, code);
+		const was = await readStation(tx, code);
 		if (fresh && was)
 			throw new Problem([{ message: `There is a station ${code} already. Take another code.`, at: 'code' }]);
 		if (!fresh && !was) throw new Problem(`There is no station ${code}. Reload the page.`, 404);
@@ -45,7 +46,7 @@ export async function saveStation(sql: Sql, by: string, input: unknown, fresh: b
 /** Closes a station: nobody works at it any more; or opens it again. */
 export async function setStationClosed(sql: Sql, by: string, code: string, closed: boolean): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const was = await read(tx, code);
+		const was = await readStation(tx, code);
 		if (!was) throw new Problem(`There is no station ${code}. Reload the page.`, 404);
 		await tx`UPDATE station SET closed_on = CASE WHEN ${closed} THEN shown_day(now())::date END WHERE code = ${code}`;
 		await keepHistory(tx, by, 'station', code, was, { ...was, closed });

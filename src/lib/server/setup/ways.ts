@@ -43,7 +43,8 @@ export const wayInput = z.strictObject({
 		.regex(/^[A-Z]{3}$/, 'Type the currency as three letters: EUR.')
 });
 type Settings = Omit<z.output<typeof wayInput>, 'code'> & { closed: boolean };
-const read = async (tx: Db, code: string): Promise<Settings | null> =>
+/** A way of delivery by its code; null where there is none. */
+export const readWay = async (tx: Db, code: string): Promise<Settings | null> =>
 	(
 		await tx<Settings[]>`
 			SELECT name, divisor, trim_scale(rate)::text AS rate, trim_scale(minimum)::text AS minimum, currency, closed_on IS NOT NULL AS closed FROM delivery_way WHERE code = ${code} FOR UPDATE`
@@ -53,7 +54,7 @@ const read = async (tx: Db, code: string): Promise<Settings | null> =>
 export async function saveWay(sql: Sql, by: string, input: unknown, fresh: boolean): Promise<void> {
 	const { code, ...way } = parse(wayInput, input);
 	await transaction(sql, async (tx) => {
-		const was = await read(tx, code);
+		const was = await readWay(tx, code);
 		if (fresh && was)
 			throw new Problem([{ message: `There is a way of delivery ${code} already. Take another code.`, at: 'code' }]);
 		if (!fresh && !was) throw new Problem(`There is no way of delivery ${code}. Reload the page.`, 404);
@@ -66,7 +67,7 @@ export async function saveWay(sql: Sql, by: string, input: unknown, fresh: boole
 /** Closes a way of delivery: no new document takes it; or opens it again. */
 export async function setWayClosed(sql: Sql, by: string, code: string, closed: boolean): Promise<void> {
 	await transaction(sql, async (tx) => {
-		const was = await read(tx, code);
+		const was = await readWay(tx, code);
 		if (!was) throw new Problem(`There is no way of delivery ${code}. Reload the page.`, 404);
 		await tx`UPDATE delivery_way SET closed_on = CASE WHEN ${closed} THEN shown_day(now())::date END WHERE code = ${code}`;
 		await keepHistory(tx, by, 'way', code, was, { ...was, closed });

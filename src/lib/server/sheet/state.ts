@@ -248,7 +248,12 @@ export const bookNow = (
 export const bookTogetherInput = z.strictObject({
 	key,
 	orders: z
-		.array(z.strictObject({ code: line(60), stamp: z.string().max(100) }))
+		.array(
+			z.strictObject({
+				code: line(60),
+				stamp: z.string().max(100).optional().describe('What was seen; left out where nobody looked.')
+			})
+		)
 		.min(1, 'Choose what goes together.')
 		.max(20, 'At most 20 orders go together. Send the others after them.'),
 	reason: text(1000, 0).optional()
@@ -267,7 +272,7 @@ export async function bookTogether(
 	const { key: under, orders, reason } = parse(bookTogetherInput, input);
 	if (new Set(orders.map((o) => o.code)).size < orders.length)
 		throw new Problem('An order stands here twice. Name each once.');
-	const seen = orders.map((o): Seen => ({ ...o, mode: TOGETHER }));
+	const seen = orders.map((o): Seen => ({ code: o.code, stamp: o.stamp ?? null, mode: TOGETHER }));
 	return bookSeen(sql, actor, seen, { key: under, reason }, clock, () => ({ together: orders, reason }));
 }
 /** Of orders that go together what goes is recorded, not what is picked to wait. */

@@ -105,7 +105,8 @@ export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; do
 	SELECT p.code, p.name, p.dock, EXISTS (SELECT 1 FROM balance b WHERE b.place_id = p.id AND b.qty > 0 AND NOT b.virtual) AS holds FROM place p
 	WHERE NOT p.virtual AND NOT p.transit ORDER BY NOT p.dock, p.code COLLATE natural_order`;
 
-const moveInput = z.strictObject({
+/** What is moved from one place to bins, as parsed. */
+export const moveInput = z.strictObject({
 	key,
 	from: line(45),
 	reason: text(1000, 0).optional(),

@@ -1,12 +1,9 @@
 import { error } from '@sveltejs/kit';
 import { pool } from '$lib/server/database/pool';
-import { jobLabels } from '$lib/server/labels/jobs';
+import { jobLabels, LABELS_LONGEST } from '$lib/server/labels/jobs';
 import { allow, answer, pdfAnswer } from '$lib/server/request';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
-
-/** Five thousand labels are as many as go into one job: each is drawn in hundredths of a second, so many in minutes, in ms. */
-const LONGEST = 240_000;
 
 /** All labels of a job as a PDF, one a page. */
 export const GET: RequestHandler = (event) =>
@@ -17,7 +14,7 @@ export const GET: RequestHandler = (event) =>
 		const pdf = await inThread(
 			'labels',
 			{ labels: found.labels, dpi: found.dpi, size: found.label },
-			{ longest: LONGEST }
+			{ longest: LABELS_LONGEST }
 		);
 		return pdfAnswer(pdf, `labels-${event.params.job}`);
 	});
