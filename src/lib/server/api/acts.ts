@@ -1,15 +1,19 @@
 import { z } from 'zod';
+import { Problem } from '../../core/problem/problem.ts';
 import { documentKind } from '../../core/document/kinds.ts';
 import { id, key, text } from '../../core/text/input.ts';
 import { ACTS, type Act } from '../acts.ts';
 import { pool } from '../database/pool.ts';
 import { undoEvent } from '../document/undo.ts';
 import { readPromises } from '../document/promises.ts';
+import { PAPERS, pickList, shippingPaper, termsPaper } from '../outbound/packing.ts';
 import { parse } from '../parse.ts';
+import { countSheets } from '../stock/count.ts';
 import { scanInput, takeScan } from '../sheet/scan.ts';
 import { bookTogether, bookTogetherInput, findOpenOrder, findOrder } from '../sheet/state.ts';
 import type { Operation } from './call.ts';
 import { doing } from './doing.ts';
+import { fileAnswer } from './files.ts';
 import { NO_ACCESS } from './refusals.ts';
 import { orderShown, shown } from './orders.ts';
 
@@ -37,6 +41,10 @@ const COUNT = 'Give count as a whole number from 1 to 1000.';
 const pageQuery = z.strictObject({
 	after: id.optional().describe('What the page before gave as next.'),
 	count: z.coerce.number(COUNT).int(COUNT).min(1, COUNT).max(1000, COUNT).default(200)
+});
+const paperQuery = z.strictObject({
+	paper: z.enum([...PAPERS, 'pick list', 'terms', 'count sheets'], 'Choose the paper.'),
+	event: id.optional().describe('Of a packing list or delivery note: the event that it is of.')
 });
 const undoBody = z.strictObject({ key, event: id, reason: text(1000, 1, 'Say why.') });
 
@@ -91,6 +99,35 @@ export const actCalls: readonly Operation[] = [
 			return { id, movements };
 		}
 	}),
+	{
+		method: 'GET',
+		path: '/api/v1/orders/{order}/paper',
+		summary:
+			'A paper of an order: the packing list or delivery note of an event, its pick list, its terms, or the sheets of a count.',
+		right: 'read',
+		query: paperQuery,
+		answers: { 200: { says: 'A PDF.', schema: z.string().describe('The bytes.'), type: 'application/pdf' } },
+		refusals: {
+			401: NO_ACCESS,
+			404: 'There is no such paper of SO-9. See its events in GET /api/v1/orders/SO-9.',
+			422: 'Choose the paper.'
+		},
+		async run({ who, params, query }) {
+			const { paper, event } = parse(paperQuery, query);
+			const { code, kind } = await findOrder(pool(), params.order);
+			const content =
+				paper === 'terms'
+					? await termsPaper(pool(), who.name, code)
+					: paper === 'pick list'
+						? await pickList(pool(), code)
+						: paper === 'count sheets'
+							? kind === 'count' && (await countSheets(pool(), code, true))
+							: event && (await shippingPaper(pool(), who.name, code, event, paper));
+			if (!content)
+				throw new Problem(`There is no such paper of ${code}. See its events in GET /api/v1/orders/${code}.`, 404);
+			return fileAnswer({ content, type: 'application/pdf', name: `${code}.pdf` });
+		}
+	},
 	{
 		method: 'GET',
 		path: '/api/v1/promises',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Operation } from './call.ts';
+import { EXAMPLES } from './examples.ts';
 
 type Json = Record<string, unknown>;
 /** What of a JSON Schema is read here and by what is made of the description. */
@@ -24,8 +25,15 @@ export interface Described {
 	operationId: string;
 	summary: string;
 	'x-right'?: string;
-	parameters?: { name: string; in: 'path' | 'query'; required: boolean; description?: string; schema: Schema }[];
-	requestBody?: { required: boolean; content: Record<string, { schema: Schema }> };
+	parameters?: {
+		name: string;
+		in: 'path' | 'query';
+		required: boolean;
+		description?: string;
+		schema: Schema;
+		example?: string;
+	}[];
+	requestBody?: { required: boolean; content: Record<string, { schema: Schema; example?: unknown }> };
 	responses: Record<
 		string,
 		{ description: string; content: Record<string, { schema: Schema | typeof problem; example?: { detail: string } }> }
@@ -48,6 +56,8 @@ const problem = { $ref: '#/components/schemas/Problem' };
 
 function operation(o: Operation): Described {
 	const query = o.query ? schemaOf(o.query, 'input') : null;
+	const example = EXAMPLES.find((e) => e.call === `${o.method} ${o.path}`);
+	const shownAs = (of: Record<string, string> | undefined, name: string) => (of?.[name] ? { example: of[name] } : {});
 	const named = [...o.path.matchAll(/\{(\w+)\}/g)].map((m) => m[1]);
 	return {
 		operationId:
@@ -60,19 +70,36 @@ function operation(o: Operation): Described {
 		...(query || named.length
 			? {
 					parameters: [
-						...named.map((name) => ({ name, in: 'path' as const, required: true, schema: { type: 'string' } })),
+						...named.map((name) => ({
+							name,
+							in: 'path' as const,
+							required: true,
+							schema: { type: 'string' },
+							...shownAs(example?.params, name)
+						})),
 						...Object.entries(query?.properties ?? {}).map(([name, { description, ...schema }]) => ({
 							name,
 							in: 'query' as const,
 							required: query?.required?.includes(name) ?? false,
 							...(description ? { description } : {}),
-							schema
+							schema,
+							...shownAs(example?.query, name)
 						}))
 					]
 				}
 			: {}),
 		...(o.body
-			? { requestBody: { required: true, content: { 'application/json': { schema: schemaOf(o.body, 'input') } } } }
+			? {
+					requestBody: {
+						required: true,
+						content: {
+							'application/json': {
+								schema: schemaOf(o.body, 'input'),
+								...(example?.body === undefined ? {} : { example: example.body })
+							}
+						}
+					}
+				}
 			: {}),
 		responses: Object.fromEntries([
 			...Object.entries(o.answers).map(([status, a]) => [

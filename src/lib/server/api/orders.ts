@@ -125,7 +125,16 @@ export const orderShown = z.object({
 	rows: z.array(rowShown).describe('What is entered and not booked yet.'),
 	missing: z.array(z.object({ line: z.number(), level: z.string(), code: z.string(), message: z.string() })),
 	ready: z.boolean(),
-	events: z.array(z.object({ id: z.string(), kind: z.string(), at: z.string(), by: z.string(), undone: z.boolean() }))
+	events: z.array(
+		z.object({
+			id: z.string(),
+			kind: z.string(),
+			at: z.string(),
+			by: z.string(),
+			undone: z.boolean(),
+			papers: z.array(z.object({ id: z.string(), at: z.string() })).describe('As they were printed.')
+		})
+	)
 });
 
 /** A problem with the names that programs use for two fields. */
@@ -206,7 +215,14 @@ export async function shown(order: Order): Promise<z.output<typeof orderShown>> 
 			};
 		}),
 		missing: sheet.missing.map(({ line: no, level, code, message }) => ({ line: no, level, code, message })),
-		events: sheet.events.map(({ id, kind, by, undone }) => ({ id, kind, at: times.get(id)!, by, undone }))
+		events: sheet.events.map(({ id, kind, by, undone, papers }) => ({
+			id,
+			kind,
+			at: times.get(id)!,
+			by,
+			undone,
+			papers
+		}))
 	};
 }
 
