@@ -9,7 +9,7 @@ import { readPromises } from '../document/promises.ts';
 import { PAPERS, pickList, shippingPaper, termsPaper } from '../outbound/packing.ts';
 import { parse } from '../parse.ts';
 import { countSheets } from '../stock/count.ts';
-import { scanInput, takeScan } from '../sheet/scan.ts';
+import { scanInput, takeScan, undoScan } from '../sheet/scan.ts';
 import { bookTogether, bookTogetherInput, findOpenOrder, findOrder } from '../sheet/state.ts';
 import type { Operation } from './call.ts';
 import { doing } from './doing.ts';
@@ -64,6 +64,18 @@ export const actCalls: readonly Operation[] = [
 			allow(documentKind(order.kind).right);
 			const { taken, said } = await takeScan(pool(), who.name, order, body);
 			return { taken, said };
+		}
+	}),
+	doing({
+		method: 'DELETE',
+		path: '/api/v1/orders/{order}/scans/{scan}',
+		summary: 'Takes a scan back: its row as it was before.',
+		right: 'read',
+		refused: { 404: NONE[404], 409: 'Its row was changed after that scan. Change the row itself.' },
+		async run({ who, params, allow }) {
+			const order = await findOpenOrder(pool(), params.order);
+			allow(documentKind(order.kind).right);
+			await undoScan(pool(), who.name, order, parse(z.uuid('This is no id of a scan.'), params.scan));
 		}
 	}),
 	doing({

@@ -1,8 +1,21 @@
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import { describe, expect, it } from 'vitest';
 import { OPERATIONS } from './contract.ts';
 import { openapi } from './openapi.ts';
+
+/** What only screens call, and what programs do instead. */
+const OTHERWISE: Record<string, string> = {
+	addPartner: 'PUT partners makes one where there is none',
+	addPlace: 'PUT places makes one where there is none',
+	bookSheet: 'books what a person saw; a program books what there is, or sends the stamp',
+	chooseColumns: 'which columns a person sees',
+	importOrders: 'a table of orders; a program posts each',
+	nextSale: 'the sale that is empty still, or a new one; a program posts one',
+	printCards: 'cards as a page to print; POST labels prints them on labels, for programs too',
+	saveRows: 'row by row as it is typed; PUT rows fills the sheet',
+	scanOnFloor: 'a card that is scanned; POST steps does what it stands for'
+};
 
 describe('the description of the interface for programs', () => {
 	it('is OpenAPI 3.1, as the published schema says', async () => {
@@ -14,6 +27,23 @@ describe('the description of the interface for programs', () => {
 	it('has an entry for every call that is served: no route stands beside it', () => {
 		const files = readdirSync('src/routes/api', { recursive: true, encoding: 'utf8' }).filter((f) => f.includes('+'));
 		expect(files).toEqual(['[...path]/+server.ts']);
+	});
+	it('has what the screens do: whatever a route does in somebody’s name, a call does too', () => {
+		const routes = readdirSync('src/routes', { recursive: true, encoding: 'utf8' }).filter(
+			(f) => /\+(page\.)?server\.ts$/.test(f) && !f.startsWith('api/')
+		);
+		const acting = routes.flatMap((f) =>
+			[...readFileSync(`src/routes/${f}`, 'utf8').matchAll(/(\w+)\(\s*pool\(\),\s*who\b/g)].map((m) => m[1])
+		);
+		expect(acting.length).toBeGreaterThan(60);
+		const calls = [
+			'src/lib/server/acts.ts',
+			...readdirSync('src/lib/server/api').flatMap((f) => (f.includes('.test.') ? [] : `src/lib/server/api/${f}`))
+		]
+			.map((f) => readFileSync(f, 'utf8'))
+			.join('\n');
+		const without = [...new Set(acting)].filter((name) => !new RegExp(`\\b${name}\\b`).test(calls));
+		expect(without.sort()).toEqual(Object.keys(OTHERWISE).sort());
 	});
 	it('gives each call its right, its answers and an example of each refusal', () => {
 		const keys = OPERATIONS.map((o) => `${o.method} ${o.path}`);

@@ -163,6 +163,16 @@ export const EXAMPLES: readonly Example[] = [
 		from: { 'body.lineId': 'buying.lines.1.id' }
 	},
 	{
+		call: 'DELETE /api/v1/orders/{order}/scans/{scan}',
+		params: { order: 'EX-PO-1', scan: '00000000-0000-4000-8000-000000000001' }
+	},
+	{
+		call: 'POST /api/v1/orders/{order}/scans',
+		params: { order: 'EX-PO-1' },
+		body: scan(5, 'B-12', { lineId: '9' }),
+		from: { 'body.lineId': 'buying.lines.1.id' }
+	},
+	{
 		call: 'POST /api/v1/orders/{order}/todo',
 		params: { order: 'EX-PO-1' },
 		body: { what: 'Ask for the certificate' }
