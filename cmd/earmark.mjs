@@ -4,7 +4,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { NODE } from './node.mjs';
+import { application, BENCH, TYPESCRIPT } from './node.mjs';
 
 // Carbon's packages would report their installation to their maker; nothing here reports anything.
 process.env.IBM_TELEMETRY_DISABLED = 'true';
@@ -64,15 +64,15 @@ function ensurePackages() {
 
 /** @param {string} folder where the built application goes; the demo and the tests each have their own */
 function ensureBuild(folder) {
-	const sources = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'threads.config.ts', 'package-lock.json'];
-	const made = join(folder, 'threads', 'tasks.js');
+	const sources = ['src', 'cmd', 'static', 'svelte.config.js', 'vite.config.ts', 'run.config.ts', 'package-lock.json'];
+	const made = join(folder, 'run', 'tasks.js');
 	const built = existsSync(made) ? statSync(made).mtimeMs : 0;
 	if (built > Math.max(...sources.filter((f) => existsSync(f)).map(newest))) return;
 	console.log('Building (about a minute, after each change) …');
 	rmSync(folder, { recursive: true, force: true });
 	// tsconfig.json rests on the file that SvelteKit writes into its usual folder; a fresh checkout has none yet.
 	if (!existsSync('.svelte-kit/tsconfig.json')) run('npx', ['--no-install', 'svelte-kit', 'sync']);
-	for (const config of ['vite.config.ts', 'threads.config.ts']) {
+	for (const config of ['vite.config.ts', 'run.config.ts']) {
 		const out = spawnSync('npx', ['vite', 'build', '--config', config, '--logLevel', 'warn'], {
 			encoding: 'utf8',
 			env: { ...process.env, EARMARK_BUILD: folder, EARMARK_KIT: `.svelte-kit-${folder}` }
@@ -115,9 +115,9 @@ if ('build' in need) {
 	ensureBuild(need.build);
 }
 
-const child = spawn(process.execPath, [...('build' in need ? NODE : ['--import', 'tsx']), `cmd/${verb}.ts`, ...args], {
-	stdio: 'inherit'
-});
+const script = [...(verb === 'bench' ? BENCH : TYPESCRIPT), `cmd/${verb}.ts`];
+const started = verb === 'demo' ? application(needs.demo.build) : script;
+const child = spawn(process.execPath, [...started, ...args], { stdio: 'inherit' });
 // Ctrl-C reaches the child by itself; this process only waits for its clean end.
 process.on('SIGINT', () => {});
 process.on('SIGTERM', () => child.kill('SIGTERM'));

@@ -7,7 +7,7 @@ import type { Sql } from '../../src/lib/server/database/connect.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
 import { makeToken } from '../../src/lib/server/people/tokens.ts';
 import { createItem } from '../../src/lib/server/setup/items.ts';
-import { NODE } from '../node.mjs';
+import { application } from '../node.mjs';
 import { median, ms, quantile } from './measure.ts';
 
 /** How many lots are moved to and fro. */
@@ -105,7 +105,7 @@ function pgbench(url: string, script: string, clients: number): { rate: number; 
 /** The application as it runs, in a process of its own. */
 export async function serve(url: string): Promise<{ port: number; pid: number; stop: () => Promise<void> }> {
 	const port = await freePort();
-	const server = spawn(process.execPath, [...NODE, 'cmd/demo.ts'], {
+	const server = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build'), {
 		env: { ...process.env, DATABASE_URL: url, EARMARK_PORT: String(port), EARMARK_DEMO: '0', EARMARK_LOG: 'warn' },
 		stdio: ['ignore', 'pipe', 'inherit']
 	});

@@ -1,3 +1,4 @@
+import { application } from '../../cmd/node.mjs';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
@@ -51,7 +52,7 @@ export function startApp({ demo = true } = {}): App {
 	let env: Record<string, string>;
 
 	const start = async () => {
-		server = spawn(process.execPath, ['--import', 'tsx', 'cmd/demo.ts'], {
+		server = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build-test'), {
 			env: { ...process.env, ...env },
 			stdio: ['ignore', 'pipe', 'inherit']
 		});

@@ -1,3 +1,4 @@
+import { application } from '../../cmd/node.mjs';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
@@ -23,7 +24,7 @@ let owner: Sql;
 
 const postmaster = () => readFileSync(join(folder, 'pg', 'postmaster.pid'), 'utf8').split('\n');
 async function start(): Promise<void> {
-	app = spawn(process.execPath, ['--import', 'tsx', 'cmd/demo.ts'], {
+	app = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build-test'), {
 		env: {
 			...process.env,
 			...{

@@ -15,7 +15,7 @@ const LONGEST = 60_000;
 /** In megabytes, for one task. */
 const MOST_MEMORY = 1024;
 /** In megabytes, for what is made and thrown away in one: the application's own room for that is for whole bookings. */
-const YOUNG = 48;
+const YOUNG = 24;
 
 /** Who hears what a task says and writes while it runs, by its number. */
 const listening = new Map<number, (sent: Sent) => void>();
@@ -23,7 +23,7 @@ let tasks = 0;
 const pool = () => (global.earmarkThreads ??= begin());
 function begin(): Piscina {
 	// Beside the built application stands what its threads run; while it is worked on they run the source.
-	const built = join(process.cwd(), process.env.EARMARK_BUILD ?? '', 'threads/tasks.js');
+	const built = join(process.cwd(), process.env.EARMARK_BUILD ?? '', 'run/tasks.js');
 	const source = join(process.cwd(), 'src/lib/server/work/tasks.ts');
 	const made = new Piscina({
 		...(existsSync(built) ? { filename: built, execArgv: [] } : { filename: source, execArgv: ['--import', 'tsx'] }),
@@ -89,7 +89,6 @@ export async function inThread<K extends keyof Tasks>(
  * @throws Problem that the task throws before it writes anything
  */
 export function traceStream(input: Parameters<Tasks['trace']>[0]): Promise<ReadableStream<Uint8Array> | null> {
-	const encoder = new TextEncoder();
 	const stop = new AbortController();
 	let out: ReadableStreamDefaultController<Uint8Array>;
 	const text = new ReadableStream<Uint8Array>({
@@ -101,7 +100,7 @@ export function traceStream(input: Parameters<Tasks['trace']>[0]): Promise<Reada
 		const heard = (sent: Sent) => {
 			if (!open) return;
 			if ('piece' in sent) {
-				out.enqueue(encoder.encode(sent.piece));
+				out.enqueue(sent.piece);
 				begun(text);
 			} else {
 				open = false;

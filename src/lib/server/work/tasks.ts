@@ -33,7 +33,7 @@ interface Ways {
 	write: (piece: string) => void;
 }
 /** What a thread sends while a task runs: which one, and what it says or writes; nothing more of it where it is done. */
-export type Sent = { task: number } & ({ said: string } | { piece: string } | { done: true });
+export type Sent = { task: number } & ({ said: string } | { piece: Uint8Array } | { done: true });
 
 /** Runs a task; a refusal goes back as data. */
 const task =
@@ -130,10 +130,15 @@ export default async ({
 	task: number;
 }): Promise<Answer<unknown>> => {
 	useDecimalSign(sign);
+	const encoder = new TextEncoder();
 	const send = (sent: Sent) => parentPort?.postMessage(sent);
 	const answer = await task<never, unknown>(work[name])(input, {
 		said: (said) => send({ task: number, said }),
-		write: (piece) => send({ task: number, piece })
+		// Handed over, not copied: a long text stands once.
+		write: (text) => {
+			const piece = encoder.encode(text);
+			parentPort?.postMessage({ task: number, piece } satisfies Sent, [piece.buffer]);
+		}
 	});
 	send({ task: number, done: true });
 	return answer;
