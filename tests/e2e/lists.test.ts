@@ -268,4 +268,13 @@ describe('a person’s own columns', () => {
 		expect((await page.request.get(app.base + '/lists/nothing/csv')).status()).toBe(404);
 		expect((await page.request.get(app.base + '/lists/partners/doc')).status()).toBe(404);
 	});
+	it('what is done of a line is the same added up at once as movement by movement', async () => {
+		const differ = await app.sql`
+			SELECT * FROM (SELECT order_line_id, sum(qty) AS qty, max(event_id) AS event_id FROM line_done GROUP BY 1) d FULL JOIN line_sum s USING (order_line_id)
+			WHERE d.qty IS DISTINCT FROM s.qty OR d.event_id IS DISTINCT FROM s.event_id`;
+		expect(differ).toEqual([]);
+		const [{ kinds }] = await app.sql<{ kinds: number }[]>`
+			SELECT count(DISTINCT o.kind)::int AS kinds FROM line_sum s JOIN order_line l ON l.id = s.order_line_id JOIN orders o ON o.id = l.order_id`;
+		expect(kinds).toBeGreaterThan(6);
+	});
 });

@@ -1,5 +1,5 @@
 import { OPERATIONS } from './contract.ts';
-import { openapi, type Schema } from './openapi.ts';
+import { openapi, type Described, type Schema } from './openapi.ts';
 
 /** A field of what a call is asked or answers. */
 export interface Field {
@@ -20,6 +20,8 @@ export interface Readable {
 	right: string | null;
 	query: Field[];
 	body: Field[];
+	/** a body that it may be given, as JSON; null where it takes none */
+	example: string | null;
 	answers: { status: string; says: string; fields: Field[] }[];
 	refusals: { status: string; example: string }[];
 }
@@ -51,6 +53,11 @@ function fieldsOf(s: Schema, at = ''): Field[] {
 	});
 }
 
+const exampleOf = ({ requestBody }: Described): string | null => {
+	const { example } = requestBody ? Object.values(requestBody.content)[0] : {};
+	return example === undefined ? null : JSON.stringify(example, null, 2);
+};
+
 let made: Readable[] | null = null;
 /** Every call, from the same description that programs read. */
 export const described = (): Readable[] =>
@@ -69,6 +76,7 @@ export const described = (): Readable[] =>
 					says: p.description ?? (p.in === 'path' ? 'In the address.' : '')
 				})),
 				body: o.requestBody ? fieldsOf(Object.values(o.requestBody.content)[0].schema) : [],
+				example: exampleOf(o),
 				...{ answers, refusals }
 			};
 		})

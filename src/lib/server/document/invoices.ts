@@ -20,9 +20,7 @@ export const invoiceList: ListSource = {
 	empty: 'All that was shipped and received is invoiced.',
 	id: ['x.id'],
 	sort: { key: 'last', down: false },
-	from: moved(
-		`(SELECT d.order_line_id, sum(d.qty) AS qty, max(d.event_id) AS event_id FROM line_done d GROUP BY 1) m ON m.order_line_id = x.id`
-	),
+	from: moved(`line_sum m ON m.order_line_id = x.id`),
 	// Of each line what was moved is added up, and only then is it seen whether it is invoiced: for all of them together.
 	whole: () => true,
 	each: () =>

@@ -117,7 +117,7 @@
 </script>
 
 {#snippet findings(row: SheetRow)}
-	<Findings findings={row.findings} good="new" onuse={(number) => useLot(row, number)} />
+	<Findings findings={row.findings} good={sheet.checking ? '' : 'new'} onuse={(number) => useLot(row, number)} />
 {/snippet}
 {#snippet cell(row: SheetRow, c: Column)}
 	<TableCell data-column={c.key} data-label={c.label}

@@ -55,6 +55,8 @@
 			<p>{c.right ? `Needs the right: ${c.right}.` : 'Open to anybody.'}</p>
 			{@render fields('In the address', c.query)}
 			{@render fields('Body', c.body)}
+			{#if c.example}<h3>For example</h3>
+				<pre class="mono">{c.example}</pre>{/if}
 			{#each c.answers as a (a.status)}
 				{@render fields(`${a.status}: ${a.says}`, a.fields)}
 				{#if !a.fields.length}<h3>{a.status}: {a.says}</h3>{/if}
@@ -92,6 +94,11 @@
 	.call {
 		padding: 0 0.75rem 0.75rem;
 		border-top: 1px solid var(--rule);
+	}
+	pre {
+		margin: 0;
+		overflow-x: auto;
+		font-size: 0.8125rem;
 	}
 	h3 {
 		margin: 0.9rem 0 0.3rem;
