@@ -72,6 +72,12 @@ export function traceForward(slice: LedgerSlice, roots: string[], since?: string
 	return new Replay(slice, roots).run(since);
 }
 
+/** Begins a span; the first as the only one, for which no room is kept for more: most marks have one, and there are many. */
+const reachedFrom = (s: MarkState, at: string): void => {
+	if (s.spans.length) s.spans.push([at, null]);
+	else s.spans = [[at, null]];
+};
+
 class Replay {
 	private marks = new Map<string, MarkState>();
 	private runs = new Map<string, RunState>();
@@ -200,7 +206,7 @@ class Replay {
 				this.rootQty = plus(this.rootQty, ONE);
 			}
 			if (at) {
-				s.spans.push([at, null]);
+				reachedFrom(s, at);
 				if (s.inside) this.settle(s.inside, at);
 			}
 		}
@@ -242,7 +248,7 @@ class Replay {
 				this.rootQty = plus(this.rootQty, minus(qty, content));
 				content = qty;
 			}
-			if (!s.spans.length) s.spans.push([m.at, null]);
+			if (!s.spans.length) reachedFrom(s, m.at);
 		}
 		slot.qty = plus(slot.qty, qty);
 		slot.content = plus(slot.content, content);
@@ -407,7 +413,7 @@ class Replay {
 	private reach(s: MarkState, at: string) {
 		if (s.reached) return;
 		s.reached = true;
-		s.spans.push([at, null]);
+		reachedFrom(s, at);
 	}
 
 	/** A finished unit is reached exactly while something in it is; the change goes outward. */

@@ -5,6 +5,7 @@ import { countKnown } from '../../core/ledger/evidence.ts';
 import { holderOf, linksOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import type { NamedMark } from '../marks/named.ts';
+import { sweep } from '../work/sweep.ts';
 import { backSlice, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
 
 /** A lot or serial by its item and number, as programs name it. */
@@ -45,6 +46,7 @@ export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Ti
 	const slice = await forwardSlice(sql, root, asOf ?? null);
 	if (!slice) return null;
 	const { roots } = slice;
+	sweep();
 	const trace = traceForward(slice, roots, since ? sliceTime(since) : undefined);
 	// Fields one by one: spreading costs more than the rest of the answer.
 	function* marks() {

@@ -191,6 +191,18 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 	};
 }
 
+/** The values of a column, each text once: of hundreds of thousands of movements most say what others say. */
+function shared(column: string): string[] {
+	const known = new Map<string, string>();
+	const values = column.split(',');
+	for (let i = 0; i < values.length; i++) {
+		const same = known.get(values[i]);
+		if (same === undefined) known.set(values[i], values[i]);
+		else values[i] = same;
+	}
+	return values;
+}
+
 /** The movements, by time, then in the order of booking. */
 function movementsOf(got: Columns): Moved[] {
 	if (!got.id) return [];
@@ -205,10 +217,11 @@ function movementsOf(got: Columns): Moved[] {
 	list.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0));
 	list.forEach((e, i) => (e.nth = i && e.at === list[i - 1].at ? list[i - 1].nth : i));
 	const events = new Map(list.map((e) => [e.id, e]));
-	const [id, event, mark, qty, from, to, run, way] = [
-		...[got.id, got.event, got.mark, got.qty],
-		...[got.from, got.to, got.run, got.way]
-	].map((column) => column.split(','));
+	const id = got.id.split(',');
+	const [event, mark, qty, from, to, run, way] = [
+		...[got.event, got.mark, got.qty, got.from],
+		...[got.to, got.run, got.way]
+	].map(shared);
 	const happened = event.map((e) => events.get(e)!);
 	// Ids are far below what a float holds exactly.
 	const no = id.map(Number);

@@ -21,6 +21,7 @@ import { traceCsv } from '../trace/csv.ts';
 import { renderTrace, type TracePaper } from '../trace/paper.ts';
 import { lookAt, type Look } from '../trace/kept.ts';
 import { traceView } from '../trace/view.ts';
+import { sweep } from './sweep.ts';
 
 /** What a thread answers: the task's result, or its refusal, which loses its class on the way. */
 export type Answer<T> = { result: T } | { refused: { faults: Fault[]; status: number } };
@@ -94,6 +95,8 @@ const work = {
 	trace: async ({ direction, root, times }: TraceOf, { write }: Ways) => {
 		const pieces = await traceText(readPool(), direction, root, times);
 		for (const piece of pieces ?? []) write(piece);
+		// Once the answer is on its way.
+		setImmediate(sweep);
 		return pieces !== null;
 	},
 	/** what the screen shows of a trace; null when there is no such number */

@@ -243,7 +243,10 @@
 						>{/if}
 					{@render more?.(g.picks, (what) => enter(g.picks, what))}
 					<TableCell class="check"
-						><Findings findings={p.findings} good={sheet.checking ? '' : byHand && p.id ? 'chosen' : (p.why ?? '')} /></TableCell
+						><Findings
+							findings={p.findings}
+							good={sheet.checking ? '' : byHand && p.id ? 'chosen' : (p.why ?? '')}
+						/></TableCell
 					>
 					<TableCell class="num"
 						>{#if swaps && g.picks.length === 1 && p.kind !== 'unmarked'}{@render swap(p)}{/if}
