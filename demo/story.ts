@@ -15,8 +15,7 @@ import { saveRows, type RowData } from '../src/lib/server/sheet/drafts.ts';
 import { bookSheet, sheetState } from '../src/lib/server/sheet/state.ts';
 import { getOrder } from '../src/lib/server/document/orders.ts';
 import { hashPassword } from '../src/lib/server/people/sessions.ts';
-import pdfmake from 'pdfmake';
-import { setFonts } from '../src/lib/server/pdf/fonts.ts';
+import { pdfs } from '../src/lib/server/pdf/fonts.ts';
 import { saveWitness } from '../src/lib/server/mail/witness.ts';
 import { addNote, storeFile } from '../src/lib/server/register/attachments.ts';
 import { rebuildUnit } from '../src/lib/server/unit/rebuild.ts';
@@ -1359,8 +1358,8 @@ class Story {
 
 /** One page that stands for the suppliers' certificates, kept once. @returns the value of the fact */
 async function sampleCertificate(sql: Sql): Promise<string> {
-	setFonts();
-	const bytes = await pdfmake
+	const maker = await pdfs();
+	const bytes = await maker
 		.createPdf({
 			content: [
 				'Quillmere Reagents',

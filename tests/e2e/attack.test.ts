@@ -524,7 +524,7 @@ describe('under attack', () => {
 		);
 		expect(answer.status).toBeLessThan(500);
 		const sheet = await (await fetch(`${app.base}/orders/${order.code}/sheet`, { headers: { cookie } })).json();
-		const said = JSON.stringify(sheet.state.missing);
+		const said = JSON.stringify(sheet.state.state.missing);
 		expect(said).toContain('numbers are more than one document takes');
 		await fetch(`${app.base}/orders/${order.code}/sheet`, {
 			method: 'DELETE',

@@ -1,7 +1,6 @@
 import bwipjs from 'bwip-js/node';
-import pdfmake from 'pdfmake';
 import { PNG } from 'pngjs';
-import { setFonts } from '../pdf/fonts.ts';
+import { pdfs } from '../pdf/fonts.ts';
 import { GS } from '../../core/codes/gs1.ts';
 import { dotsPerModule, SIZES, type Dpi, type Label, type LabelSize } from '../../core/labels/label.ts';
 
@@ -98,8 +97,8 @@ export async function labelsPdf(labels: Label[], dpi: Dpi, labelSize: LabelSize)
 	const pages = [];
 	for (const label of labels)
 		pages.push({ label, png: plain((await fitCode(label, dpi, labelSize)) ?? (await drawCode(label, dpi))) });
-	setFonts();
-	return pdfmake
+	const maker = await pdfs();
+	return maker
 		.createPdf({
 			pageSize: { width: SIZE.width * mm, height: SIZE.height * mm },
 			pageMargins: [4, 4, 4, 0],

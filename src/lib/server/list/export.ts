@@ -1,6 +1,5 @@
 import { grouped } from '../../core/quantity/sign.ts';
 import { PassThrough, Readable } from 'node:stream';
-import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
 import { shownColumns, type Column, type ListRow, type ListShape } from '../../core/list/list.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -42,15 +41,17 @@ export function xlsxOf(
 		);
 	const columns = shownColumns(shape.columns, chosen);
 	const out = new PassThrough();
-	const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: out });
-	const sheet = book.addWorksheet(shape.title.replaceAll(/[*?:\\/[\]]/g, ' ').slice(0, 31));
-	sheet.columns = columns.map((c) => ({ header: c.label, key: c.key, width: c.kind === 'text' ? 24 : 16 }));
 	const value = (c: Column, row: ListRow) => {
 		const text = cellText(c, row);
 		// Beyond 15 digits a spreadsheet would round: such a number stays text.
 		return c.kind === 'number' && text && text.replaceAll(/\D/g, '').length <= 15 ? Number(text) : text;
 	};
 	void (async () => {
+		// Loaded by whoever is the first to want one.
+		const { default: excel } = await import('exceljs');
+		const book = new excel.stream.xlsx.WorkbookWriter({ stream: out });
+		const sheet = book.addWorksheet(shape.title.replaceAll(/[*?:\\/[\]]/g, ' ').slice(0, 31));
+		sheet.columns = columns.map((c) => ({ header: c.label, key: c.key, width: c.kind === 'text' ? 24 : 16 }));
 		for await (const some of rows)
 			for (const r of some) sheet.addRow(Object.fromEntries(columns.map((c) => [c.key, value(c, r)]))).commit();
 		await book.commit();

@@ -1,11 +1,10 @@
 import type { Content, ContentTable, TDocumentDefinitions } from 'pdfmake/interfaces';
-import pdfmake from 'pdfmake';
-import { setFonts } from './fonts.ts';
+import { pdfs } from './fonts.ts';
 
 /** Draws a paper: A4, the firm's typefaces, its title and the page at the foot. */
-export function renderPaper(doc: TDocumentDefinitions): Promise<Buffer> {
-	setFonts();
-	return pdfmake
+export async function renderPaper(doc: TDocumentDefinitions): Promise<Buffer> {
+	const maker = await pdfs();
+	return maker
 		.createPdf({
 			pageSize: 'A4' as const,
 			pageMargins: [40, 40, 40, 50] as [number, number, number, number],

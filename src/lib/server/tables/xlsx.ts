@@ -1,5 +1,5 @@
 import { grouped, written } from '../../core/quantity/sign.ts';
-import ExcelJS from 'exceljs';
+import type ExcelJS from 'exceljs';
 import yauzl from 'yauzl';
 import { Problem } from '../../core/problem/problem.ts';
 import { unfit } from '../../core/text/text.ts';
@@ -76,7 +76,9 @@ export async function checkUnpacked(file: Uint8Array, most = MOST_UNPACKED): Pro
  */
 export async function readXlsx(file: ArrayBuffer): Promise<string[][]> {
 	await checkUnpacked(new Uint8Array(file));
-	const book = new ExcelJS.Workbook();
+	// Loaded by whoever is the first to read one.
+	const { default: excel } = await import('exceljs');
+	const book = new excel.Workbook();
 	await book.xlsx.load(file, { ignoreNodes: NOT_READ }).catch(() => {
 		throw unreadable();
 	});

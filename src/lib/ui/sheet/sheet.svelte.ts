@@ -38,6 +38,8 @@ interface Change {
 
 /** How long after the last change to a long sheet all of it is checked, in ms. */
 const CHECKED_AFTER = 400;
+/** How long it may be put off by one change after another, in ms. */
+const CHECKED_BY = 3000;
 
 /**
  * The sheet of one order in the browser. The server holds it; every change goes there at once, and waits in this
@@ -71,6 +73,8 @@ export class Sheet {
 	private changes = 0;
 	private check: Promise<unknown> = Promise.resolve();
 	private checkSoon: ReturnType<typeof setTimeout> | undefined;
+	/** when it is checked at the latest, however fast others scan */
+	private checkBy = 0;
 
 	/**
 	 * @param may may this person enter and book here?
@@ -181,9 +185,14 @@ export class Sheet {
 	}
 	/** Has all of a long sheet checked, a moment after the last change to it; what is typed meanwhile does not wait. */
 	private checkBehind() {
+		if (!this.checking) this.checkBy = Date.now() + CHECKED_BY;
 		this.checking = true;
 		clearTimeout(this.checkSoon);
-		this.checkSoon = setTimeout(() => void this.checkNext(), CHECKED_AFTER);
+		const wait = Math.max(0, Math.min(CHECKED_AFTER, this.checkBy - Date.now()));
+		this.checkSoon = setTimeout(() => {
+			this.checkBy = Date.now() + CHECKED_BY;
+			void this.checkNext();
+		}, wait);
 	}
 	/** @returns whether it was checked */
 	private async checkNow(): Promise<boolean> {
