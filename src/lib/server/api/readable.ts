@@ -33,7 +33,9 @@ function typeOf(s: Schema): string {
 	if (s.anyOf) return [...new Set(s.anyOf.map(typeOf))].filter((t) => t !== 'null').join(' or ');
 	if (s.type === 'array') return s.items?.properties ? 'list' : `list of ${s.items ? typeOf(s.items) : 'values'}`;
 	if (s.format) return { date: 'day', 'date-time': 'time' }[s.format] ?? 'text';
-	return WORDS[s.type ?? ''] ?? s.type ?? 'any value';
+	// A value that may be nothing has two types.
+	const [type = ''] = [s.type ?? []].flat().filter((t) => t !== 'null');
+	return WORDS[type] ?? (type || 'any value');
 }
 /** The fields of a schema and of what stands in it, each by its place. */
 function fieldsOf(s: Schema, at = ''): Field[] {
