@@ -12,7 +12,7 @@ import { countSheets } from '../stock/count.ts';
 import { scanInput, takeScan, undoScan } from '../sheet/scan.ts';
 import { bookTogether, bookTogetherInput, findOpenOrder, findOrder } from '../sheet/state.ts';
 import type { Operation } from './call.ts';
-import { doing } from './doing.ts';
+import { asBooked, booked, doing } from './doing.ts';
 import { fileAnswer } from './files.ts';
 import { NO_ACCESS } from './refusals.ts';
 import { orderShown, shown } from './orders.ts';
@@ -105,11 +105,8 @@ export const actCalls: readonly Operation[] = [
 			422: 'SO-9 does not go with SO-8: it is for somebody else, or from another place. Send it by itself.'
 		},
 		says: 'They are booked.',
-		answers: z.object({ id: z.string(), movements: z.number() }),
-		async run({ who, body }) {
-			const { id, movements } = await bookTogether(pool(), who, body);
-			return { id, movements };
-		}
+		answers: booked,
+		run: ({ who, body }) => asBooked(bookTogether(pool(), who, body))
 	}),
 	{
 		method: 'GET',

@@ -6,6 +6,7 @@ import { openapi } from './openapi.ts';
 
 /** What only screens call, and what programs do instead. */
 const OTHERWISE: Record<string, string> = {
+	addJob: 'PUT jobs makes one where there is none',
 	addPartner: 'PUT partners makes one where there is none',
 	addPlace: 'PUT places makes one where there is none',
 	bookSheet: 'books what a person saw; a program books what there is, or sends the stamp',

@@ -1,10 +1,19 @@
 import { z } from 'zod';
 import type { Verb } from '../../core/people/can.ts';
+import { fieldsOf } from '../parse.ts';
 import type { Call, Operation } from './call.ts';
 import { refusals } from './refusals.ts';
 
 /** What a call that does something answers where there is nothing else to tell. */
 const said = z.object({ said: z.string().optional().describe('What was done, in words.') });
+
+/** What a call that books answers. */
+export const booked = z.object({ id: z.string(), movements: z.number() });
+/** Of a booking what a program is told. */
+export const asBooked = async (booking: Promise<{ id: string; movements: number }>) => {
+	const { id, movements } = await booking;
+	return { id, movements };
+};
 
 /** A call that does one thing. */
 export interface Doing {
@@ -43,23 +52,21 @@ export interface Kept {
 	summary: string;
 	right: Verb;
 	body: z.ZodObject;
-	refused: string;
+	/** what is refused, an example each beside what any call may be */
+	refused: Record<number, string>;
 	/** makes it or changes it; @returns whether it was made */
 	save: (by: string, code: string, given: Record<string, unknown>) => Promise<boolean>;
 }
 const code = z.object({ code: z.string() });
-/** A call that sets something up under the code that ends its path. */
-export const keeping = ({ save, refused, ...call }: Kept): Operation => {
-	const name = /\{(\w+)\}$/.exec(call.path)![1];
-	return {
-		...call,
-		method: 'PUT',
-		answers: { 201: { says: 'It is made.', schema: code }, 200: { says: 'It is changed.', schema: code } },
-		refusals: { ...refusals(call.right), 422: refused },
-		run: async ({ who, params, body }) => {
-			const given = body && typeof body === 'object' && !Array.isArray(body) ? (body as Record<string, unknown>) : {};
-			const made = await save(who.name, params[name], given);
-			return Response.json({ code: params[name] }, { status: made ? 201 : 200 });
-		}
-	};
-};
+/** A call that sets something up under the code that its path names; a bin by its site and itself. */
+export const keeping = ({ save, refused, ...call }: Kept): Operation => ({
+	...call,
+	method: 'PUT',
+	answers: { 201: { says: 'It is made.', schema: code }, 200: { says: 'It is changed.', schema: code } },
+	refusals: { ...refusals(call.right), ...refused },
+	run: async ({ who, params, body }) => {
+		const own = Object.values(params).join('/');
+		const made = await save(who.name, own, { ...fieldsOf(body) });
+		return Response.json({ code: own }, { status: made ? 201 : 200 });
+	}
+});

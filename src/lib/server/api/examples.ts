@@ -230,7 +230,7 @@ export const EXAMPLES: readonly Example[] = [
 		params: { id: '17' },
 		from: { 'params.id': 'wire.marks.0.id' }
 	},
-	{ call: 'GET /api/v1/files/{file}', params: { file: '3' }, from: { 'params.file': 'notes.files.0.id' } },
+	{ call: 'GET /api/v1/files/{id}', params: { id: '3' }, from: { 'params.id': 'notes.files.0.id' } },
 	{
 		call: 'POST /api/v1/marks/{id}/facts',
 		params: { id: '17' },
@@ -249,15 +249,15 @@ export const EXAMPLES: readonly Example[] = [
 		}
 	},
 	{ call: 'POST /api/v1/labels', name: 'job', body: { place: 'EX/A1' } },
-	{ call: 'GET /api/v1/labels/{job}', params: { job: '1' }, from: { 'params.job': 'job.id' } },
-	{ call: 'POST /api/v1/labels/{job}', params: { job: '1' }, from: { 'params.job': 'job.id' } },
+	{ call: 'GET /api/v1/labels/{id}', params: { id: '1' }, from: { 'params.id': 'job.id' } },
+	{ call: 'POST /api/v1/labels/{id}', params: { id: '1' }, from: { 'params.id': 'job.id' } },
 	{
 		call: 'POST /api/v1/labels',
 		name: 'many',
 		body: { event: '17', copies: 100 },
 		from: { 'body.event': 'receipt.id' }
 	},
-	{ call: 'DELETE /api/v1/labels/{job}', params: { job: '3' }, from: { 'params.job': 'many.id' } },
+	{ call: 'DELETE /api/v1/labels/{id}', params: { id: '3' }, from: { 'params.id': 'many.id' } },
 
 	// What is moved and counted.
 	{
@@ -492,9 +492,9 @@ export const EXAMPLES: readonly Example[] = [
 	},
 	{ call: 'GET /api/v1/orders/{order}', name: 'gone', params: { order: 'EX-SO-1' } },
 	{
-		call: 'GET /api/v1/papers/{paper}',
-		params: { paper: '2' },
-		from: { 'params.paper': 'gone.events.0.papers.0.id' }
+		call: 'GET /api/v1/papers/{id}',
+		params: { id: '2' },
+		from: { 'params.id': 'gone.events.0.papers.0.id' }
 	},
 	{
 		call: 'POST /api/v1/orders/{order}/undo',

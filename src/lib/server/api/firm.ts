@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { roles, type Role } from '../../core/people/can.ts';
 import { id, line, text } from '../../core/text/input.ts';
+import type { Sql } from '../database/connect.ts';
 import { pool } from '../database/pool.ts';
 import { queueHeadNow, saveWitness } from '../mail/witness.ts';
 import { parse } from '../parse.ts';
@@ -9,7 +10,7 @@ import { makeToken, revokeToken } from '../people/tokens.ts';
 import { storeFile } from '../register/attachments.ts';
 import { firmInput, saveFirm } from '../setup/firm.ts';
 import { setPicture } from '../setup/items.ts';
-import { addJob, jobInput, listJobs, setJobClosed } from '../setup/jobs.ts';
+import { jobInput, readJob, saveJob, setJobClosed } from '../setup/jobs.ts';
 import { saveSite, siteInput, setPlaceUse } from '../setup/places.ts';
 import { policyInput, savePolicy } from '../setup/policy.ts';
 import { addReason, readReason, reasonInput, setReasonClosed } from '../setup/reasons.ts';
@@ -17,23 +18,32 @@ import { readStation, saveStation, setStationClosed, stationInput } from '../set
 import { readWay, saveWay, setWayClosed, wayInput } from '../setup/ways.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import type { Operation } from './call.ts';
-import { doing, keeping } from './doing.ts';
+import { doing, keeping, type Kept } from './doing.ts';
 import { bytesOf, fileBody } from './files.ts';
 
 const SETS = 'write places and partners';
-const closed = z.boolean().default(false).describe('Nothing new takes it.');
+const isClosed = z.boolean().default(false).describe('Nothing new takes it.');
 
-/** Makes or changes what has a code, and closes it or opens it again where that is asked. */
-async function keep(there: boolean, save: (fresh: boolean) => Promise<void>, close: () => Promise<void>) {
-	await save(!there);
-	await close();
-	return !there;
-}
+/** What has a code, is made or changed as given, and is closed or opened again where it is not so yet. */
+const closable = (
+	call: Omit<Kept, 'right' | 'save'>,
+	read: (sql: Sql, code: string) => Promise<{ closed: boolean } | null>,
+	save: (sql: Sql, by: string, given: unknown, fresh: boolean) => Promise<void>,
+	close: (sql: Sql, by: string, code: string, closed: boolean) => Promise<void>
+): Operation =>
+	keeping({
+		...call,
+		right: SETS,
+		async save(by, code, { closed: _closed, ...given }) {
+			const { closed } = parse(z.looseObject({ closed: isClosed }), { closed: _closed });
+			const was = await read(pool(), code);
+			await save(pool(), by, { ...given, code }, !was);
+			if (closed !== !!was?.closed) await close(pool(), by, code, closed);
+			return !was;
+		}
+	});
 
-const jobBody = jobInput.omit({ code: true }).extend({ closed });
-const wayBody = wayInput.omit({ code: true }).extend({ closed });
-const stationBody = stationInput.omit({ code: true }).extend({ closed });
-const reasonBody = reasonInput.extend({ closed });
+const reasonBody = reasonInput.extend({ closed: isClosed });
 const personBody = z.strictObject({
 	name: personInput.shape.name.optional(),
 	role: z.enum(roles).optional(),
@@ -45,69 +55,58 @@ const tokenBody = z.strictObject({
 	role: z.enum(roles, 'Choose a role.'),
 	ends: line(40, 0).default('').describe('Its last day; empty for none.')
 });
-const siteBody = siteInput.extend({
-	staging: z.boolean().optional().describe('Of a bin: picked goods wait there until they are shipped.')
+const binBody = z.strictObject({
+	staging: z.boolean().describe('Picked goods wait there until they are shipped.')
 });
+const witnessBody = z.strictObject({ address: text(254, 0).describe('Empty for nobody.') });
 
 /** The calls that set up the firm: what it works with, who may do what, how strongly it takes what is found. */
 export const firmCalls: readonly Operation[] = [
-	keeping({
-		path: '/api/v1/jobs/{job}',
-		summary: 'Makes a job that things are issued to, or closes one or opens it again.',
-		right: SETS,
-		body: jobBody,
-		refused: 'A project is for a customer: choose the customer.',
-		async save(by, code, given) {
-			const { closed, ...job } = parse(jobBody, given);
-			const was = (await listJobs(pool())).find((j) => j.code === code);
-			if (was && (was.name !== job.name || was.kind !== job.kind || (was.partner ?? '') !== (job.partner ?? '')))
-				throw new Problem(`There is a job ${code} already, as “${was.name}”. Take another code.`, 409);
-			return keep(
-				!!was,
-				async (fresh) => void (fresh && (await addJob(pool(), by, { ...job, code }))),
-				() => setJobClosed(pool(), by, code, closed)
-			);
-		}
-	}),
-	keeping({
-		path: '/api/v1/ways/{way}',
-		summary: 'Makes a way of delivery with what it charges, or changes one.',
-		right: SETS,
-		body: wayBody,
-		refused: 'Type the currency as three letters: EUR.',
-		async save(by, code, given) {
-			const { closed } = parse(wayBody, given);
-			const { closed: _closed, ...way } = given;
-			const was = await readWay(pool(), code);
-			return keep(
-				!!was,
-				(fresh) => saveWay(pool(), by, { ...way, code }, fresh),
-				async () => void (closed !== !!was?.closed && (await setWayClosed(pool(), by, code, closed)))
-			);
-		}
-	}),
-	keeping({
-		path: '/api/v1/stations/{station}',
-		summary: 'Makes a station of the floor, or changes one.',
-		right: SETS,
-		body: stationBody,
-		refused: 'There is no place QS/A9. Add it in Setup, or correct the code.',
-		async save(by, code, given) {
-			const { closed, ...station } = parse(stationBody, given);
-			const was = await readStation(pool(), code);
-			return keep(
-				!!was,
-				(fresh) => saveStation(pool(), by, { ...station, code }, fresh),
-				async () => void (closed !== !!was?.closed && (await setStationClosed(pool(), by, code, closed)))
-			);
-		}
-	}),
+	closable(
+		{
+			path: '/api/v1/jobs/{job}',
+			summary: 'Makes a job that things are issued to, or closes one or opens it again.',
+			body: jobInput.omit({ code: true }).extend({ closed: isClosed }),
+			refused: {
+				409: 'There is a job FAIR already, as “Trade fair”. Take another code.',
+				422: 'A project is for a customer: choose the customer.'
+			}
+		},
+		readJob,
+		saveJob,
+		setJobClosed
+	),
+	closable(
+		{
+			path: '/api/v1/ways/{way}',
+			summary: 'Makes a way of delivery with what it charges, or changes one.',
+			body: wayInput.omit({ code: true }).extend({ closed: isClosed }),
+			refused: { 422: 'Type the currency as three letters: EUR.' }
+		},
+		readWay,
+		saveWay,
+		setWayClosed
+	),
+	closable(
+		{
+			path: '/api/v1/stations/{station}',
+			summary: 'Makes a station of the floor, or changes one.',
+			body: stationInput.omit({ code: true }).extend({ closed: isClosed }),
+			refused: { 422: 'There is no place QS/A9. Add it in Setup, or correct the code.' }
+		},
+		readStation,
+		saveStation,
+		setStationClosed
+	),
 	doing({
 		path: '/api/v1/reasons',
 		summary: 'Adds a reason to the firm’s list, or closes one or opens it again.',
 		right: SETS,
 		body: reasonBody,
-		refused: { 422: 'Choose what it is a reason for.' },
+		refused: {
+			409: '“Broken” is there already, as a reason to scrap. Take other words.',
+			422: 'Choose what it is a reason for.'
+		},
 		async run({ who, body }) {
 			const { closed, ...reason } = parse(reasonBody, body);
 			const was = await readReason(pool(), reason.name);
@@ -133,13 +132,13 @@ export const firmCalls: readonly Operation[] = [
 		path: '/api/v1/places/{site}/{bin}',
 		summary: 'Says whether picked goods wait at a bin until they are shipped.',
 		right: SETS,
-		body: siteBody.pick({ staging: true }),
+		body: binBody,
 		refused: {
 			404: 'There is no place QS/A9. Reload the page.',
 			422: 'Goods arrive at QS/D1. Picked goods wait at another bin.'
 		},
 		async run({ who, params, body }) {
-			const { staging = false } = parse(siteBody.pick({ staging: true }), body);
+			const { staging } = parse(binBody, body);
 			await setPlaceUse(pool(), who.name, `${params.site}/${params.bin}`, 'staging', staging);
 		}
 	}),
@@ -180,7 +179,10 @@ export const firmCalls: readonly Operation[] = [
 		summary: 'Lets a person in under a sign-in name, gives them a new password, or keeps them out.',
 		right: 'manage people',
 		body: personBody,
-		refused: 'A password has at least 10 characters.',
+		refused: {
+			409: 'ada is Ada Brook, assembly. A person keeps name and role: let them in under another.',
+			422: 'A password has at least 10 characters.'
+		},
 		async save(by, login, given) {
 			const { active, ...person } = parse(personBody, given);
 			const was = (await listPeople(pool())).find((p) => p.login === login);
@@ -221,10 +223,9 @@ export const firmCalls: readonly Operation[] = [
 		path: '/api/v1/ledger/witness',
 		summary: 'Names who is sent the head of the ledger each day; nobody, where it is empty.',
 		right: 'name the witness',
-		body: z.strictObject({ address: text(254, 0) }),
+		body: witnessBody,
 		refused: { 422: 'This is no mail address. Type it as name@example.org.' },
-		run: ({ who, body }) =>
-			saveWitness(pool(), who.name, parse(z.strictObject({ address: text(254, 0) }), body).address)
+		run: ({ who, body }) => saveWitness(pool(), who.name, parse(witnessBody, body).address)
 	}),
 	doing({
 		path: '/api/v1/ledger/witness',

@@ -27,10 +27,9 @@ import { emptyInput, emptyInto } from '../stock/empty.ts';
 import { numberStock } from '../stock/number.ts';
 import { moveInput, putAway } from '../stock/putaway.ts';
 import type { Operation } from './call.ts';
-import { doing } from './doing.ts';
+import { asBooked, booked, doing } from './doing.ts';
 import { NO_ACCESS } from './refusals.ts';
 
-const booked = z.object({ id: z.string(), movements: z.number() });
 const answered = z.looseObject({ id: z.string(), taken: z.boolean(), said: z.string() });
 const count = z.looseObject({
 	code: z.string(),
@@ -48,6 +47,8 @@ const CLOSED = { 409: 'CT-9 is closed since 2026-11-27. Make another count.' };
 const drawBody = z.strictObject({
 	more: z.int().min(0).max(1000).default(0).describe('Beyond what is planned.')
 });
+const ofItem = z.strictObject({ item: line(60).optional() });
+const atPlace = z.strictObject({ at: line(45).optional().describe('The place that is shown.') });
 const itemBody = z.strictObject({ item: line(60, 1, 'Name the item.') });
 const until = z.strictObject({
 	of: line(60).optional().describe('Only what this order asks.'),
@@ -177,13 +178,13 @@ export const floorCalls: readonly Operation[] = [
 		path: '/api/v1/floor',
 		summary: 'The floor now: each operation with the units at it.',
 		right: 'read',
-		query: z.strictObject({ item: line(60).optional() }),
+		query: ofItem,
 		answers: {
 			200: { says: 'The operations in their order.', schema: z.object({ operations: z.array(z.looseObject({})) }) }
 		},
 		refusals: { 401: NO_ACCESS, 422: 'There is no “colour” here. Remove it, or correct the name.' },
 		run: async ({ query }) => {
-			const { item } = parse(z.strictObject({ item: line(60).optional() }), query);
+			const { item } = parse(ofItem, query);
 			return Response.json({ operations: await floorNow(pool(), item ?? null) });
 		}
 	},
@@ -234,11 +235,11 @@ export const floorCalls: readonly Operation[] = [
 		summary:
 			'A count as it stands: its places, the rows of one of them, the differences, and why it cannot be booked yet.',
 		right: 'read',
-		query: z.strictObject({ at: line(45).optional().describe('The place that is shown.') }),
+		query: atPlace,
 		answers: { 200: { says: 'The count.', schema: count } },
 		refusals: { 401: NO_ACCESS, ...NO_COUNT, 422: 'There is no “colour” here. Remove it, or correct the name.' },
 		async run({ params, query }) {
-			const { at } = parse(z.strictObject({ at: line(45).optional() }), query);
+			const { at } = parse(atPlace, query);
 			return Response.json(await countState(pool(), params.count, at ?? null));
 		}
 	},
@@ -300,10 +301,7 @@ export const floorCalls: readonly Operation[] = [
 		refused: { 422: 'Say where at least one of them goes.' },
 		says: 'It is moved.',
 		answers: booked,
-		async run({ who, body }) {
-			const { id: event, movements } = await putAway(pool(), who, body);
-			return { id: event, movements };
-		}
+		run: ({ who, body }) => asBooked(putAway(pool(), who, body))
 	}),
 	doing({
 		path: '/api/v1/moves/all',
@@ -313,10 +311,7 @@ export const floorCalls: readonly Operation[] = [
 		refused: { 422: 'Choose where all of it goes.' },
 		says: 'It is moved.',
 		answers: booked,
-		async run({ who, body }) {
-			const { id: event, movements } = await emptyInto(pool(), who, body);
-			return { id: event, movements };
-		}
+		run: ({ who, body }) => asBooked(emptyInto(pool(), who, body))
 	}),
 	doing({
 		path: '/api/v1/numberings',

@@ -11,7 +11,7 @@ import { find } from '../register/find.ts';
 import { rebuildInput, rebuildUnit } from '../unit/rebuild.ts';
 import { inThread } from '../work/pool.ts';
 import type { Call, Operation } from './call.ts';
-import { doing } from './doing.ts';
+import { asBooked, booked, doing } from './doing.ts';
 import { bytesOf, fileAnswer, fileBody } from './files.ts';
 import { NO_ACCESS } from './refusals.ts';
 
@@ -19,7 +19,6 @@ const factBody = factGiven.omit({ mark: true });
 const noteBody = z.strictObject({
 	text: text(4000, 1, 'Write the note first.', 'A note has at most 4,000 characters.')
 });
-const booked = z.object({ id: z.string(), movements: z.number() });
 const NONE = { 404: 'This lot or serial is not known. Look it up in the register.' };
 /** The id that a path names. @throws Problem 404 when it is none */
 function named(of: string, what: string): string {
@@ -27,8 +26,26 @@ function named(of: string, what: string): string {
 	if (!read.success) throw new Problem(`There is no ${what} ${of.slice(0, 40)}. Check the number.`, 404);
 	return read.data;
 }
-/** What is no JSON. */
-const file = (says: string) => ({ says, schema: z.string().describe('The bytes.'), type: 'application/octet-stream' });
+const findQuery = z.strictObject({ q: text(500, 1, 'Say what is looked for.') });
+const asPdf = (kept: { name: string; content: Uint8Array } | null) => kept && { ...kept, type: 'application/pdf' };
+/** A call that hands out bytes by their id; files also by what they are. */
+const handed = (
+	path: string,
+	what: string,
+	summary: string,
+	read: (of: string) => Promise<Parameters<typeof fileAnswer>[0] | null>
+): Operation => ({
+	...{ method: 'GET', path, summary, right: 'read' },
+	answers: {
+		200: { says: `The ${what}.`, schema: z.string().describe('The bytes.'), type: 'application/octet-stream' }
+	},
+	refusals: { 401: NO_ACCESS, 404: `There is no ${what} 17. Check the number.` },
+	async run({ params: { id: of } }) {
+		const kept = await read(what === 'file' && /^[0-9a-f]{64}$/.test(of) ? of : named(of, what));
+		if (!kept) throw new Problem(`There is no ${what} ${of}. Check the number.`, 404);
+		return fileAnswer(kept);
+	}
+});
 
 /** The calls of one lot or serial beside what it is: notes, files, fields, parts; and labels and papers as they were made. */
 export const markCalls: readonly Operation[] = [
@@ -99,10 +116,7 @@ export const markCalls: readonly Operation[] = [
 		refused: { ...NONE, 422: 'Say why, in one line. It is kept in the ledger.' },
 		says: 'Booked.',
 		answers: booked,
-		async run({ who, params, body }) {
-			const { id: event, movements } = await rebuildUnit(pool(), who, named(params.id, 'lot or serial'), body);
-			return { id: event, movements };
-		}
+		run: ({ who, params, body }) => asBooked(rebuildUnit(pool(), who, named(params.id, 'lot or serial'), body))
 	}),
 	{
 		method: 'GET',
@@ -110,71 +124,48 @@ export const markCalls: readonly Operation[] = [
 		summary:
 			'What a typed or scanned text stands for: a lot, a serial, an order, a place; or what it may have been meant as.',
 		right: 'read',
-		query: z.strictObject({ q: text(500, 1, 'Say what is looked for.') }),
+		query: findQuery,
 		answers: { 200: { says: 'What it is.', schema: z.looseObject({}) } },
 		refusals: { 401: NO_ACCESS, 422: 'Say what is looked for.' },
-		run: async ({ query }) => Response.json(await find(pool(), parse(z.strictObject({ q: text(500, 1) }), query).q))
+		run: async ({ query }) => Response.json(await find(pool(), parse(findQuery, query).q))
 	},
-	{
-		method: 'GET',
-		path: '/api/v1/files/{file}',
-		summary: 'A file that is kept with a lot or serial, by its id; or by its SHA-256.',
-		right: 'read',
-		answers: { 200: file('The file.') },
-		refusals: { 401: NO_ACCESS, 404: 'There is no file 17. Check the number.' },
-		async run({ params }) {
-			const of = params.file;
-			const kept = /^[0-9a-f]{64}$/.test(of) ? await readFile(pool(), of) : await readFile(pool(), named(of, 'file'));
-			if (!kept) throw new Problem(`There is no file ${of}. Check the number.`, 404);
-			return fileAnswer(kept);
-		}
-	},
-	{
-		method: 'GET',
-		path: '/api/v1/papers/{paper}',
-		summary: 'A paper as it was printed: a packing list, a delivery note, the terms that were signed.',
-		right: 'read',
-		answers: { 200: file('A PDF.') },
-		refusals: { 401: NO_ACCESS, 404: 'There is no paper 17. Check the number.' },
-		async run({ params }) {
-			const kept = await paperKept(pool(), named(params.paper, 'paper'));
-			if (!kept) throw new Problem(`There is no paper ${params.paper}. Check the number.`, 404);
-			return fileAnswer({ ...kept, type: 'application/pdf' });
-		}
-	},
-	{
-		method: 'GET',
-		path: '/api/v1/labels/{job}',
-		summary: 'The labels of a print job as a PDF, one a page.',
-		right: 'read',
-		answers: { 200: file('A PDF.') },
-		refusals: { 401: NO_ACCESS, 404: 'There is no print job 17. Check the number.' },
-		async run({ params }) {
-			const found = await jobLabels(pool(), named(params.job, 'print job'));
-			if (!found) throw new Problem(`There is no print job ${params.job}. Check the number.`, 404);
-			const { labels, dpi, label: size } = found;
-			const content = await inThread('labels', { labels, dpi, size }, { longest: LABELS_LONGEST });
-			return fileAnswer({ content, type: 'application/pdf', name: `labels-${params.job}.pdf` });
-		}
-	},
+	handed(
+		'/api/v1/files/{id}',
+		'file',
+		'A file that is kept with a lot or serial, by its id; or by its SHA-256.',
+		(of) => readFile(pool(), of)
+	),
+	handed(
+		'/api/v1/papers/{id}',
+		'paper',
+		'A paper as it was printed: a packing list, a delivery note, the terms that were signed.',
+		async (of) => asPdf(await paperKept(pool(), of))
+	),
+	handed('/api/v1/labels/{id}', 'print job', 'The labels of a print job as a PDF, one a page.', async (of) => {
+		const found = await jobLabels(pool(), of);
+		if (!found) return null;
+		const { labels, dpi, label: size } = found;
+		const content = await inThread('labels', { labels, dpi, size }, { longest: LABELS_LONGEST });
+		return asPdf({ content, name: `labels-${of}.pdf` });
+	}),
 	doing({
-		path: '/api/v1/labels/{job}',
+		path: '/api/v1/labels/{id}',
 		summary: 'Prints a job once more, as a job of its own that names the first.',
 		right: 'print labels',
 		refused: { 404: 'There is no print job 17. Reload the page.' },
 		says: 'They are on their way to the printer.',
 		answers: z.object({ id: z.string(), title: z.string(), size: z.number() }),
 		async run({ who, params }: Call) {
-			const { id: job, title, size } = await reprint(pool(), who.name, named(params.job, 'print job'));
+			const { id: job, title, size } = await reprint(pool(), who.name, named(params.id, 'print job'));
 			return { id: job, title, size };
 		}
 	}),
 	doing({
 		method: 'DELETE',
-		path: '/api/v1/labels/{job}',
+		path: '/api/v1/labels/{id}',
 		summary: 'Takes what is not printed yet of a job out of the queue.',
 		right: 'print labels',
 		refused: { 409: 'That job is printed or cancelled already. Reload the page.' },
-		run: ({ params }) => cancelJob(pool(), named(params.job, 'print job'))
+		run: ({ params }) => cancelJob(pool(), named(params.id, 'print job'))
 	})
 ];

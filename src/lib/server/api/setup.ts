@@ -8,55 +8,39 @@ import { changeItem, itemChange, listItems } from '../setup/items.ts';
 import { getKind, kindInput, saveKind } from '../setup/kinds.ts';
 import { placeInput, savePlace } from '../setup/places.ts';
 import type { Call, Operation } from './call.ts';
+import { keeping, type Kept } from './doing.ts';
 import { refusals } from './refusals.ts';
 
-const REFUSED = refusals('write items');
-const code = z.object({ code: z.string() });
-const made = { 201: { says: 'It is made.', schema: code }, 200: { says: 'It is changed.', schema: code } };
-
-/** What is set up under a code of its own: made where there is none, changed where there is. */
-function put<T extends z.ZodObject>(
-	kind: { path: string; summary: string; body: T; refused: string },
+/** What is set up under a code of its own, by whoever sets up items. */
+const put = (
+	kind: Pick<Kept, 'path' | 'summary' | 'body'> & { refused: string },
 	there: (code: string) => Promise<boolean>,
 	save: (by: string, input: unknown, old: string | null) => Promise<void>
-): Operation {
-	const name = /\{(\w+)\}$/.exec(kind.path)![1];
-	return {
-		method: 'PUT',
-		path: kind.path,
-		summary: kind.summary,
+): Operation =>
+	keeping({
+		...kind,
 		right: 'write items',
 		body: kind.body.omit({ code: true }),
-		answers: made,
-		refusals: { ...REFUSED, 422: kind.refused },
-		run: async ({ who, params, body }: Call) => {
-			const own = params[name];
-			const old = await there(own);
-			await save(who.name, { ...fieldsOf(body), code: own }, old ? own : null);
-			return Response.json({ code: own }, { status: old ? 200 : 201 });
+		refused: { 422: kind.refused },
+		async save(by, code, given) {
+			const old = await there(code);
+			await save(by, { ...given, code }, old ? code : null);
+			return !old;
 		}
-	};
-}
+	});
 
-const placeBody = placeInput.omit({ code: true });
-const putPlace = (path: string, summary: string): Operation => ({
-	method: 'PUT',
-	path,
-	summary,
-	right: 'write places and partners',
-	body: placeBody,
-	answers: made,
-	refusals: {
-		...REFUSED,
-		409: 'QS/A1 is there already, as “Shelf A1”. A place keeps its name and its time zone.',
-		422: 'There is no site QS. Add the site first.'
-	},
-	run: async ({ who, params, body }) => {
-		const own = [params.site, params.bin].filter(Boolean).join('/');
-		const created = await savePlace(pool(), who.name, { ...fieldsOf(body), code: own });
-		return Response.json({ code: own }, { status: created ? 201 : 200 });
-	}
-});
+const putPlace = (path: string, summary: string): Operation =>
+	keeping({
+		path,
+		summary,
+		right: 'write places and partners',
+		body: placeInput.omit({ code: true }),
+		refused: {
+			409: 'QS/A1 is there already, as “Shelf A1”. A place keeps its name and its time zone.',
+			422: 'There is no site QS. Add the site first.'
+		},
+		save: (by, code, given) => savePlace(pool(), by, { ...given, code })
+	});
 
 /** Changes what is given of an item; the rest stays. */
 async function patchItem({ who, params, body }: Call): Promise<Response> {
@@ -116,9 +100,9 @@ export const setupCalls: readonly Operation[] = [
 		summary: 'Changes what is given of an item, its marking rule and its parts among it; the rest stays as it is.',
 		right: 'write items',
 		body: itemPatch,
-		answers: { 200: { says: 'It is changed.', schema: code } },
+		answers: { 200: { says: 'It is changed.', schema: z.object({ code: z.string() }) } },
 		refusals: {
-			...REFUSED,
+			...refusals('write items'),
 			404: 'There is no item PROBE. Check the code.',
 			422: 'PROBE carries serial, and numbers of that are booked: what it carries is only added to.'
 		},

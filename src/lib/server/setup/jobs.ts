@@ -57,6 +57,21 @@ export async function addJob(sql: Sql, by: string, input: unknown): Promise<void
 	});
 }
 
+/** A job by its code; null where there is none. */
+export const readJob = async (sql: Db, code: string) =>
+	(
+		await sql<{ name: string; kind: JobKind; partner: string | null; closed: boolean }[]>`
+			SELECT j.name, j.kind, p.code AS partner, j.closed_on IS NOT NULL AS closed FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.code = ${code}`
+	)[0] ?? null;
+/** Makes a job; one that is there stays what it is. @throws Problem 409 when another one has its code, and as addJob does */
+export async function saveJob(sql: Sql, by: string, input: unknown, fresh: boolean): Promise<void> {
+	if (fresh) return addJob(sql, by, input);
+	const job = parse(jobInput, input);
+	const was = await readJob(sql, job.code);
+	if (was && (was.name !== job.name || was.kind !== job.kind || (was.partner ?? '') !== (job.partner ?? '')))
+		throw new Problem(`There is a job ${job.code} already, as “${was.name}”. Take another code.`, 409);
+}
+
 /** Closes a job: nothing is issued to it any more; or opens it again. */
 export async function setJobClosed(sql: Sql, by: string, code: string, closed: boolean): Promise<void> {
 	await transaction(sql, async (tx) => {
