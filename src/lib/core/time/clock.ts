@@ -1,5 +1,5 @@
 import { TZDate } from '@date-fns/tz';
-import { format } from 'date-fns';
+import { format } from 'date-fns/format';
 import type { Day } from '../dates/dates.ts';
 
 /** Tells what time it is. Handed in wherever "now" matters, so that a test can set it. */

@@ -2,24 +2,19 @@ import { parentPort } from 'node:worker_threads';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
-import { demand } from '../../core/people/can.ts';
 import type { Actor } from '../../core/ledger/input.ts';
-import { operationOf } from '../api/contract.ts';
-import { readBody } from '../body.ts';
 import { readPool } from '../database/pool.ts';
-import { labelsPdf } from '../labels/draw.ts';
-import { renderPacking, renderTerms, type PackingPaper, type TermsPaper } from '../outbound/paper.ts';
-import { renderCards, type CardsPaper } from '../production/cardpaper.ts';
-import { renderList, type ListPaper } from '../list/paper.ts';
-import { renderCount, type CountPaper } from '../stock/countpaper.ts';
-import { renderRepack, type RepackPaper } from '../stock/repackpaper.ts';
-import { readXlsx } from '../tables/xlsx.ts';
+import type { PackingPaper, TermsPaper } from '../outbound/paper.ts';
+import type { CardsPaper } from '../production/cardpaper.ts';
+import type { ListPaper } from '../list/paper.ts';
+import type { CountPaper } from '../stock/countpaper.ts';
+import type { RepackPaper } from '../stock/repackpaper.ts';
 import type { NamedMark } from '../marks/named.ts';
 import { traceText, type Times } from '../trace/answer.ts';
 import type { TraceView } from '../../core/trace/view.ts';
-import { traceCsv } from '../trace/csv.ts';
-import { renderTrace, type TracePaper } from '../trace/paper.ts';
-import { lookAt, type Look } from '../trace/kept.ts';
+import type { TracePaper } from '../trace/paper.ts';
+import { lookAt } from '../trace/kept.ts';
+import type { Look } from '../trace/look.ts';
 import { traceView } from '../trace/view.ts';
 import { sweep } from './sweep.ts';
 
@@ -65,9 +60,15 @@ interface CallOf {
 	query: Record<string, string>;
 	text: string;
 }
+/** A thread keeps what it once ran: it loads what a task needs when the task is first asked for. What traces need it has. */
 const work = {
 	/** a call of the interface for programs with a large body, whose right was looked at before */
 	call: async ({ method, path, who, query, text }: CallOf) => {
+		const [{ operationOf }, { readBody }, { demand }] = await Promise.all([
+			import('../api/contract.ts'),
+			import('../body.ts'),
+			import('../../core/people/can.ts')
+		]);
 		const { operation, params } = operationOf(method, path)!;
 		const answer = await operation.run({
 			...{ who, query, params, body: readBody(text) },
@@ -76,21 +77,22 @@ const work = {
 		return { status: answer.status, text: await answer.text() };
 	},
 	/** the cells of an XLSX */
-	xlsx: (file: ArrayBuffer) => readXlsx(file),
+	xlsx: async (file: ArrayBuffer) => (await import('../tables/xlsx.ts')).readXlsx(file),
 	/** labels as a PDF */
-	labels: ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) => labelsPdf(labels, dpi, size),
+	labels: async ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) =>
+		(await import('../labels/draw.ts')).labelsPdf(labels, dpi, size),
 	/** a packing list, a delivery note or a pick list as a PDF */
-	packing: (paper: PackingPaper) => renderPacking(paper),
+	packing: async (paper: PackingPaper) => (await import('../outbound/paper.ts')).renderPacking(paper),
 	/** what a customer agreed to, as a PDF */
-	terms: (paper: TermsPaper) => renderTerms(paper),
+	terms: async (paper: TermsPaper) => (await import('../outbound/paper.ts')).renderTerms(paper),
 	/** a list as it is shown, as a PDF */
-	list: (paper: ListPaper) => renderList(paper),
+	list: async (paper: ListPaper) => (await import('../list/paper.ts')).renderList(paper),
 	/** sheets to count by, as a PDF */
-	counting: (paper: CountPaper) => renderCount(paper),
+	counting: async (paper: CountPaper) => (await import('../stock/countpaper.ts')).renderCount(paper),
 	/** the record of a repacking as a PDF */
-	repacked: (paper: RepackPaper) => renderRepack(paper),
+	repacked: async (paper: RepackPaper) => (await import('../stock/repackpaper.ts')).renderRepack(paper),
 	/** work cards as a PDF */
-	cards: (paper: CardsPaper) => renderCards(paper),
+	cards: async (paper: CardsPaper) => (await import('../production/cardpaper.ts')).renderCards(paper),
 	/** a trace for programs, as the pieces of its JSON; false when there is no such number */
 	trace: async ({ direction, root, times }: TraceOf, { write }: Ways) => {
 		const pieces = await traceText(readPool(), direction, root, times);
@@ -105,12 +107,15 @@ const work = {
 	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }) => {
 		const view = await traceView(readPool(), mark, direction, times);
 		if (!view) return null;
+		const { traceCsv } = await import('../trace/csv.ts');
 		return { csv: traceCsv(view, part), name: `${fileName(view)}-${part}.csv` };
 	},
 	/** a trace as a PDF, with what its file is to be called; null when there is no such number */
 	tracePaper: async ({ mark, direction, times, about }: ViewOf & { about: Omit<TracePaper, 'view'> }) => {
 		const view = await traceView(readPool(), mark, direction, times);
-		return view && { pdf: await renderTrace({ view, ...about }), name: `${fileName(view)}.pdf` };
+		if (!view) return null;
+		const { renderTrace } = await import('../trace/paper.ts');
+		return { pdf: await renderTrace({ view, ...about }), name: `${fileName(view)}.pdf` };
 	}
 };
 /** What the file of a trace is called, without its ending. */

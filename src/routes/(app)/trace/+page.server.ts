@@ -8,7 +8,7 @@ import { firmZone } from '$lib/server/marks/zone';
 import { find } from '$lib/server/register/find';
 import { idOf, page } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
-import { lookInput, type Look } from '$lib/server/trace/kept';
+import { lookInput, type Look } from '$lib/server/trace/look';
 import { goOn } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';

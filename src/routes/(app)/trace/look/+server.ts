@@ -2,7 +2,7 @@ import { json } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
-import { lookInput } from '$lib/server/trace/kept';
+import { lookInput } from '$lib/server/trace/look';
 import { goOn } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
