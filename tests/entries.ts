@@ -61,14 +61,14 @@ export interface Rebuilt {
 	/** "mark place" → how much, where it is not zero */
 	balances: Map<string, string>;
 	/** what a trace reads */
-	slice: LedgerSlice;
+	slice: LedgerSlice & { movements: Moved[] };
 }
 
 /** Reads entries in their order. */
 export function rebuild(entries: readonly string[]): Rebuilt {
 	const marks = new Map<string, RebuiltMark>();
 	const sums = new Map<string, Fraction>();
-	const slice: LedgerSlice = { marks: new Map(), runs: new Map(), places: new Map(), movements: [] };
+	const slice: Rebuilt['slice'] = { marks: new Map(), runs: new Map(), places: new Map(), movements: [] };
 	const measures = new Map<string, { measure: string | null; measureUnit: string | null }>();
 	const undone = new Set<string>();
 	for (const text of entries) {

@@ -1,11 +1,11 @@
 import { cpus } from 'node:os';
 import type { Sql } from '../../src/lib/server/database/connect.ts';
 import { sealAll } from '../../src/lib/server/ledger/seal.ts';
-import { startAsker } from './large/asker.ts';
+import { startAsker, type Asker } from './large/asker.ts';
 import { makeLargeFirm } from './large/firm.ts';
 import { measureSheets } from './large/sheets.ts';
 import { measureTogether } from './large/together.ts';
-import { measureTraces } from './large/traces.ts';
+import { measureForProgram, measureTraces } from './large/traces.ts';
 import { measureViews } from './large/views.ts';
 import { count, verifyRun } from './ledger.ts';
 import { time } from './measure.ts';
@@ -31,19 +31,20 @@ export async function measureLarge(url: string, sql: Sql, owner: Sql): Promise<v
 	console.log(
 		`verify: ${(took / 1000).toFixed(1)} s (wanted: at most 81), ${count((n.events / took) * 1000)} events a second, ${Math.round(memory)} MB; it said: ${said.trim().split('\n').at(-1)}`
 	);
-	const app = await startAsker(url, sql);
-	try {
+	const started = async (work: (app: Asker) => Promise<void>) => {
+		const app = await startAsker(url, sql);
+		try {
+			await work(app);
+		} finally {
+			await app.stop();
+		}
+	};
+	await started(async (app) => {
 		await measureViews(sql, app);
 		await measureTraces(sql, app);
 		await measureSheets(sql, app);
-	} finally {
-		await app.stop();
-	}
-	// As it is after a start: what it holds besides is no part of this.
-	const fresh = await startAsker(url, sql);
-	try {
-		await measureTogether(sql, fresh);
-	} finally {
-		await fresh.stop();
-	}
+	});
+	// As it is after a start: what it holds besides is no part of these.
+	await started(measureForProgram);
+	await started((app) => measureTogether(sql, app));
 }

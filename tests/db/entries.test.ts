@@ -47,7 +47,7 @@ async function compare(sql: Db, most: number) {
 		const forward = traceForward(slice, roots);
 		const theirs = (await forwardAnswer(sql, named, {}))!;
 		const row = (who: string, state: string, content: string) => `${who} ${state} ${content}`;
-		expect(forward.where.map((w) => row(name(w.mark), w.state, w.content.toFraction())).sort()).toEqual(
+		expect([...forward.where].map((w) => row(name(w.mark), w.state, w.content.toFraction())).sort()).toEqual(
 			theirs.where
 				.map((w) => row('item' in w && w.item ? `${w.item} ${w.serial ?? w.lot}` : 'run', w.state, w.content))
 				.sort()

@@ -58,9 +58,11 @@ export const readGolden = (n: number): Golden =>
 export const markKey = (m: { item?: string; lot?: string | null; serial?: string | null }) =>
 	m.serial ? `${m.item}#${m.serial}` : `${m.item}:${m.lot}`;
 
+/** A slice whose movements are a list, with the lot of each serial. */
+type Played = LedgerSlice & { movements: Moved[]; parents: Map<string, string> };
 /** The events as the trace reads them: what was undone left out, sorted by time and booking order. */
-export function sliceOf(events: GoldenEvent[]): LedgerSlice & { parents: Map<string, string> } {
-	const slice: LedgerSlice & { parents: Map<string, string> } = {
+export function sliceOf(events: GoldenEvent[]): Played {
+	const slice: Played = {
 		marks: new Map(),
 		runs: new Map(),
 		places: new Map(),

@@ -6,6 +6,8 @@ import { REACHED } from './firm.ts';
 /** Until the picture of so many numbers is there, in ms, and what may be sent for it, in bytes. */
 const WANTED: Record<(typeof REACHED)[number], number> = { 1_000: 400, 20_000: 2_000, 100_000: 8_000 };
 const MOST_BYTES = 1_000_000;
+/** What the application may hold while a program traces 100,000 numbers, in MB, however often. */
+const MOST_MEMORY = 400;
 
 /** How long it takes to the picture of a trace, to another page and part of its table, and to the whole of it for a program. */
 export async function measureTraces(sql: Sql, app: Asker): Promise<void> {
@@ -29,11 +31,31 @@ export async function measureTraces(sql: Sql, app: Asker): Promise<void> {
 			for (let n = 0; n < 5; n++) took.push(await time(() => app.call('/trace/look', { ...look, ...more })));
 			console.log(`  ${name}: ${ms(median(took))}, at first ${ms(took[0])}`);
 		}
-		let size = 0;
-		const program = await time(async () => {
-			size = (await app.call(`/api/v1/trace?direction=forward&item=RAW&lot=ROOT-${reached}`)).text.length;
-		});
+		const { took: program, size } = await forProgram(app, reached);
 		console.log(`  for a program: ${ms(program)}, ${Math.round(size / 1000)} kB`);
 	}
 	console.log(`${Math.round(app.memory())} MB at most`);
+}
+
+/** The whole of a trace as a program asks for it. @returns how long it took, in ms, and its length */
+async function forProgram(app: Asker, reached: number): Promise<{ took: number; size: number }> {
+	let size = 0;
+	const took = await time(async () => {
+		size = (await app.call(`/api/v1/trace?direction=forward&item=RAW&lot=ROOT-${reached}`)).text.length;
+	});
+	return { took, size };
+}
+
+/** What the application holds when programs ask for the largest trace again and again, and nothing was asked before. */
+export async function measureForProgram(app: Asker): Promise<void> {
+	const before = app.memory();
+	const took: number[] = [];
+	const held: number[] = [];
+	for (let n = 0; n < 8; n++) {
+		took.push((await forProgram(app, Math.max(...REACHED))).took);
+		held.push(Math.round(app.memory()));
+	}
+	console.log(
+		`a trace of 100,000 numbers for a program, eight times: ${ms(median(took))}; ${Math.round(before)} MB at most before, ${held[0]} after the first and ${held.at(-1)} after the last (wanted: at most ${MOST_MEMORY})`
+	);
 }

@@ -38,7 +38,7 @@ const WEAK_TO_STRONG: readonly Evidence[] = ['accepted', 'reported', 'entered', 
 /** How many links are known how. */
 export type Known = Record<Evidence | 'unknown', number>;
 /** Counts links by how each is known. */
-export function countKnown(links: readonly (Evidence | null)[]): Known {
+export function countKnown(links: Iterable<Evidence | null>): Known {
 	const known: Known = { scanned: 0, entered: 0, accepted: 0, reported: 0, unknown: 0 };
 	for (const e of links) known[e ?? 'unknown']++;
 	return known;

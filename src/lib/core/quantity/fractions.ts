@@ -9,6 +9,7 @@ import Fraction from 'fraction.js';
 export const ZERO = new Fraction(0);
 
 function made(n: bigint, d: bigint): Fraction {
+	if (n === 0n) return ZERO;
 	const f = Object.create(Fraction.prototype) as { s: bigint; n: bigint; d: bigint };
 	f.s = n < 0n ? -1n : 1n;
 	n = n < 0n ? -n : n;
@@ -23,6 +24,9 @@ function made(n: bigint, d: bigint): Fraction {
 	return f as Fraction;
 }
 
+/** The part above the line with its sign. */
+const signed = (a: Fraction): bigint => (a.s < 0n ? -a.n : a.n);
+
 /** Whether it is nothing. */
 export const isNone = (a: Fraction): boolean => a.n === 0n;
 
@@ -30,20 +34,21 @@ export const isNone = (a: Fraction): boolean => a.n === 0n;
 export function plus(a: Fraction, b: Fraction): Fraction {
 	if (b.n === 0n) return a;
 	if (a.n === 0n) return b;
-	return a.d === b.d ? made(a.s * a.n + b.s * b.n, a.d) : made(a.s * a.n * b.d + b.s * b.n * a.d, a.d * b.d);
+	return a.d === b.d ? made(signed(a) + signed(b), a.d) : made(signed(a) * b.d + signed(b) * a.d, a.d * b.d);
 }
 
 /** The difference, in lowest terms. */
 export function minus(a: Fraction, b: Fraction): Fraction {
 	if (b.n === 0n) return a;
-	return a.d === b.d ? made(a.s * a.n - b.s * b.n, a.d) : made(a.s * a.n * b.d - b.s * b.n * a.d, a.d * b.d);
+	return a.d === b.d ? made(signed(a) - signed(b), a.d) : made(signed(a) * b.d - signed(b) * a.d, a.d * b.d);
 }
 
 /** Whether two are the same number. */
 export const same = (a: Fraction, b: Fraction): boolean => a.n === b.n && a.d === b.d && (a.s === b.s || a.n === 0n);
 
 /** Is a more than b? */
-export const above = (a: Fraction, b: Fraction): boolean => a.s * a.n * b.d > b.s * b.n * a.d;
+export const above = (a: Fraction, b: Fraction): boolean =>
+	a.d === b.d ? signed(a) > signed(b) : signed(a) * b.d > signed(b) * a.d;
 
 /** a × b ÷ c; c is not zero. Zero times anything costs nothing. */
 export function part(a: Fraction, b: Fraction, c: Fraction): Fraction {

@@ -1,6 +1,6 @@
 import Fraction from 'fraction.js';
 import TinyQueue from 'tinyqueue';
-import { group } from '../group/group.ts';
+import { addTo } from '../group/group.ts';
 import { flowOf, gapOf } from './flow.ts';
 import type { Back, LedgerSlice, Moved } from './types.ts';
 
@@ -24,18 +24,13 @@ const later = (a: Moment, b: Moment) => a.at > b.at || (a.at === b.at && a.id > 
  *   could be on the way, up to the time asked for
  */
 export function traceBack(slice: LedgerSlice, roots: string[]): Back {
-	const makes = group(
-		slice.movements.filter((m) => m.role === 'make'),
-		(m) => m.mark
-	);
-	const inputs = group(
-		slice.movements.filter((m) => m.role === 'use' || m.role === 'detach'),
-		(m) => m.run!
-	);
-	const arrivals = group(
-		slice.movements.filter((m) => !m.role),
-		(m) => m.mark
-	);
+	const makes = new Map<string, Moved[]>();
+	const inputs = new Map<string, Moved[]>();
+	const arrivals = new Map<string, Moved[]>();
+	for (const m of slice.movements)
+		if (m.role === 'make') addTo(makes, m.mark, m);
+		else if (m.role) addTo(inputs, m.run!, m);
+		else addTo(arrivals, m.mark, m);
 	const unitRun = new Map([...slice.runs.values()].filter((r) => r.unit).map((r) => [r.unit!, r.id]));
 
 	const latest = new Map<string, Moment>(roots.map((r) => [r, NOW]));

@@ -29,19 +29,56 @@ interface Slot {
 	reached: Fraction;
 	evidence: Evidence | null;
 }
-interface MarkState {
-	info: MarkInfo;
-	root: boolean;
+const NOWHERE: Slot[] = [];
+/** The most places that are looked through one by one. */
+const FEW = 8;
+const slotKey = (place: PlaceInfo, holder: string | null) => `${place.id}|${holder ?? ''}`;
+
+/** What is known of a mark. There are very many: what is as it was at first costs nothing. */
+class MarkState {
+	readonly info: MarkInfo;
+	readonly root: boolean;
 	/** reached for good: a root, a lot, a serial out of a pooled run */
-	permanent: boolean;
-	reached: boolean;
-	made: boolean;
-	spans: [string, string | null][];
-	slots: Map<string, Slot>;
+	permanent = false;
+	reached = false;
+	made = false;
+	/** when it was first reached */
+	since: string | null = null;
 	/** content of a serial while it is built into a unit */
-	own: Fraction;
-	inside: RunState | null;
-	unitRun: RunState | null;
+	own = ZERO;
+	inside: RunState | null = null;
+	unitRun: RunState | null = null;
+	// Most stand at one place at a time: what finds one of many is made only where there are many.
+	private few: Slot[] = NOWHERE;
+	private many: Map<string, Slot> | null = null;
+
+	constructor(info: MarkInfo, root: boolean) {
+		this.info = info;
+		this.root = root;
+	}
+	/** What stands of it somewhere; made where nothing did yet. */
+	slot(place: PlaceInfo, holder: string | null): Slot {
+		const there = this.many
+			? this.many.get(slotKey(place, holder))
+			: this.few.find((s) => s.place === place && s.holder === holder);
+		if (there) return there;
+		const slot: Slot = { place, holder, qty: ZERO, content: ZERO, reached: ZERO, evidence: null };
+		if (!this.many && this.few.length === FEW) {
+			this.many = new Map(this.few.map((s) => [slotKey(s.place, s.holder), s]));
+			this.few = NOWHERE;
+		}
+		if (this.many) this.many.set(slotKey(place, holder), slot);
+		else this.few = this.few.concat(slot);
+		return slot;
+	}
+	/** It left a place altogether. */
+	leave(slot: Slot): void {
+		if (this.many) this.many.delete(slotKey(slot.place, slot.holder));
+		else this.few = this.few.length === 1 ? NOWHERE : this.few.filter((s) => s !== slot);
+	}
+	slots(): Iterable<Slot> {
+		return this.many?.values() ?? this.few;
+	}
 }
 interface RunState {
 	info: RunInfo;
@@ -61,7 +98,7 @@ interface RunState {
  * Traces forward: replays the movements in time order, with what is reached and how much of the root is where.
  *
  * Reachability in time order follows the definition of time-respecting paths (Wu et al., Path Problems in Temporal
- * Graphs, VLDB 2014), with intervals for the contents of serialised units. Content is well mixed at each place and
+ * Graphs, VLDB 2014), and a serialised unit is reached only while something in it is. Content is well mixed at each place and
  * spread over a pooled run's later outputs by quantity; all arithmetic is exact, so the contents add up to rootQty.
  *
  * @param roots the mark, or a lot and the serials that belong to it
@@ -69,22 +106,22 @@ interface RunState {
  * @param slice all movements of every mark that could be reached, up to the time asked for
  */
 export function traceForward(slice: LedgerSlice, roots: string[], since?: string): Forward {
-	return new Replay(slice, roots).run(since);
+	const replay = new Replay(slice, roots);
+	replay.run(since);
+	return replay;
 }
 
-/** Begins a span; the first as the only one, for which no room is kept for more: most marks have one, and there are many. */
-const reachedFrom = (s: MarkState, at: string): void => {
-	if (s.spans.length) s.spans.push([at, null]);
-	else s.spans = [[at, null]];
-};
-
-class Replay {
-	private marks = new Map<string, MarkState>();
+/** What is asked of it afterwards is read out of it: what stands here is large enough. */
+class Replay implements Forward {
+	private states = new Map<string, MarkState>();
 	private runs = new Map<string, RunState>();
-	private rootQty = ZERO;
+	rootQty = ZERO;
 	private active = false;
-	private flows: Forward['flows'] = [];
-	private gaps: Gap[] = [];
+	gaps: Gap[] = [];
+	/** the content that went by each movement which is on the way, by its place in the slice */
+	private carried: (Fraction | undefined)[];
+	/** the place of the movement that is looked at */
+	private nth = 0;
 	private unmarked = new Map<string, Where>();
 	/** how much of a use of a pooled run is given back by it later, by the use's id */
 	private back = new Map<string, Fraction>();
@@ -97,20 +134,9 @@ class Replay {
 	constructor(slice: LedgerSlice, roots: string[]) {
 		this.slice = slice;
 		this.roots = roots;
+		this.carried = new Array<undefined>(slice.movements.length);
 		const isRoot = new Set(roots);
-		for (const info of slice.marks.values())
-			this.marks.set(info.id, {
-				info,
-				root: isRoot.has(info.id),
-				permanent: false,
-				reached: false,
-				made: false,
-				spans: [],
-				slots: new Map(),
-				own: ZERO,
-				inside: null,
-				unitRun: null
-			});
+		for (const info of slice.marks.values()) this.states.set(info.id, new MarkState(info, isRoot.has(info.id)));
 		for (const info of slice.runs.values()) {
 			const run: RunState = {
 				info,
@@ -124,18 +150,18 @@ class Replay {
 				parts: new Set()
 			};
 			this.runs.set(info.id, run);
-			const unit = info.unit && this.marks.get(info.unit);
+			const unit = info.unit && this.states.get(info.unit);
 			if (unit) unit.unitRun = run;
 		}
-		this.sumOutputs();
-		if (slice.movements.some((m) => m.role === 'detach' && !this.runs.get(m.run!)!.info.unit)) this.sumGivenBack();
+		const givers = this.sumOutputs();
+		if (givers.size) this.sumGivenBack(givers);
 	}
 
-	/** What a pooled run gives back of a mark is what was put in last. */
-	private sumGivenBack() {
+	/** What a pooled run gives back of a mark is what was put in last. @param givers the runs that give something back */
+	private sumGivenBack(givers: ReadonlySet<string>) {
 		const open = new Map<string, Fraction>();
-		for (const m of this.slice.movements.toReversed()) {
-			if (!m.run || m.role === 'make' || this.runs.get(m.run)!.info.unit) continue;
+		const within = [...this.slice.movements].filter((m) => m.role !== 'make' && givers.has(m.run ?? ''));
+		for (const m of within.reverse()) {
 			const key = `${m.run} ${m.mark}`;
 			const rest = open.get(key) ?? ZERO;
 			const qty = this.read(m.qty);
@@ -148,55 +174,81 @@ class Replay {
 		}
 	}
 
-	/** How much each pooled run makes in all: in a common measure where every output states one. */
-	private sumOutputs() {
-		const makes: { run: RunState; m: Moved }[] = [];
-		const units = new Map<RunState, string>();
+	/**
+	 * How much each pooled run makes in all: in a common measure where every output states one.
+	 * @returns the pooled runs that give something back
+	 */
+	private sumOutputs(): ReadonlySet<string> {
+		const givers = new Set<string>();
+		const sums = new Map<RunState, { unit: string | null; measured: Fraction | null; pieces: Fraction }>();
 		for (const m of this.slice.movements) {
-			if (m.role !== 'make') continue;
+			if (m.role !== 'make' && m.role !== 'detach') continue;
 			const run = this.runs.get(m.run!)!;
 			if (run.info.unit) continue;
-			makes.push({ run, m });
-			const { measure, measureUnit } = this.marks.get(m.mark)!.info;
-			const first = units.get(run);
-			if (first === undefined) units.set(run, measureUnit ?? '');
-			if (!measure || (first !== undefined && first !== measureUnit)) run.measured = false;
+			if (m.role === 'detach') {
+				givers.add(m.run!);
+				continue;
+			}
+			const { measure, measureUnit: unit = null } = this.states.get(m.mark)!.info;
+			const qty = this.read(m.qty);
+			let sum = sums.get(run);
+			if (!sum) sums.set(run, (sum = { unit, measured: ZERO, pieces: ZERO }));
+			sum.pieces = plus(sum.pieces, qty);
+			sum.measured =
+				sum.measured && measure && sum.unit === unit ? plus(sum.measured, part(qty, this.read(measure), ONE)) : null;
 		}
-		for (const { run, m } of makes) run.total = plus(run.total, this.measure(run, m));
+		for (const [run, { measured, pieces }] of sums) {
+			run.measured = measured !== null;
+			run.total = measured ?? pieces;
+		}
+		return givers;
 	}
 
 	private measure(run: RunState, m: Moved): Fraction {
-		const info = this.marks.get(m.mark)!.info;
+		const info = this.states.get(m.mark)!.info;
 		return run.measured && info.measure ? part(this.read(m.qty), this.read(info.measure), ONE) : this.read(m.qty);
 	}
 
-	run(since?: string): Forward {
+	run(since?: string): void {
 		if (!since) this.activate('');
 		for (const m of this.slice.movements) {
 			if (!this.active && m.at >= since!) this.activate(since!);
 			this.apply(m);
+			this.nth++;
 		}
 		if (!this.active) this.activate(since!);
-		return {
-			rootQty: this.rootQty,
-			marks: [...this.marks.values()]
-				.filter((s) => s.spans.length)
-				.map((s) => ({ mark: s.info.id, since: s.spans[0][0], now: s.reached, spans: s.spans })),
-			where: this.where(),
-			flows: this.flows,
-			gaps: this.gaps
-		};
+	}
+
+	get marks(): Forward['marks'] {
+		return this.marksReached();
+	}
+	get where(): Forward['where'] {
+		return this.whereNow();
+	}
+	get flows(): Forward['flows'] {
+		return this.waysTaken();
+	}
+	private *marksReached() {
+		for (const { info, since, reached } of this.states.values())
+			if (since !== null) yield { mark: info.id, since, now: reached };
+	}
+	private *waysTaken() {
+		let nth = 0;
+		for (const m of this.slice.movements) {
+			const content = this.carried[nth++];
+			if (content) yield flowOf(m, content);
+		}
 	}
 
 	/** From now on the roots are reached: what stands at real places is root. */
 	private activate(at: string) {
 		this.active = true;
 		for (const id of this.roots) {
-			const s = this.marks.get(id);
+			const s = this.states.get(id);
 			if (!s) continue;
 			s.permanent = true;
 			s.reached = true;
-			for (const slot of s.slots.values())
+			for (const slot of s.slots())
 				if (!slot.place.virtual) {
 					slot.content = slot.qty;
 					this.rootQty = plus(this.rootQty, slot.qty);
@@ -206,7 +258,7 @@ class Replay {
 				this.rootQty = plus(this.rootQty, ONE);
 			}
 			if (at) {
-				reachedFrom(s, at);
+				s.since ??= at;
 				if (s.inside) this.settle(s.inside, at);
 			}
 		}
@@ -216,11 +268,7 @@ class Replay {
 	private slot(s: MarkState, id: string, m: Moved): Slot {
 		const place = this.slice.places.get(id)!;
 		const apart = virtualPlace(place.code)?.apart;
-		const holder = apart ? (m[apart] ?? null) : null;
-		const key = apart ? `${id}|${holder ?? ''}` : id;
-		let slot = s.slots.get(key);
-		if (!slot) s.slots.set(key, (slot = { place, holder, qty: ZERO, content: ZERO, reached: ZERO, evidence: null }));
-		return slot;
+		return s.slot(place, apart ? (m[apart] ?? null) : null);
 	}
 
 	/** Takes a quantity out of a place; gives back the root content that goes with it. */
@@ -237,6 +285,7 @@ class Replay {
 		}
 		slot.content = minus(slot.content, content);
 		slot.qty = minus(slot.qty, taken);
+		if (!slot.place.virtual && isNone(slot.qty)) s.leave(slot);
 		return content;
 	}
 
@@ -248,7 +297,7 @@ class Replay {
 				this.rootQty = plus(this.rootQty, minus(qty, content));
 				content = qty;
 			}
-			if (!s.spans.length) reachedFrom(s, m.at);
+			s.since ??= m.at;
 		}
 		slot.qty = plus(slot.qty, qty);
 		slot.content = plus(slot.content, content);
@@ -259,7 +308,7 @@ class Replay {
 	}
 
 	private apply(m: Moved) {
-		const s = this.marks.get(m.mark)!;
+		const s = this.states.get(m.mark)!;
 		const qty = this.read(m.qty);
 		if (s.info.kind === 'unmarked') return this.applyUnmarked(s, m);
 		if (m.role === 'use') return this.use(s, m, qty);
@@ -303,7 +352,7 @@ class Replay {
 		const q = this.measure(run, m);
 		let rest = minus(run.total, run.made);
 		if (run.info.planned && !run.info.closed) {
-			const info = this.marks.get(m.mark)!.info;
+			const info = this.states.get(m.mark)!.info;
 			const factor = run.measured && info.measure ? this.read(info.measure) : ONE;
 			const planned = minus(part(this.read(run.info.planned), factor, ONE), run.made);
 			if (above(planned, rest)) rest = planned;
@@ -404,30 +453,25 @@ class Replay {
 
 	/** One link of the way, with the content that goes by it. */
 	private flow(m: Moved, content: Fraction) {
-		const flow = flowOf(m);
-		flow.content = content;
-		this.flows.push(flow);
-		if (flow.evidence === 'accepted') this.gaps.push(gapOf('not looked at', m));
+		this.carried[this.nth] = content;
+		if (m.evidence === 'accepted') this.gaps.push(gapOf('not looked at', m));
 	}
 
 	private reach(s: MarkState, at: string) {
 		if (s.reached) return;
 		s.reached = true;
-		reachedFrom(s, at);
+		s.since ??= at;
 	}
 
 	/** A finished unit is reached exactly while something in it is; the change goes outward. */
 	private settle(run: RunState, at: string) {
-		const unit = this.marks.get(run.info.unit!);
+		const unit = this.states.get(run.info.unit!);
 		if (!unit || unit.permanent) return;
 		const inside =
 			unit.made && (run.shares.some((x) => x.reached && !isNone(x.qty)) || [...run.parts].some((p) => p.reached));
 		if (inside === unit.reached) return;
 		if (inside) this.reach(unit, at);
-		else {
-			unit.reached = false;
-			unit.spans[unit.spans.length - 1][1] = at;
-		}
+		else unit.reached = false;
 		if (unit.inside) this.settle(unit.inside, at);
 	}
 
@@ -447,12 +491,11 @@ class Replay {
 		}
 	}
 
-	private where(): Where[] {
-		const rows: Where[] = [];
-		for (const s of this.marks.values()) {
-			if (!s.spans.length || s.inside || s.info.kind === 'unmarked') continue;
+	private *whereNow(): Generator<Where> {
+		for (const s of this.states.values()) {
+			if (s.since === null || s.inside || s.info.kind === 'unmarked') continue;
 			const extra = s.unitRun ? this.inUnit(s.unitRun) : ZERO;
-			for (const slot of s.slots.values()) {
+			for (const slot of s.slots()) {
 				const real = !slot.place.virtual;
 				const serial = s.info.kind === 'serial';
 				const qty = real || (serial && !s.root) ? slot.qty : slot.reached;
@@ -461,29 +504,27 @@ class Replay {
 				if (isNone(content) && (qty.s <= 0n || isNone(qty) || !s.reached)) continue;
 				if (!real && slot.qty.s <= 0n) continue;
 				const [state, at] = this.stateOf(slot);
-				const row: Where = { mark: s.info.id, run: null, state, at, qty: decimal(qty), content };
-				if (!real) row.evidence = slot.evidence;
-				rows.push(row);
+				const evidence = real ? undefined : slot.evidence;
+				yield { mark: s.info.id, run: null, state, at, qty: decimal(qty), content, evidence };
 			}
 		}
-		rows.push(...this.unmarked.values());
+		yield* this.unmarked.values();
 		for (const run of this.runs.values()) {
-			const unit = run.info.unit ? this.marks.get(run.info.unit) : null;
+			const unit = run.info.unit ? this.states.get(run.info.unit) : null;
 			const content = unit ? this.inUnit(run) : run.pool;
 			const open = unit
 				? !unit.made && (!isNone(content) || run.shares.some((x) => x.reached) || [...run.parts].some((p) => p.reached))
 				: !isNone(content) || run.waiting;
 			if (open)
-				rows.push({
+				yield {
 					mark: null,
 					run: run.info.id,
 					state: 'in process',
 					at: null,
 					qty: null,
 					content
-				});
+				};
 		}
-		return rows;
 	}
 
 	private stateOf({ place, holder }: Slot): [State, string | null] {

@@ -26,8 +26,8 @@ function forward(events: GoldenEvent[], root: Named): ForwardAnswer {
 	return {
 		root,
 		rootQty: answer.rootQty.toFraction(),
-		marks: answer.marks.map((m) => ({ ...named(m.mark), since: m.since, now: m.now })),
-		where: answer.where.map((w) => ({
+		marks: [...answer.marks].map((m) => ({ ...named(m.mark), since: m.since, now: m.now })),
+		where: [...answer.where].map((w) => ({
 			...(w.mark ? named(w.mark) : { run: w.run! }),
 			state: w.state,
 			at: w.at,

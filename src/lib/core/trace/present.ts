@@ -109,12 +109,11 @@ export function presentTrace(
 }
 
 /** How each link on the way is known: what went into runs and came out, what came from suppliers, what went to somebody. */
-export const linksOf = (slice: LedgerSlice, result: Forward | Back): (Evidence | null)[] => [
-	...result.flows.filter((f) => slice.marks.get(f.mark)?.kind !== 'unmarked').map((f) => f.evidence),
-	...('where' in result
-		? result.where.filter((w) => w.evidence !== undefined).map((w) => w.evidence ?? null)
-		: result.receipts.map((r) => r.evidence))
-];
+export function* linksOf(slice: LedgerSlice, result: Forward | Back): Generator<Evidence | null> {
+	for (const f of result.flows) if (slice.marks.get(f.mark)?.kind !== 'unmarked') yield f.evidence;
+	if ('receipts' in result) for (const r of result.receipts) yield r.evidence;
+	else for (const w of result.where) if (w.evidence !== undefined) yield w.evidence;
+}
 
 function presentWhere(
 	view: TraceView,
@@ -124,12 +123,13 @@ function presentWhere(
 	keep: (id: string) => string
 ) {
 	const { decimals } = slice.marks.get(view.root)!;
+	const where = [...result.where];
 	const contents = roundToTotal(
-		result.where.map((w) => w.content),
+		where.map((w) => w.content),
 		decimals
 	);
 	view.rootQty = exact(result.rootQty.round(decimals));
-	view.where = result.where.map((w, i): WhereRow => {
+	view.where = where.map((w, i): WhereRow => {
 		const paper = w.mark && w.state !== 'on hand' ? papers.gone.get(`${w.mark} ${w.at}`) : undefined;
 		return {
 			mark: w.mark ? keep(w.mark) : null,
@@ -145,14 +145,14 @@ function presentWhere(
 		};
 	});
 	const sums = new Map<string, { content: Fraction; count: number }>();
-	result.where.forEach((w, i) => {
+	where.forEach((w, i) => {
 		const s = sums.get(w.state) ?? { content: ZERO, count: 0 };
 		sums.set(w.state, { content: plus(s.content, new Fraction(contents[i])), count: s.count + 1 });
 	});
 	view.balance = [...sums].map(([state, s]) => ({ state, content: exact(s.content), count: s.count }));
-	const whole = result.where.reduce((s, w) => plus(s, w.content), ZERO);
+	const whole = where.reduce((s, w) => plus(s, w.content), ZERO);
 	view.accounted = result.rootQty.n === 0n ? null : whole.equals(result.rootQty);
-	view.reached = result.marks.map((m) => ({ mark: keep(m.mark), since: papers.time(m.since), now: m.now }));
+	for (const m of result.marks) view.reached.push({ mark: keep(m.mark), since: papers.time(m.since), now: m.now });
 }
 
 function presentSources(
@@ -201,14 +201,15 @@ interface Sum {
 /** The runs on the way, each with what of the trace went in and came out, in the order in which they were reached. */
 function stepsOf(
 	slice: NamedSlice,
-	flows: readonly Flow[],
+	flows: Iterable<Flow>,
 	whole: Fraction | null,
 	decimals: number,
 	papers: Papers
 ): Step[] {
 	const forward = whole !== null;
-	const made = forward ? new Set(slice.movements.flatMap((m) => (m.role === 'make' ? [m.mark] : []))) : null;
-	return [...group([...flows], (f) => f.run)].map(([id, list]): Step => {
+	const made = new Set<string>();
+	if (forward) for (const m of slice.movements) if (m.role === 'make') made.add(m.mark);
+	return [...group(flows, (f) => f.run)].map(([id, list]): Step => {
 		const run = slice.runs.get(id)!;
 		const last = list[list.length - 1];
 		const side = (makes: boolean) => {
@@ -235,7 +236,7 @@ function stepsOf(
 		};
 		const outputs = side(true);
 		// A unit that holds a root part is an output of its run though it was finished before the part came in.
-		if (run.unit && !outputs.length && (!made || made.has(run.unit)))
+		if (run.unit && !outputs.length && (!forward || made.has(run.unit)))
 			outputs.push({ mark: run.unit, role: 'make', qty: '1', content: null, part: 0, known: 'scanned' });
 		return {
 			run: run.code,

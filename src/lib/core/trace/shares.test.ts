@@ -43,7 +43,7 @@ function ledger(
 	};
 }
 const where = (slice: NamedSlice) =>
-	traceForward(slice, ['A']).where.map((w) => `${w.mark ?? w.run} ${w.state}: ${w.content.toFraction()}`);
+	[...traceForward(slice, ['A']).where].map((w) => `${w.mark ?? w.run} ${w.state}: ${w.content.toFraction()}`);
 const shown = (slice: NamedSlice) =>
 	presentTrace(slice, ['A'], traceForward(slice, ['A']), { events: new Map(), gone: new Map(), time: (t) => t });
 

@@ -10,7 +10,11 @@ export interface LedgerSlice {
 	marks: Map<string, MarkInfo>;
 	runs: Map<string, RunInfo>;
 	places: Map<string, PlaceInfo>;
-	movements: Moved[];
+	movements: Moves;
+}
+/** Movements, read one after the other as often as wanted: of a large slice none stands as an object before. */
+export interface Moves extends Iterable<Moved> {
+	readonly length: number;
 }
 /** What a trace needs of a mark. */
 export interface MarkInfo {
@@ -91,12 +95,12 @@ export interface Flow {
 	/** root content carried by this movement; only in a forward trace */
 	content?: Fraction;
 }
-/** What became of the root, and where it is. */
+/** What became of the root, and where it is. The lists are worked out anew whenever they are read. */
 export interface Forward {
 	rootQty: Fraction;
-	marks: { mark: string; since: string; now: boolean; spans: [string, string | null][] }[];
-	where: Where[];
-	flows: Flow[];
+	readonly marks: Iterable<{ mark: string; since: string; now: boolean }>;
+	readonly where: Iterable<Where>;
+	readonly flows: Iterable<Flow>;
 	gaps: Gap[];
 }
 /** What the root is made of, and who sent it. */

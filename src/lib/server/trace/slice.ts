@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import type { MarkName, NamedSlice } from '../../core/trace/present.ts';
-import type { Moved } from '../../core/trace/types.ts';
+import type { Moves } from '../../core/trace/types.ts';
 import type { NamedMark } from '../marks/named.ts';
 
 /** The part of the ledger that a trace reads, with the names of what is in it. */
@@ -91,6 +91,7 @@ export const backSlice = (sql: Db, name: RootName, asOf: string | null) =>
 type Cell = string | number | boolean | null;
 interface Columns {
 	roots: string[] | null;
+	length: number;
 	id: string | null;
 	event: string;
 	mark: string;
@@ -108,6 +109,7 @@ interface Columns {
 	jobs: Cell[][] | null;
 }
 interface MarkColumns {
+	length: number;
 	id: string | null;
 	kind: string;
 	number: string;
@@ -149,7 +151,7 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
 			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
-		FROM (SELECT string_agg(m.id::text, ',') AS id, string_agg(m.event_id::text, ',') AS event, string_agg(m.mark_id::text, ',') AS mark,
+		FROM (SELECT count(*)::int AS length, string_agg(m.id::text, ',') AS id, string_agg(m.event_id::text, ',') AS event, string_agg(m.mark_id::text, ',') AS mark,
 				string_agg(m.qty::text, ',') AS qty, string_agg(m.from_place::text, ',') AS from, string_agg(m.to_place::text, ',') AS to,
 				string_agg(coalesce(m.run_id::text, ''), ',') AS run, string_agg(m.way::text, ',') AS way
 			FROM moved m WHERE m.event_id IN (SELECT id FROM happened)) moves`;
@@ -158,18 +160,19 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 	const asked = sql<[MarkColumns]>`
 		WITH listed AS MATERIALIZED (
 			SELECT id, kind, number, of_lot, expires_on, status, item_id FROM mark_now WHERE id = ANY(${ids}::bigint[]))
-		SELECT string_agg(id::text, ',') AS id, string_agg(kind, ',') AS kind, string_agg(coalesce(number, ''), ${BREAK}) AS number,
+		SELECT count(*)::int AS length, string_agg(id::text, ',') AS id, string_agg(kind, ',') AS kind, string_agg(coalesce(number, ''), ${BREAK}) AS number,
 			string_agg(coalesce(of_lot, ''), ${BREAK}) AS lot, string_agg(coalesce(expires_on::text, ''), ',') AS expires,
 			string_agg(status, ',') AS status, string_agg(item_id::text, ',') AS item,
 			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
 				WHERE id IN (SELECT item_id FROM listed)) AS items
 		FROM listed`.execute();
-	const movements = movementsOf(got);
+	const same = oneOfEach();
+	const movements = movementsOf(got, same);
 	const [named] = await asked;
 	return {
 		roots: got.roots,
 		movements,
-		marks: marksOf(named),
+		marks: marksOf(named, same),
 		runs: keyed(got.runs, ([id, code, unit, planned, closed]) => ({
 			id: String(id),
 			code: String(code),
@@ -191,63 +194,103 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 	};
 }
 
-/** The values of a column, each text once: of hundreds of thousands of movements most say what others say. */
-function shared(column: string): string[] {
+/** Gives the values of a column one by one: a list of them all would only be made to be thrown away. */
+function reader(column: string, sign = ','): () => string {
+	let from = 0;
+	return () => {
+		const end = column.indexOf(sign, from);
+		const value = end < 0 ? column.slice(from) : column.slice(from, end);
+		from = end < 0 ? column.length : end + 1;
+		return value;
+	};
+}
+/** Gives of equal texts always the one: what is read from columns names the same marks and states again and again. */
+type Same = (text: string) => string;
+function oneOfEach(): Same {
 	const known = new Map<string, string>();
-	const values = column.split(',');
-	for (let i = 0; i < values.length; i++) {
-		const same = known.get(values[i]);
-		if (same === undefined) known.set(values[i], values[i]);
-		else values[i] = same;
+	return (text) => {
+		const there = known.get(text);
+		if (there === undefined) known.set(text, text);
+		return there ?? text;
+	};
+}
+/** A column of which most values say what others say: each text once, and which of them stands in which row. */
+function shared(column: string, length: number, same: Same): (row: number) => string {
+	const known = new Map<string, number>();
+	const values: string[] = [];
+	const which = new Uint32Array(length);
+	const next = reader(column);
+	for (let row = 0; row < length; row++) {
+		const value = next();
+		let at = known.get(value);
+		if (at === undefined) {
+			known.set(value, (at = values.length));
+			values.push(same(value));
+		}
+		which[row] = at;
 	}
-	return values;
+	return (row) => values[which[row]];
+}
+/** A column of small numbers or ids, which are far below what a float holds exactly. */
+function numbers<T extends Float64Array | Uint8Array>(column: string, into: T): T {
+	const next = reader(column);
+	for (let row = 0; row < into.length; row++) into[row] = Number(next());
+	return into;
 }
 
-/** The movements, by time, then in the order of booking. */
-function movementsOf(got: Columns): Moved[] {
+/**
+ * The movements, by time, then in the order of booking. They stay columns, and each becomes an object when it is read: there
+ * are hundreds of thousands, and a trace wants one at a time.
+ */
+function movementsOf(got: Columns, same: Same): Moves {
+	const { length } = got;
 	if (!got.id) return [];
 	const list = (got.events ?? []).map(([id, at, partner, job]) => ({
 		id: String(id),
 		at: String(at),
 		partner: text(partner),
-		job: text(job),
-		nth: 0
+		job: text(job)
 	}));
 	// Times are compared once an event; for each movement it is numbers.
 	list.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0));
-	list.forEach((e, i) => (e.nth = i && e.at === list[i - 1].at ? list[i - 1].nth : i));
-	const events = new Map(list.map((e) => [e.id, e]));
-	const id = got.id.split(',');
-	const [event, mark, qty, from, to, run, way] = [
-		...[got.event, got.mark, got.qty, got.from],
-		...[got.to, got.run, got.way]
-	].map(shared);
-	const happened = event.map((e) => events.get(e)!);
-	// Ids are far below what a float holds exactly.
-	const no = id.map(Number);
-	const order = id.map((_id, i) => i).sort((a, b) => happened[a].nth - happened[b].nth || no[a] - no[b]);
-	return order.map((i): Moved => {
-		const { at, partner, job } = happened[i];
-		const known = Number(way[i]);
-		return {
-			id: id[i],
-			at,
-			mark: mark[i],
-			qty: qty[i],
-			from: from[i],
-			to: to[i],
-			run: run[i] || null,
-			role: ROLES[known % 4],
-			partner,
-			job,
-			event: event[i],
-			evidence: KNOWN[known >> 2]
-		};
-	});
+	const times = new Uint32Array(list.length);
+	for (let i = 1; i < list.length; i++) times[i] = list[i].at === list[i - 1].at ? times[i - 1] : i;
+	const places = new Map(list.map((e, i) => [e.id, i]));
+	const event = new Uint32Array(length);
+	const next = reader(got.event);
+	for (let row = 0; row < length; row++) event[row] = places.get(next())!;
+	const id = numbers(got.id, new Float64Array(length));
+	const way = numbers(got.way, new Uint8Array(length));
+	const [mark, qty, from, to, run] = [got.mark, got.qty, got.from, got.to, got.run].map((c) => shared(c, length, same));
+	const order = new Uint32Array(length)
+		.map((_row, i) => i)
+		.sort((a, b) => times[event[a]] - times[event[b]] || id[a] - id[b]);
+	return {
+		length,
+		*[Symbol.iterator]() {
+			for (const row of order) {
+				const { id: of, at, partner, job } = list[event[row]];
+				yield {
+					id: String(id[row]),
+					at,
+					mark: mark(row),
+					qty: qty(row),
+					from: from(row),
+					to: to(row),
+					run: run(row) || null,
+					role: ROLES[way[row] % 4],
+					partner,
+					job,
+					event: of,
+					evidence: KNOWN[way[row] >> 2]
+				};
+			}
+		}
+	};
 }
 
 /** The marks by their ids. */
-function marksOf(got: MarkColumns): Map<string, MarkName> {
+function marksOf(got: MarkColumns, same: Same): Map<string, MarkName> {
 	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({
 		item: String(item),
 		itemName: String(itemName),
@@ -256,29 +299,32 @@ function marksOf(got: MarkColumns): Map<string, MarkName> {
 		measure: text(measure),
 		measureUnit: text(measureUnit)
 	}));
-	const [kind, expires, status, item] = [got.kind, got.expires, got.status, got.item].map((c) => c.split(','));
-	const [number, lot] = [got.number, got.lot].map((c) => c.split(BREAK));
-	return new Map(
-		got.id!.split(',').map((id, i) => {
-			const of = items.get(item[i])!;
-			// Field by field: spreading takes longer than all the rest.
-			return [
-				id,
-				{
-					id,
-					kind: KINDS[kind[i] as keyof typeof KINDS],
-					number: number[i] || null,
-					lot: (kind[i] === 'lot' ? number[i] : lot[i]) || null,
-					item: of.item,
-					itemName: of.itemName,
-					unit: of.unit,
-					decimals: of.decimals,
-					measure: of.measure,
-					measureUnit: of.measureUnit,
-					expiresOn: expires[i] || null,
-					status: status[i]
-				}
-			];
-		})
-	);
+	const [nextId, nextKind, nextExpires, nextStatus, nextItem] = [
+		...[got.id!, got.kind, got.expires, got.status, got.item]
+	].map((c) => reader(c));
+	const [nextNumber, nextLot] = [got.number, got.lot].map((c) => reader(c, BREAK));
+	const marks = new Map<string, MarkName>();
+	for (let row = 0; row < got.length; row++) {
+		const id = same(nextId());
+		const kind = KINDS[nextKind() as keyof typeof KINDS];
+		const number = nextNumber() || null;
+		const lot = same(nextLot()) || null;
+		const of = items.get(nextItem())!;
+		// Field by field: spreading takes longer than all the rest.
+		marks.set(id, {
+			id,
+			kind,
+			number,
+			lot: kind === 'lot' ? number : lot,
+			item: of.item,
+			itemName: of.itemName,
+			unit: of.unit,
+			decimals: of.decimals,
+			measure: of.measure,
+			measureUnit: of.measureUnit,
+			expiresOn: same(nextExpires()) || null,
+			status: same(nextStatus())
+		});
+	}
+	return marks;
 }

@@ -52,8 +52,9 @@ export async function traceView(
 }
 
 /** Of what is gone to somebody: the last paper that it went on, by mark and partner or job. */
-async function lastPapers(sql: Db, where: readonly Where[]) {
-	const gone = where.flatMap((w) => (w.mark && w.at && w.state !== 'on hand' ? [w.mark] : []));
+async function lastPapers(sql: Db, where: Iterable<Where>) {
+	const gone: string[] = [];
+	for (const w of where) if (w.mark && w.at && w.state !== 'on hand') gone.push(w.mark);
 	if (!gone.length) return [];
 	return sql<{ mark: string; holder: string; document: string | null; at: Date }[]>`
 		SELECT DISTINCT ON (m.mark_id, 2) m.mark_id AS mark, coalesce(e.job_id, e.partner_id) AS holder, e.document, e.at

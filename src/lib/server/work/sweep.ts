@@ -2,7 +2,7 @@ import { getHeapStatistics, setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 
 /** From so much on it is worth the while, in bytes: below, a thread holds little more than its code. */
-const MUCH = 80e6;
+const MUCH = 40e6;
 let gc: (() => void) | null = null;
 
 /**
