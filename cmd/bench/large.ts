@@ -3,6 +3,7 @@ import type { Sql } from '../../src/lib/server/database/connect.ts';
 import { sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { startAsker, type Asker } from './large/asker.ts';
 import { makeLargeFirm } from './large/firm.ts';
+import { measurePapers } from './large/papers.ts';
 import { measureSheets } from './large/sheets.ts';
 import { measureTogether } from './large/together.ts';
 import { measureForProgram, measureTraces } from './large/traces.ts';
@@ -43,6 +44,7 @@ export async function measureLarge(url: string, sql: Sql, owner: Sql): Promise<v
 		await measureViews(sql, app);
 		await measureTraces(sql, app);
 		await measureSheets(sql, app);
+		await measurePapers(sql, app);
 	});
 	// As it is after a start: what it holds besides is no part of these.
 	await started(measureForProgram);

@@ -7,19 +7,24 @@ import { Problem } from '../../core/problem/problem.ts';
 /** The most rows of a sheet in a spreadsheet, its headings among them. */
 const MOST_SHEET_ROWS = 1_048_576;
 
-/** What a cell is called where it stands alone: words for choices, days and moments as they are (ISO 8601). */
-export const cellText = (c: Column, row: ListRow) =>
-	c.kind === 'choice'
-		? (c.choices?.find((x) => x.value === row[c.key])?.label ?? row[c.key] ?? '')
-		: (row[c.key] ?? '');
+/** What the cells of a column are called where they stand alone: words for choices, days and moments as they are (ISO 8601). */
+export function wordsOf({ key, kind, choices }: Column): (row: ListRow) => string {
+	// There may be hundreds to choose from, and hundreds of thousands of rows.
+	const labels = new Map(kind === 'choice' ? choices?.map((c) => [c.value, c.label]) : []);
+	return (row) => {
+		const text = row[key] ?? '';
+		return labels.get(text) ?? text;
+	};
+}
 
 /** What is shown of a list as CSV (RFC 4180), in UTF-8, as it is read. A text that begins like a formula is quoted. */
 export function csvOf(shape: ListShape, chosen: string[] | null, rows: AsyncIterable<ListRow[]>): ReadableStream {
 	const columns = shownColumns(shape.columns, chosen);
+	const words = columns.map(wordsOf);
 	const lines = (cells: string[][]) => Papa.unparse(cells, { escapeFormulae: true, newline: '\r\n' }) + '\r\n';
 	async function* text() {
 		yield '\uFEFF' + lines([columns.map((c) => c.label)]);
-		for await (const some of rows) yield lines(some.map((r) => columns.map((c) => cellText(c, r))));
+		for await (const some of rows) yield lines(some.map((r) => words.map((word) => word(r))));
 	}
 	return Readable.toWeb(Readable.from(text()).map((t: string) => Buffer.from(t))) as ReadableStream;
 }
@@ -41,19 +46,22 @@ export function xlsxOf(
 		);
 	const columns = shownColumns(shape.columns, chosen);
 	const out = new PassThrough();
-	const value = (c: Column, row: ListRow) => {
-		const text = cellText(c, row);
-		// Beyond 15 digits a spreadsheet would round: such a number stays text.
-		return c.kind === 'number' && text && text.replaceAll(/\D/g, '').length <= 15 ? Number(text) : text;
-	};
+	const cells = columns.map((c) => {
+		const word = wordsOf(c);
+		if (c.kind !== 'number') return word;
+		return (row: ListRow) => {
+			const text = word(row);
+			// Beyond 15 digits a spreadsheet would round: such a number stays text.
+			return text && text.replaceAll(/\D/g, '').length <= 15 ? Number(text) : text;
+		};
+	});
 	void (async () => {
-		// Loaded by whoever is the first to want one.
-		const { default: excel } = await import('exceljs');
-		const book = new excel.stream.xlsx.WorkbookWriter({ stream: out });
+		// Loaded by whoever is the first to want one, and nothing but what writes: all of it keeps everybody waiting.
+		const { default: Writer } = await import('exceljs/lib/stream/xlsx/workbook-writer.js');
+		const book = new Writer({ stream: out });
 		const sheet = book.addWorksheet(shape.title.replaceAll(/[*?:\\/[\]]/g, ' ').slice(0, 31));
 		sheet.columns = columns.map((c) => ({ header: c.label, key: c.key, width: c.kind === 'text' ? 24 : 16 }));
-		for await (const some of rows)
-			for (const r of some) sheet.addRow(Object.fromEntries(columns.map((c) => [c.key, value(c, r)]))).commit();
+		for await (const some of rows) for (const r of some) sheet.addRow(cells.map((cell) => cell(r))).commit();
 		await book.commit();
 	})().catch((e: Error) => out.destroy(e));
 	return Readable.toWeb(out) as ReadableStream;

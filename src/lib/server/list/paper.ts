@@ -1,18 +1,11 @@
 import type { Content } from 'pdfmake/interfaces';
 import { showWhen } from '../../core/dates/dates.ts';
-import {
-	filterWords,
-	shownColumns,
-	type Column,
-	type Filter,
-	type ListRow,
-	type ListShape
-} from '../../core/list/list.ts';
+import { filterWords, shownColumns, type Filter, type ListRow, type ListShape } from '../../core/list/list.ts';
 import { grouped } from '../../core/quantity/sign.ts';
 import type { PaperHead } from '../ledger/seal.ts';
 import { headOf } from '../pdf/head.ts';
 import { paperTable, renderPaper, titled } from '../pdf/page.ts';
-import { cellText } from './export.ts';
+import { wordsOf } from './export.ts';
 
 /** A list on paper: what is asked of it, and every row that fits. */
 export interface ListPaper {
@@ -37,10 +30,13 @@ function askedIn({ shape, find, filters }: ListPaper): string {
 /** Draws a list as it is shown, with what was asked of it, who printed it and when, and the head of the ledger. */
 export async function renderList(paper: ListPaper): Promise<Uint8Array> {
 	const columns = shownColumns(paper.shape.columns, paper.chosen);
-	const cell = (c: Column, r: ListRow): Content => ({
-		text: cellText(c, r) || '–',
-		...(c.mono ? { font: 'Mono', fontSize: 7.5 } : {}),
-		...(c.kind === 'number' ? { alignment: 'right' as const } : {})
+	const cells = columns.map((c) => {
+		const word = wordsOf(c);
+		return (r: ListRow): Content => ({
+			text: word(r) || '–',
+			...(c.mono ? { font: 'Mono', fontSize: 7.5 } : {}),
+			...(c.kind === 'number' ? { alignment: 'right' as const } : {})
+		});
 	});
 	return renderPaper({
 		info: { title: paper.shape.title },
@@ -59,7 +55,7 @@ export async function renderList(paper: ListPaper): Promise<Uint8Array> {
 			paperTable(
 				columns.map((c) => c.label),
 				columns.map((c) => (c.kind === 'text' ? '*' : 'auto')),
-				paper.rows.map((r) => columns.map((c) => cell(c, r)))
+				paper.rows.map((r) => cells.map((cell) => cell(r)))
 			),
 			headOf(paper.head)
 		]

@@ -161,6 +161,40 @@ async function part(
 	};
 }
 
+/** All that fits, by its ids, with what it is ordered by. */
+async function fittingOf(sql: Sql, source: ListSource, by: SourceColumn, asked: ListAsked, together: boolean) {
+	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
+	const ids = source.id.map((id, i) => `${id} AS ${idNames(source)[i]}`).join(', ');
+	const rows = `SELECT ${ids}, ${together ? 'NULL' : `(${by.from})`} AS list_value FROM ${fromOf(source, asked)}`;
+	return { fitting: sql`${piece(sql, rows)} ${all(sql, wheres)} ${find.where}` };
+}
+/** The same, not cut: what costs much to work out for each row is worked out for all at once, where all are sorted by it. */
+async function fittingAll(sql: Sql, source: ListSource, by: SourceColumn, asked: ListAsked) {
+	const { together } = by;
+	const { fitting } = await fittingOf(sql, source, by, asked, !!together);
+	if (!together) return { fitting };
+	const value = together.none ? `coalesce(all_of.value, ${together.none})` : 'all_of.value';
+	const read = `${idNames(source).join(', ')}, ${value} AS list_value`;
+	return {
+		fitting: sql`SELECT ${piece(sql, read)} FROM (${fitting}) one LEFT JOIN (${piece(sql, together.values)}) all_of ON all_of.id = one.list_id0`
+	};
+}
+/** How the rows of one stretch are ordered. */
+function orderOf(source: ListSource, by: SourceColumn, up: boolean, stretch: Stretch): string {
+	const value = `list_fits.list_value${TYPES[by.kind] === 'text' ? ' COLLATE natural_order' : ''}`;
+	return [...(stretch === 'filled' ? [value] : []), ...idNames(source)]
+		.map((x) => `${x} ${up ? 'ASC' : 'DESC'}`)
+		.join(', ');
+}
+/** What is read of the row that a page has at a place. */
+function rowOf(source: ListSource, asked: ListAsked): string {
+	const columns = source.columns.filter(isRead).map((c) => `${textOf(c)} AS "${c.key}"`);
+	const also = Object.entries(source.also ?? {}).map(([name, value]) => `(${value})::text AS "${name}"`);
+	const same = source.id.map((id, i) => `${id} = list_page.${idNames(source)[i]}`).join(' AND ');
+	const idText = source.id.map((id) => `${id}::text`).join(" || '.' || ");
+	return `SELECT ${[`${idText} AS id`, ...columns, ...also].join(', ')} FROM ${source.each?.(asked) ?? fromOf(source, asked)} AND ${same} OFFSET 0`;
+}
+
 /** Rows of one stretch, at most as many as are left to read. */
 async function cut(
 	sql: Sql,
@@ -170,36 +204,20 @@ async function cut(
 	{ from, up, stretch, left }: { from: Cursor | null; up: boolean; stretch: Stretch; left: number },
 	way: Way
 ): Promise<{ rows: Cut[]; count: number }> {
-	const columns = source.columns.filter(isRead).map((c) => `${textOf(c)} AS "${c.key}"`);
-	const also = Object.entries(source.also ?? {}).map(([name, value]) => `(${value})::text AS "${name}"`);
-	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
-	const names = idNames(source);
-	const value = `list_fits.list_value${TYPES[by.kind] === 'text' ? ' COLLATE natural_order' : ''}`;
-	const orderBy = [...(stretch === 'filled' ? [value] : []), ...names].map((x) => `${x} ${up ? 'ASC' : 'DESC'}`);
-	const ids = source.id.map((id, i) => `${id} AS ${names[i]}`).join(', ');
-	const same = source.id.map((id, i) => `${id} = list_page.${names[i]}`).join(' AND ');
-	const idText = source.id.map((id) => `${id}::text`).join(" || '.' || ");
 	const most = way === 'walked' ? null : way.gathered;
-	// What costs much to work out for each row is worked out for all at once, where all are sorted by it.
-	const together = most === null ? by.together : undefined;
-	const rows = `SELECT ${ids}, ${together ? 'NULL' : `(${by.from})`} AS list_value FROM ${fromOf(source, asked)}`;
-	const fitting = sql`${piece(sql, rows)} ${all(sql, wheres)} ${find.where}`;
 	const fits =
 		most !== null
-			? sql`MATERIALIZED (${fitting} LIMIT ${most + 1})`
-			: together
-				? sql`NOT MATERIALIZED (SELECT ${piece(sql, names.join(', '))}, ${piece(sql, together.none ? `coalesce(all_of.value, ${together.none})` : 'all_of.value')} AS list_value FROM (${fitting}) one LEFT JOIN (${piece(sql, together.values)}) all_of ON all_of.id = one.list_id0)`
-				: sql`NOT MATERIALIZED (${fitting})`;
+			? sql`MATERIALIZED (${(await fittingOf(sql, source, by, asked, false)).fitting} LIMIT ${most + 1})`
+			: sql`NOT MATERIALIZED (${(await fittingAll(sql, source, by, asked)).fitting})`;
 	const got = await sql<(Cut & { list_count: number })[]>`
 		WITH list_fits AS ${fits},
 		list_counted AS (SELECT ${most === null ? sql`0` : sql`count(*)::int`} AS n ${most === null ? sql`` : sql`FROM list_fits`}),
 		list_page AS MATERIALIZED (
 			SELECT cut.*, row_number() OVER () AS list_no FROM (
-				SELECT ${piece(sql, `${names.join(', ')}, list_value::text AS list_value`)} FROM list_fits
-				${beside(sql, source, by, up, from, stretch)} ${most === null ? sql`` : sql`AND (SELECT n FROM list_counted) <= ${most}`} ORDER BY ${piece(sql, orderBy.join(', '))} LIMIT ${left}) cut)
-		SELECT list_counted.n AS list_count, list_page.list_value, row.* FROM list_counted LEFT JOIN list_page ON true LEFT JOIN LATERAL (
-			SELECT ${piece(sql, [`${idText} AS id`, ...columns, ...also].join(', '))}
-			FROM ${piece(sql, source.each?.(asked) ?? fromOf(source, asked))} AND ${piece(sql, same)} OFFSET 0) row ON true ORDER BY list_page.list_no`;
+				SELECT ${piece(sql, `${idNames(source).join(', ')}, list_value::text AS list_value`)} FROM list_fits
+				${beside(sql, source, by, up, from, stretch)} ${most === null ? sql`` : sql`AND (SELECT n FROM list_counted) <= ${most}`} ORDER BY ${piece(sql, orderOf(source, by, up, stretch))} LIMIT ${left}) cut)
+		SELECT list_counted.n AS list_count, list_page.list_value, row.* FROM list_counted LEFT JOIN list_page ON true
+			LEFT JOIN LATERAL (${piece(sql, rowOf(source, asked))}) row ON true ORDER BY list_page.list_no`;
 	return {
 		count: got[0].list_count,
 		rows: got.filter((r) => r.id !== null).map(({ list_count: _count, ...r }) => r as Cut)
@@ -327,9 +345,13 @@ async function countOf(sql: Db, source: ListSource, asked: ListAsked, limit: num
 export const countAll = (sql: Sql, source: ListSource, view: ListView, today: string): Promise<number> =>
 	askedOf(sql, source, view, today).then((asked) => countOf(sql, source, asked, null));
 
-/** How many rows of an export are read at once: more, where each time all of them are found anew. */
-const batchOf = (source: ListSource, asked: ListAsked) => (source.whole?.(asked) ? 50_000 : 5_000);
-/** Everything that fits a view, in its order, in batches: for an export. */
+/** How many rows of an export are read at once: so few that others are answered meanwhile. */
+const BATCH = 1_000;
+
+/**
+ * Everything that fits a view, in its order, in batches: for an export. The order of all of it is found once, as ids; then the
+ * rows are read by these.
+ */
 export async function* listAll(
 	sql: Sql,
 	source: ListSource,
@@ -337,21 +359,41 @@ export async function* listAll(
 	today: string
 ): AsyncGenerator<ListRow[], void> {
 	const asked = await askedOf(sql, source, view, today);
+	const by = source.columns.find((c) => c.key === view.sort.key)!;
+	// Of few the value that they are ordered by is worked out for each.
 	const most = mostGathered(source, asked);
-	const way: Way = (await countOf(sql, source, asked, most + 1)) <= most ? { gathered: most } : 'walked';
-	let at: Cursor | null = null;
-	for (;;) {
-		const got: Part = await part(
-			sql,
-			source,
-			view,
-			asked,
-			{ from: at, before: false, size: batchOf(source, asked) },
-			way
-		);
-		if (got.rows.length) yield source.finish ? await source.finish(sql, got.rows, asked) : got.rows;
-		if (!got.more) return;
-		at = { ...got.ends[1], before: 0 };
+	const few = !!by.together && (await countOf(sql, source, asked, most + 1)) <= most;
+	const names = idNames(source);
+	const key = piece(sql, `concat_ws('.', ${names.join(', ')})`);
+	const row = piece(sql, rowOf(source, asked));
+	for (const stretch of stretchesFrom(by, null, false)) {
+		const { fitting } = await (few ? fittingOf(sql, source, by, asked, false) : fittingAll(sql, source, by, asked));
+		const order = piece(sql, orderOf(source, by, !view.sort.down, stretch));
+		const [{ keys }] = await sql<{ keys: string | null }[]>`
+			SELECT string_agg(key, ',') AS keys FROM (
+				SELECT ${key} AS key FROM (${fitting}) list_fits ${beside(sql, source, by, true, null, stretch)} ORDER BY ${order}) in_order`;
+		for (const some of batches(keys ?? '')) {
+			const ids = names.reduce(
+				(sum, _name, i) => sql`${sum} ${piece(sql, i ? ',' : '')} ${some.map((k) => k[i])}::bigint[]`,
+				nothing(sql)
+			);
+			const rows = await sql<ListRow[]>`
+				SELECT row.* FROM unnest(${ids}) WITH ORDINALITY list_page(${piece(sql, names.join(', '))}, list_no)
+					CROSS JOIN LATERAL (${row}) row ORDER BY list_page.list_no`;
+			if (rows.length) yield source.finish ? await source.finish(sql, [...rows], asked) : [...rows];
+		}
+	}
+}
+/** Keys out of one text, so many at a time: of a million no list is made. */
+function* batches(keys: string): Generator<string[][]> {
+	for (let from = 0; from < keys.length;) {
+		const some: string[][] = [];
+		while (from < keys.length && some.length < BATCH) {
+			const end = keys.indexOf(',', from);
+			some.push(keys.slice(from, end < 0 ? keys.length : end).split('.'));
+			from = end < 0 ? keys.length : end + 1;
+		}
+		yield some;
 	}
 }
 
