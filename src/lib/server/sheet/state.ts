@@ -32,6 +32,7 @@ export const modeInput = z.enum(MODES).catch('both');
 /** The mode that an address asks for; use and output together when it says nothing. */
 export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
 
+/** What others ask for has its turn: of a long sheet each step takes a while. */
 const turn = () => new Promise<void>((next) => setImmediate(next));
 const systemClock: Clock = () => new Date();
 
@@ -76,6 +77,8 @@ async function build(
 		today: dayIn(order.zone, now),
 		...(only ? { alone: only.stock } : {})
 	});
+	const long = isLong(order, drafts.length);
+	if (long) await turn();
 	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
 	const moved = built.moves.length
 		? {
@@ -88,7 +91,6 @@ async function build(
 				order: order.id
 			}
 		: null;
-	const long = isLong(order, drafts.length);
 	const checked = !(ahead && long);
 	const all = [...built.said, ...(moved && checked ? await checkMoves(sql, built, moved, now) : [])];
 	if (moved && checked && built.next) {
@@ -96,6 +98,7 @@ async function build(
 		const later = { ...moved, kind, movements: moved.movements.map((m) => ({ ...m, to })) };
 		all.push(...saidAhead(await checkMoves(sql, built, later, now)));
 	}
+	if (long) await turn();
 	const { said, reasons } = answeredBefore(all, built.answered);
 	const event = moved && { ...moved, reason: inOne(order.reason?.name, ...reasons) };
 	showFindings(said);
@@ -129,7 +132,6 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 	const at = (index: number) => built.moves[index] ?? first;
 	const place = (f: Found): Said => ({ line: at(f.line).line, of: at(f.line).of, found: f });
 	try {
-		// Ten thousand movements take a while to read, and to look over: what others ask for has its turn between.
 		await turn();
 		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
 		await turn();
@@ -196,6 +198,7 @@ export async function sheetState(
 		orderEvents(sql, order),
 		scanLog(sql, order)
 	]);
+	if (sheet.long) await turn();
 	return { ...sheet, events, scans };
 }
 
