@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { book } from '../../src/lib/server/ledger/book.ts';
 import { createItem } from '../../src/lib/server/setup/items.ts';
@@ -131,6 +132,62 @@ describe('a trace of thousands', () => {
 		}
 		await page.getByRole('link', { name: 'Trace again' }).press('Enter');
 		await page.getByText('100 %').waitFor();
+	});
+	it('is saved as a file, which says what it does meanwhile and is stopped', async () => {
+		const page = await app.signIn('ines');
+		await page.goto(`${app.base}/trace?mark=${root}&direction=forward`);
+		const link = page.getByRole('link', { name: 'Where it is now as CSV' });
+		await link.waitFor();
+		const held = await app.sql.reserve();
+		const work = crypto.randomUUID();
+		const doing = async () =>
+			((await (await page.request.get(`${app.base}/work/${work}`)).json()) as { said: unknown }).said;
+		try {
+			await held`BEGIN`;
+			await held`SET LOCAL ROLE NONE`;
+			await held`LOCK TABLE movement IN ACCESS EXCLUSIVE MODE`;
+			await link.press('Enter');
+			await page.getByText('Reading the ledger').waitFor();
+			await accessible(page);
+			await page.getByRole('button', { name: 'Stop' }).press('Enter');
+			await page.getByText('It was stopped.').waitFor();
+			await page.getByRole('button', { name: 'Stop' }).waitFor({ state: 'detached' });
+			// Whoever goes away waits for it no longer: what was asked by them ends.
+			await page.evaluate(
+				({ href, name }) => {
+					const gone = new AbortController();
+					void fetch(`${href}&work=${name}`, { signal: gone.signal }).catch(() => null);
+					setTimeout(() => gone.abort(), 2000);
+				},
+				{ href: (await link.getAttribute('href'))!, name: work }
+			);
+			await expect.poll(doing).toBe('Reading the ledger');
+			await expect.poll(doing).toBeNull();
+		} finally {
+			await held`ROLLBACK`;
+			held.release();
+		}
+		const [file] = await Promise.all([page.waitForEvent('download'), link.press('Enter')]);
+		expect(file.suggestedFilename()).toBe('trace-forward-T-ROOT-where.csv');
+		expect((await readFile(await file.path(), 'utf8')).trim().split('\n')).toHaveLength(1 + BATCHES * PIECES);
+	});
+	it('and labels of many pieces say how many are drawn', async () => {
+		const page = await app.signIn('ines');
+		const marks = await app.sql<{ id: string }[]>`SELECT id FROM mark WHERE number LIKE 'TP-%' ORDER BY id LIMIT 800`;
+		const made = await page.request.post(`${app.base}/api/v1/labels`, {
+			headers: { origin: app.base },
+			data: { marks: marks.map((m) => m.id), symbol: 'QR code', dpi: '300', copies: '1', size: '70 × 35' }
+		});
+		expect(made.status()).toBe(201);
+		await page.goto(`${app.base}/devices`);
+		const link = page.getByRole('link', { name: /^PDF of job/ }).first();
+		const [file] = await Promise.all([
+			page.waitForEvent('download'),
+			link.press('Enter'),
+			page.getByText(/Drawing label \d+ of 800/).waitFor()
+		]);
+		expect(file.suggestedFilename()).toMatch(/^labels-.*[.]pdf$/);
+		expect((await readFile(await file.path())).subarray(0, 5).toString()).toBe('%PDF-');
 	});
 	it('comes to programs whole, whoever asks at once', async () => {
 		const token = await app.token('auditor');

@@ -2,6 +2,7 @@ import bwipjs from 'bwip-js/node';
 import { PNG } from 'pngjs';
 import { pdfs } from '../pdf/fonts.ts';
 import { GS } from '../../core/codes/gs1.ts';
+import { grouped } from '../../core/quantity/sign.ts';
 import { dotsPerModule, SIZES, type Dpi, type Label, type LabelSize } from '../../core/labels/label.ts';
 
 /**
@@ -90,13 +91,24 @@ export async function drawLabel(label: Label, dpi: Dpi, labelSize: LabelSize): P
 }
 const escape = (t: string) => t.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
-/** Labels as a PDF, one a page, at the size of the label; dots stay whole when it is printed at its resolution. */
-export async function labelsPdf(labels: Label[], dpi: Dpi, labelSize: LabelSize): Promise<Buffer> {
+/**
+ * Labels as a PDF, one a page, at the size of the label; dots stay whole when it is printed at its resolution.
+ * @param said is told what is being done, for people
+ */
+export async function labelsPdf(
+	labels: Label[],
+	dpi: Dpi,
+	labelSize: LabelSize,
+	said: (what: string) => void = () => {}
+): Promise<Buffer> {
 	const SIZE = SIZES[labelSize];
 	const mm = 72 / 25.4;
 	const pages = [];
-	for (const label of labels)
+	for (const [n, label] of labels.entries()) {
+		if (n % 50 === 0) said(`Drawing label ${grouped(n + 1)} of ${grouped(labels.length)}`);
 		pages.push({ label, png: plain((await fitCode(label, dpi, labelSize)) ?? (await drawCode(label, dpi))) });
+	}
+	said(`Laying out ${grouped(labels.length)} labels`);
 	const maker = await pdfs();
 	return maker
 		.createPdf({

@@ -1,3 +1,5 @@
+import { randomUUID } from 'node:crypto';
+
 /*
  * Long work that somebody waits for: what it is doing can be asked, and it can be stopped, by the one who began it.
  */
@@ -39,4 +41,25 @@ export function stopWork(name: string, who: string): boolean {
 	const there = goingOf(name, who);
 	there?.stop.abort();
 	return !!there;
+}
+
+/** A request, as far as it matters here. */
+interface Asks {
+	url: URL;
+	request: Request;
+}
+/**
+ * Does long work for whoever asks an address: under the name that the address brings as `work`, so that its page can ask
+ * what is being done, and stop it. It stops too when nobody waits for the answer any more.
+ * @param who sign-in name of the one who asks
+ */
+export function goOnFor<T>(
+	{ url, request }: Asks,
+	who: string,
+	work: (how: { stop: AbortSignal; said: (what: string) => void }) => Promise<T>
+): Promise<T> {
+	const name = url.searchParams.get('work') ?? '';
+	return goOn(/^[\da-f-]{36}$/.test(name) ? name : randomUUID(), who, ({ stop, said }) =>
+		work({ said, stop: AbortSignal.any([stop, request.signal]) })
+	);
 }

@@ -79,8 +79,8 @@ const work = {
 	/** the cells of an XLSX */
 	xlsx: async (file: ArrayBuffer) => (await import('../tables/xlsx.ts')).readXlsx(file),
 	/** labels as a PDF */
-	labels: async ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }) =>
-		(await import('../labels/draw.ts')).labelsPdf(labels, dpi, size),
+	labels: async ({ labels, dpi, size }: { labels: Label[]; dpi: Dpi; size: LabelSize }, { said }: Ways) =>
+		(await import('../labels/draw.ts')).labelsPdf(labels, dpi, size, said),
 	/** a packing list, a delivery note or a pick list as a PDF */
 	packing: async (paper: PackingPaper) => (await import('../outbound/paper.ts')).renderPacking(paper),
 	/** what a customer agreed to, as a PDF */
@@ -104,16 +104,20 @@ const work = {
 	/** what the screen shows of a trace; null when there is no such number */
 	look: (asked: Look, { said }: Ways) => lookAt(readPool(), asked, said),
 	/** a trace as CSV, with what its file is to be called; null when there is no such number */
-	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }) => {
-		const view = await traceView(readPool(), mark, direction, times);
+	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }, { said }: Ways) => {
+		const view = await traceView(readPool(), mark, direction, times, said);
 		if (!view) return null;
 		const { traceCsv } = await import('../trace/csv.ts');
 		return { csv: traceCsv(view, part), name: `${fileName(view)}-${part}.csv` };
 	},
 	/** a trace as a PDF, with what its file is to be called; null when there is no such number */
-	tracePaper: async ({ mark, direction, times, about }: ViewOf & { about: Omit<TracePaper, 'view'> }) => {
-		const view = await traceView(readPool(), mark, direction, times);
+	tracePaper: async (
+		{ mark, direction, times, about }: ViewOf & { about: Omit<TracePaper, 'view'> },
+		{ said }: Ways
+	) => {
+		const view = await traceView(readPool(), mark, direction, times, said);
 		if (!view) return null;
+		said('Drawing the report');
 		const { renderTrace } = await import('../trace/paper.ts');
 		return { pdf: await renderTrace({ view, ...about }), name: `${fileName(view)}.pdf` };
 	}

@@ -16,10 +16,11 @@
 	import Text from '../fields/Text.svelte';
 	import Faults from '../shell/Faults.svelte';
 	import Findings from '../sheet/Findings.svelte';
+	import LongFile from '../files/LongFile.svelte';
+	import Waiting from '../files/Waiting.svelte';
 	import Tag from '../tag/Tag.svelte';
 	import Lines from './Lines.svelte';
 	import Stages from './Stages.svelte';
-	import Waiting from './Waiting.svelte';
 
 	interface Props {
 		/** the look, and what it is of */
@@ -202,10 +203,10 @@
 	<span class="soft">{head.levels} levels · {grouped(head.reached)} numbers · {proof}</span>
 	{#if known}<span class:soft={!head.known.accepted}>{known}</span>{/if}
 	<span class="push"
-		>{#if !forward}<a href="/trace/parts?mark={root.id}">Beside the parts list</a>{/if}<a
-			href="{file('/trace/report')}{days}">Report (PDF)</a
-		><a href="{file('/trace/csv')}&part=numbers{days}">Numbers as CSV</a>
-		{#if forward}<a href="{file('/trace/csv')}&part=where{days}">Where it is now as CSV</a>{/if}</span
+		>{#if !forward}<a href="/trace/parts?mark={root.id}">Beside the parts list</a>{/if}<LongFile
+			href="{file('/trace/report')}{days}">Report (PDF)</LongFile
+		><LongFile href="{file('/trace/csv')}&part=numbers{days}">Numbers as CSV</LongFile>
+		{#if forward}<LongFile href="{file('/trace/csv')}&part=where{days}">Where it is now as CSV</LongFile>{/if}</span
 	>
 </div>
 {#if forward && stages}
@@ -259,7 +260,7 @@
 		oninput={(e) => find(e.currentTarget.value)}
 	/>
 </div>
-{#if waits}<Waiting look={of.look} />{/if}
+{#if waits}<Waiting work={of.look} />{/if}
 <Lines part={seen.part} {head} lines={lines.lines} onfold={fold} />
 {#if lines.total > MOST_LINES}<div class="pages">
 		<span class="soft">{grouped(Math.min(seen.from + 1, last))}–{grouped(last)} of {grouped(lines.total)} lines</span>

@@ -4,6 +4,7 @@
 	import { enhance } from '$app/forms';
 	import DeviceState from '$lib/ui/devices/DeviceState.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import LongFile from '$lib/ui/files/LongFile.svelte';
 	import List from '$lib/ui/list/List.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
 	let { data, form } = $props();
@@ -35,9 +36,7 @@
 		{:else}{grouped(Number(j.printed))} of {grouped(Number(j.size))}{j.cancelled ? ', cancelled' : ''}{/if}
 	{/snippet}
 	{#snippet acts(j)}
-		<Button kind="ghost" size="small" class="link" href="/labels/{j.id}/pdf"
-			>PDF<span class="visually-hidden"> of job {j.job}</span></Button
-		>
+		<LongFile href="/labels/{j.id}/pdf">PDF<span class="visually-hidden"> of job {j.job}</span></LongFile>
 		{#if data.may && !j.cancelled}
 			{@const waits = Number(j.printed) < Number(j.size)}
 			<form method="POST" action="?/{waits ? 'cancel' : 'again'}" use:enhance>

@@ -3,7 +3,7 @@
 	import Text from '$lib/ui/fields/Text.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Answer from '$lib/ui/trace/Answer.svelte';
-	import Waiting from '$lib/ui/trace/Waiting.svelte';
+	import Waiting from '$lib/ui/files/Waiting.svelte';
 
 	let { data } = $props();
 	const look = $derived(data.look);
@@ -37,7 +37,7 @@
 	{#key look.look}
 		{#await look.answer}
 			<div class="head"><h1>Trace {data.direction}</h1></div>
-			<Waiting look={look.look} />
+			<Waiting work={look.look} />
 		{:then answer}
 			{#if 'said' in answer}{@render instead(look.mark, answer.said)}
 			{:else}

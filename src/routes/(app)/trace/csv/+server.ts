@@ -3,17 +3,20 @@ import { pool } from '$lib/server/database/pool';
 import { firmZone } from '$lib/server/marks/zone';
 import { allow, answer } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
+import { goOnFor } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
 
 /** A trace as CSV, as the page beside shows it. */
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
-		allow(event, 'read');
+		const who = allow(event, 'read');
 		const { searchParams } = event.url;
 		const { mark, direction, times } = askedTrace(searchParams, await firmZone(pool()));
 		const part = searchParams.get('part') === 'numbers' ? ('numbers' as const) : ('where' as const);
-		const file = mark ? await inThread('traceCsv', { mark, direction, times, part }) : null;
+		const file = mark
+			? await goOnFor(event, who.name, (how) => inThread('traceCsv', { mark, direction, times, part }, how))
+			: null;
 		if (!file) throw new Problem('There is no such lot or serial.', 404);
 		return new Response(file.csv, {
 			headers: {

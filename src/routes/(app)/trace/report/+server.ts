@@ -5,6 +5,7 @@ import { headNow } from '$lib/server/ledger/seal';
 import { firmZone } from '$lib/server/marks/zone';
 import { allow, answer } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
+import { goOnFor } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
 
@@ -20,7 +21,9 @@ export const GET: RequestHandler = (event) =>
 			by: event.locals.person?.name ?? who.name,
 			...days
 		};
-		const file = mark ? await inThread('tracePaper', { mark, direction, times, about }) : null;
+		const file = mark
+			? await goOnFor(event, who.name, (how) => inThread('tracePaper', { mark, direction, times, about }, how))
+			: null;
 		if (!file) throw new Problem('There is no such lot or serial.', 404);
 		return new Response(new Uint8Array(file.pdf), {
 			headers: { 'content-type': 'application/pdf', 'content-disposition': `inline; filename="${file.name}"` }

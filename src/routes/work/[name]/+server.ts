@@ -3,10 +3,10 @@ import { allow, answer } from '$lib/server/request';
 import { doing, stopWork } from '$lib/server/work/going';
 import type { RequestHandler } from './$types';
 
-/** What a trace that somebody waits for is doing; null where it is done, or never began here. */
+/** What long work that somebody waits for is doing; null where it is done, or never began here. */
 export const GET: RequestHandler = (event) =>
-	answer(async () => json({ said: doing(event.params.look, allow(event, 'read').name) }));
+	answer(async () => json({ said: doing(event.params.name, allow(event, 'read').name) }));
 
 /** Stops it. */
 export const DELETE: RequestHandler = (event) =>
-	answer(async () => json({ stopped: stopWork(event.params.look, allow(event, 'read').name) }));
+	answer(async () => json({ stopped: stopWork(event.params.name, allow(event, 'read').name) }));

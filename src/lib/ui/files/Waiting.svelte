@@ -1,12 +1,12 @@
 <script lang="ts">
-	// A trace that takes its time: what is being done, for how long, and how to stop it.
-	import { onMount } from 'svelte';
+	// Work that takes its time: what is being done, for how long, and how to stop it.
+	import { onMount, untrack } from 'svelte';
 	import { Button, InlineLoading } from 'carbon-components-svelte';
-	let { look }: { look: string } = $props();
-	let said = $state('Reading the ledger');
+	let { work, first = 'Reading the ledger' }: { work: string; first?: string } = $props();
+	let said = $state(untrack(() => first));
 	let seconds = $state(0);
 	let stopped = $state(false);
-	const at = $derived(`/trace/look/${look}`);
+	const at = $derived(`/work/${work}`);
 	const stop = () => fetch(at, { method: 'DELETE', keepalive: true }).catch(() => null);
 	onMount(() => {
 		const began = Date.now();
