@@ -13,6 +13,9 @@ export interface FoldedRow extends WhereRow {
 }
 /** What is here first, then what is gone. */
 const ORDER = ['on hand', 'in process', 'shipped', 'issued', 'unmarked', 'scrapped', 'adjusted', 'sent back'];
+/** Puts in that order. */
+export const byState = (a: { state: string }, b: { state: string }): number =>
+	ORDER.indexOf(a.state) - ORDER.indexOf(b.state);
 
 /** Folds serials of one item, state, place and paper into ranges; their contents add up as shown. */
 export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, TraceMark>): FoldedRow[] {
@@ -42,7 +45,7 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 	}
 	return out.sort(
 		(a, b) =>
-			ORDER.indexOf(a.state) - ORDER.indexOf(b.state) ||
+			byState(a, b) ||
 			(a.at ?? '').localeCompare(b.at ?? '') ||
 			(a.first?.number ?? '').localeCompare(b.first?.number ?? '', 'en', { numeric: true })
 	);

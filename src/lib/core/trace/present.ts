@@ -4,6 +4,7 @@ import { countKnown, weakest, type Evidence } from '../ledger/evidence.ts';
 import { plus, ZERO } from '../quantity/fractions.ts';
 import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
+import { byState } from './fold.ts';
 import type { Step, StepSide, TraceMark, TraceView, ViewGap, WhereRow } from './view.ts';
 
 /** What a mark is called, and all that an answer says of it. */
@@ -149,7 +150,7 @@ function presentWhere(
 		const s = sums.get(w.state) ?? { content: ZERO, count: 0 };
 		sums.set(w.state, { content: plus(s.content, new Fraction(contents[i])), count: s.count + 1 });
 	});
-	view.balance = [...sums].map(([state, s]) => ({ state, content: exact(s.content), count: s.count }));
+	view.balance = [...sums].map(([state, s]) => ({ state, content: exact(s.content), count: s.count })).sort(byState);
 	const whole = where.reduce((s, w) => plus(s, w.content), ZERO);
 	view.accounted = result.rootQty.n === 0n ? null : whole.equals(result.rootQty);
 	for (const m of result.marks) view.reached.push({ mark: keep(m.mark), since: papers.time(m.since), now: m.now });

@@ -89,3 +89,21 @@ describe('a share that has no end of digits', () => {
 		expect(shown(thirds).where.map((w) => w.part)).toEqual([1 / 3, 1 / 3, 1 / 3]);
 	});
 });
+
+it('the balance tells what is here before what is gone, in whatever order it went', () => {
+	const whole = ledger({}, [['A', '20', 'in']]);
+	const [came] = whole.movements;
+	const went = (id: string, qty: string, from: string, to: string): Moved => ({
+		...{ ...came, id, at: `2026-03-02T08:00:0${id}.000000Z`, qty, from, to, partner: 'C' }
+	});
+	const slice: NamedSlice = {
+		...whole,
+		places: new Map([...whole.places, ['@customer', { id: '@customer', code: '@customer', virtual: true }]]),
+		partners: new Map([['C', { code: 'C', name: 'A customer' }]]),
+		movements: [came, went('2', '20', 'SHELF', '@customer'), went('3', '15', '@customer', 'SHELF')]
+	};
+	expect(shown(slice).balance).toEqual([
+		{ state: 'on hand', content: '15', count: 1 },
+		{ state: 'shipped', content: '5', count: 1 }
+	]);
+});
