@@ -32,6 +32,9 @@ const gapsOf = (slice: Slice, gaps: Gap[]) =>
 		qty: g.qty
 	}));
 
+/** From so many movements on what reading them left over is worth to be swept up before they are replayed. */
+const MANY = 20_000;
+
 /** From when and until when; the whole ledger without. */
 export interface Times {
 	since?: string | null;
@@ -46,7 +49,7 @@ export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Ti
 	const slice = await forwardSlice(sql, root, asOf ?? null);
 	if (!slice) return null;
 	const { roots } = slice;
-	sweep();
+	if (slice.movements.length > MANY) sweep();
 	const trace = traceForward(slice, roots, since ? sliceTime(since) : undefined);
 	// Fields one by one: spreading costs more than the rest of the answer.
 	function* marks() {

@@ -60,6 +60,9 @@ interface CallOf {
 	query: Record<string, string>;
 	text: string;
 }
+/** An answer of so many signs leaves much behind. */
+const MUCH = 1_000_000;
+
 /** A thread keeps what it once ran: it loads what a task needs when the task is first asked for. What traces need it has. */
 const work = {
 	/** a call of the interface for programs with a large body, whose right was looked at before */
@@ -96,9 +99,13 @@ const work = {
 	/** a trace for programs, as the pieces of its JSON; false when there is no such number */
 	trace: async ({ direction, root, times }: TraceOf, { write }: Ways) => {
 		const pieces = await traceText(readPool(), direction, root, times);
-		for (const piece of pieces ?? []) write(piece);
+		let signs = 0;
+		for (const piece of pieces ?? []) {
+			signs += piece.length;
+			write(piece);
+		}
 		// Once the answer is on its way.
-		setImmediate(sweep);
+		if (signs > MUCH) setImmediate(sweep);
 		return pieces !== null;
 	},
 	/** what the screen shows of a trace; null when there is no such number */
