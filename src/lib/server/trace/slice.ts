@@ -255,10 +255,10 @@ function movementsOf(got: Columns, same: Same): Moves {
 	list.sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0));
 	const times = new Uint32Array(list.length);
 	for (let i = 1; i < list.length; i++) times[i] = list[i].at === list[i - 1].at ? times[i - 1] : i;
-	const places = new Map(list.map((e, i) => [e.id, i]));
+	const nth = new Map(list.map((e, i) => [e.id, i]));
 	const event = new Uint32Array(length);
 	const next = reader(got.event);
-	for (let row = 0; row < length; row++) event[row] = places.get(next())!;
+	for (let row = 0; row < length; row++) event[row] = nth.get(next())!;
 	const id = numbers(got.id, new Float64Array(length));
 	const way = numbers(got.way, new Uint8Array(length));
 	const [mark, qty, from, to, run] = [got.mark, got.qty, got.from, got.to, got.run].map((c) => shared(c, length, same));

@@ -9,6 +9,11 @@ interface Going {
 	stop: AbortController;
 	said: string;
 }
+/** What long work is given: it is told when it is to stop, and says what it is doing. */
+interface How {
+	stop: AbortSignal;
+	said: (what: string) => void;
+}
 const going = new Map<string, Going>();
 
 /**
@@ -16,11 +21,7 @@ const going = new Map<string, Going>();
  * @param who sign-in name of the one who waits for it
  * @param work is told when it is to stop, and says what it is doing
  */
-export async function goOn<T>(
-	name: string,
-	who: string,
-	work: (how: { stop: AbortSignal; said: (what: string) => void }) => Promise<T>
-): Promise<T> {
+export async function goOn<T>(name: string, who: string, work: (how: How) => Promise<T>): Promise<T> {
 	const mine: Going = { who, stop: new AbortController(), said: 'Waiting for its turn' };
 	going.set(name, mine);
 	try {
@@ -53,11 +54,7 @@ interface Asks {
  * what is being done, and stop it. It stops too when nobody waits for the answer any more.
  * @param who sign-in name of the one who asks
  */
-export function goOnFor<T>(
-	{ url, request }: Asks,
-	who: string,
-	work: (how: { stop: AbortSignal; said: (what: string) => void }) => Promise<T>
-): Promise<T> {
+export function goOnFor<T>({ url, request }: Asks, who: string, work: (how: How) => Promise<T>): Promise<T> {
 	const name = url.searchParams.get('work') ?? '';
 	return goOn(/^[\da-f-]{36}$/.test(name) ? name : randomUUID(), who, ({ stop, said }) =>
 		work({ said, stop: AbortSignal.any([stop, request.signal]) })

@@ -1,8 +1,6 @@
-import { getHeapStatistics, setFlagsFromString } from 'node:v8';
+import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 
-/** From so much on it is worth the while, in bytes: below, a thread holds little more than its code. */
-const MUCH = 40e6;
 let gc: (() => void) | null = null;
 
 /**
@@ -10,7 +8,6 @@ let gc: (() => void) | null = null;
  * grows by each of them. Takes a tenth of a second where there is much, so it is for threads alone, and for work that is large.
  */
 export function sweep(): void {
-	if (getHeapStatistics().used_heap_size < MUCH) return;
 	if (!gc) {
 		setFlagsFromString('--expose-gc');
 		gc = runInNewContext('gc') as () => void;

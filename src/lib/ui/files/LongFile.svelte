@@ -8,7 +8,7 @@
 	let faults = $state<{ message: string }[]>([]);
 
 	async function make(event: MouseEvent) {
-		// In another tab it is a page as any other.
+		// In another tab it is a page like others.
 		if (event.ctrlKey || event.metaKey || event.shiftKey) return;
 		event.preventDefault();
 		if (work) return;
