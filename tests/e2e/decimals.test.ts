@@ -17,6 +17,8 @@ describe('where decimals come after a comma', () => {
 		await page.getByText(/numbers are written 1\.250,5\./).waitFor();
 		await page.goto(app.base + '/register?find=CB-26W43-1');
 		await page.getByRole('cell', { name: '11,4 L' }).waitFor();
+		await page.goto(app.base + '/setup/items?find=CR-BULK');
+		await page.getByRole('cell', { name: /20 g DPD, 0,15 kg KI/ }).waitFor();
 		// A span is typed the same way, and stands in the address as programs write it.
 		await page.goto(app.base + '/register');
 		await page.getByRole('button', { name: 'Filters' }).click();
@@ -61,6 +63,9 @@ describe('where decimals come after a comma', () => {
 		await paste(page, 'Reference gel', 'Lot', 'G-4\t0,25\nG-5\t0.25\n');
 		await page.getByText('“0.25”: decimals come after a comma here. Type 0,25.').first().waitFor();
 		expect(await rowsOf(app, code)).toHaveLength(3);
+		// Where a quantity stands inside a text it is written so too.
+		await page.goto(`${app.base}/inbound?find=${code}`);
+		await page.getByRole('cell', { name: 'Reference gel 2.500 g' }).waitFor();
 	});
 	it('a detail that is a number is read in the same way, typed with Enter as the last field too', async () => {
 		const { page, code } = await openOrder(app, { partner: 'QUILLMERE', lines: [['BUFFER-SALT', '20']] });

@@ -1,11 +1,12 @@
 import { documentKind, DOCUMENT_NAMES, type Kind } from '../../core/document/kinds.ts';
 import { like } from '../database/like.ts';
+import { shownAmount } from '../database/shown.ts';
 import type { ListSource } from '../list/source.ts';
 
 const done = `o.closed_at IS NOT NULL`;
 const started = `EXISTS (SELECT 1 FROM (SELECT x.id FROM event x WHERE x.order_id = o.id UNION ALL SELECT w.event_id FROM order_event w WHERE w.order_id = o.id) x JOIN event e ON e.id = x.id WHERE e.kind <> 'undo' AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id))`;
 const drafts = `EXISTS (SELECT 1 FROM draft_row d WHERE d.order_id = o.id)`;
-const content = `(SELECT string_agg(i.name || ' ' || shown_qty(x.qty) || CASE i.unit WHEN 'each' THEN ' pcs' ELSE ' ' || i.unit END, ', ' ORDER BY x.no)
+const content = `(SELECT string_agg(i.name || ' ' || ${shownAmount('x.qty', 'i.unit')}, ', ' ORDER BY x.no)
 	FROM order_line x JOIN item i ON i.id = x.item_id WHERE x.order_id = o.id AND x.role IN ('goods', 'output'))`;
 
 /** The documents of one kind: open ones unless it is asked otherwise. */

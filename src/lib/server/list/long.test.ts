@@ -7,7 +7,7 @@ import { countAll, listAll, listPage } from './read.ts';
 
 const db = testDatabase();
 const list = documentList('purchase');
-/** More than are counted: half of them without a due date. */
+/** More than are counted: half of them without a due date, a third without a line. */
 const ORDERS = MOST_COUNTED + 40;
 
 beforeAll(async () => {
@@ -16,6 +16,10 @@ beforeAll(async () => {
 	await db.sql`
 		INSERT INTO orders (code, kind, place_id, due_on, created_by)
 		SELECT 'PO-' || n, 'purchase', (SELECT min(id) FROM place WHERE NOT virtual), CASE WHEN n % 2 = 0 THEN date '2026-01-01' + n % 50 END, 'ines' FROM generate_series(1, ${ORDERS}::int) n`;
+	await db.sql`
+		INSERT INTO order_line (order_id, no, item_id, role, qty)
+		SELECT o.id, l.no, i.id, 'goods', 1 + o.id % 12 FROM orders o CROSS JOIN generate_series(1, 2) AS l (no)
+			JOIN (SELECT id, row_number() OVER (ORDER BY id) AS n FROM item) i ON i.n = 1 + (o.id / 3 + l.no) % 3 WHERE o.id % 3 > 0`;
 	await db.sql`UPDATE orders SET due_on = '2026-09-09' WHERE code IN ('PO-7', 'PO-9')`;
 });
 
@@ -25,7 +29,7 @@ const page = (asked: string, at: { after?: string | null; before?: string | null
 	return listPage(
 		db.sql,
 		list,
-		{ ...view, size: 200, after: readCursor(after), before: readCursor(before) },
+		{ ...view, size: 500, after: readCursor(after), before: readCursor(before) },
 		{ today: '2026-11-27', login: 'ines' }
 	);
 };
@@ -39,23 +43,23 @@ describe('a list that is longer than is counted', () => {
 		const few = await page('which=all&due.from=2026-09-01');
 		expect([few.count, few.more]).toEqual([2, false]);
 	});
-	it.each(['due', '-due', 'code', '-code'])(
-		'its pages by %s, walked there and back, are the whole in its order; what has no date stands last',
+	it.each(['due', '-due', 'code', '-code', 'content', '-content'])(
+		'its pages by %s, walked there and back, are the whole in its order; what has no value stands last',
 		async (sort) => {
 			const asked = `which=all&sort=${sort}`;
-			const rows: { code: string | null; due: string | null }[] = [];
+			const rows: Record<string, string | null>[] = [];
 			let at = await page(asked);
 			const firsts: (string | null)[] = [];
 			for (;;) {
 				firsts.push(at.rows[0].code);
-				rows.push(...at.rows.map((r) => ({ code: r.code, due: r.due })));
+				rows.push(...at.rows.map(({ code, due, content }) => ({ code, due, content })));
 				expect(at.first + at.rows.length).toBe(rows.length);
 				if (!at.next) break;
 				at = await page(asked, { after: at.next });
 			}
 			expect(new Set(rows.map((r) => r.code)).size).toBe(ORDERS);
 			const down = sort.startsWith('-');
-			const key = (r: (typeof rows)[number]) => (sort.endsWith('due') ? r.due : r.code);
+			const key = (r: (typeof rows)[number]) => r[sort.replace('-', '')];
 			const order = new Intl.Collator('en', { numeric: true });
 			for (let i = 1; i < rows.length; i++) {
 				const [a, b] = [key(rows[i - 1]), key(rows[i])];

@@ -168,11 +168,14 @@ async function fittingOf(sql: Sql, source: ListSource, by: SourceColumn, asked: 
 	const rows = `SELECT ${ids}, ${together ? 'NULL' : `(${by.from})`} AS list_value FROM ${fromOf(source, asked)}`;
 	return { fitting: sql`${piece(sql, rows)} ${all(sql, wheres)} ${find.where}` };
 }
+/** Is its value read out of other rows? No index then orders a list by it. */
+const readsRows = (c: SourceColumn) => /\bSELECT\b/.test(c.from ?? '');
 /** The same, not cut: what costs much to work out for each row is worked out for all at once, where all are sorted by it. */
 async function fittingAll(sql: Sql, source: ListSource, by: SourceColumn, asked: ListAsked) {
 	const { together } = by;
 	const { fitting } = await fittingOf(sql, source, by, asked, !!together);
-	if (!together) return { fitting };
+	// The value is shown, compared and sorted by: what is read out of other rows is read once, not for each of these.
+	if (!together) return { fitting: readsRows(by) ? sql`${fitting} OFFSET 0` : fitting };
 	const value = together.none ? `coalesce(all_of.value, ${together.none})` : 'all_of.value';
 	const read = `${idNames(source).join(', ')}, ${value} AS list_value`;
 	return {

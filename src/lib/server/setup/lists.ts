@@ -1,4 +1,5 @@
 import { REASON_ACTS } from '../../core/document/kinds.ts';
+import { shownAmount, shownQty } from '../database/shown.ts';
 import type { ListSource } from '../list/source.ts';
 
 const choices = (...values: string[]) => values.map((value) => ({ value, label: value }));
@@ -41,7 +42,7 @@ export const itemList: ListSource = {
 			key: 'made',
 			label: 'Made from',
 			kind: 'text',
-			from: `(SELECT string_agg(shown_qty(x.qty) || CASE p.unit WHEN 'each' THEN ' pcs ' ELSE ' ' || p.unit || ' ' END || p.code, ', ' ORDER BY p.code) FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id)`
+			from: `(SELECT string_agg(${shownAmount('x.qty', 'p.unit')} || ' ' || p.code, ', ' ORDER BY p.code) FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id)`
 		}
 	]
 };
@@ -175,7 +176,7 @@ export const factList: ListSource = {
 			key: 'limits',
 			label: 'Limits or choices',
 			kind: 'text',
-			from: `coalesce(nullif(array_to_string(f.choices, ', '), ''), nullif(concat_ws(' to ', shown_qty(f.low), shown_qty(f.high)), '') || coalesce(' ' || f.unit, ''))`
+			from: `coalesce(nullif(array_to_string(f.choices, ', '), ''), nullif(concat_ws(' to ', ${shownQty('f.low')}, ${shownQty('f.high')}), '') || coalesce(' ' || f.unit, ''))`
 		},
 		{
 			key: 'outside',
