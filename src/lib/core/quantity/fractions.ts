@@ -8,10 +8,22 @@ import Fraction from 'fraction.js';
 /** Nothing. */
 export const ZERO = new Fraction(0);
 
+/** A fraction without the library's reading of what it is made from. */
+class Made {
+	readonly s: bigint;
+	readonly n: bigint;
+	readonly d: bigint;
+	constructor(s: bigint, n: bigint, d: bigint) {
+		this.s = s;
+		this.n = n;
+		this.d = d;
+	}
+}
+Object.setPrototypeOf(Made.prototype, Fraction.prototype);
+
 function made(n: bigint, d: bigint): Fraction {
 	if (n === 0n) return ZERO;
-	const f = Object.create(Fraction.prototype) as { s: bigint; n: bigint; d: bigint };
-	f.s = n < 0n ? -1n : 1n;
+	const s = n < 0n ? -1n : 1n;
 	n = n < 0n ? -n : n;
 	if (d !== 1n) {
 		let [a, b] = [n, d];
@@ -19,9 +31,7 @@ function made(n: bigint, d: bigint): Fraction {
 		n /= a;
 		d /= a;
 	}
-	f.n = n;
-	f.d = d;
-	return f as Fraction;
+	return new Made(s, n, d) as Fraction;
 }
 
 /** The part above the line with its sign. */

@@ -1,6 +1,6 @@
 import Fraction from 'fraction.js';
-import type { Evidence } from '../ledger/evidence.ts';
-import { virtualPlace } from '../ledger/places.ts';
+import { countKnown, type Evidence, type Known } from '../ledger/evidence.ts';
+import { virtualPlace, type VirtualPlace } from '../ledger/places.ts';
 import { above, isNone, minus, part, plus, ZERO } from '../quantity/fractions.ts';
 import { flowOf, gapOf } from './flow.ts';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
@@ -18,9 +18,13 @@ const reader = () => {
 	};
 };
 
+/** A place, and what it means where it is no shelf. */
+interface Spot extends PlaceInfo {
+	away: VirtualPlace | null;
+}
 /** What stands of a mark at one place (or with one customer). */
 interface Slot {
-	place: PlaceInfo;
+	place: Spot;
 	/** who has it, at places that hold apart: a partner or a job */
 	holder: string | null;
 	qty: Fraction;
@@ -32,7 +36,7 @@ interface Slot {
 const NOWHERE: Slot[] = [];
 /** The most places that are looked through one by one. */
 const FEW = 8;
-const slotKey = (place: PlaceInfo, holder: string | null) => `${place.id}|${holder ?? ''}`;
+const slotKey = (place: Spot, holder: string | null) => `${place.id}|${holder ?? ''}`;
 
 /** What is known of a mark. There are very many: what is as it was at first costs nothing. */
 class MarkState {
@@ -57,10 +61,10 @@ class MarkState {
 		this.root = root;
 	}
 	/** What stands of it somewhere; made where nothing did yet. */
-	slot(place: PlaceInfo, holder: string | null): Slot {
-		const there = this.many
-			? this.many.get(slotKey(place, holder))
-			: this.few.find((s) => s.place === place && s.holder === holder);
+	slot(place: Spot, holder: string | null): Slot {
+		// Asked twice a movement: a loop by hand is quicker than a function for each.
+		for (const there of this.few) if (there.place === place && there.holder === holder) return there;
+		const there = this.many?.get(slotKey(place, holder));
 		if (there) return there;
 		const slot: Slot = { place, holder, qty: ZERO, content: ZERO, reached: ZERO, evidence: null };
 		if (!this.many && this.few.length === FEW) {
@@ -68,7 +72,7 @@ class MarkState {
 			this.few = NOWHERE;
 		}
 		if (this.many) this.many.set(slotKey(place, holder), slot);
-		else this.few = this.few.concat(slot);
+		else this.few = this.few === NOWHERE ? [slot] : this.few.concat(slot);
 		return slot;
 	}
 	/** It left a place altogether. */
@@ -115,11 +119,14 @@ export function traceForward(slice: LedgerSlice, roots: string[], since?: string
 class Replay implements Forward {
 	private states = new Map<string, MarkState>();
 	private runs = new Map<string, RunState>();
+	private places = new Map<string, Spot>();
 	rootQty = ZERO;
 	private active = false;
 	gaps: Gap[] = [];
 	/** the content that went by each movement which is on the way, by its place in the slice */
 	private carried: (Fraction | undefined)[];
+	/** how the movements on the way are known, counted as they go by */
+	private knownWay = countKnown([]);
 	/** the place of the movement that is looked at */
 	private nth = 0;
 	private unmarked = new Map<string, Where>();
@@ -135,6 +142,7 @@ class Replay implements Forward {
 		this.slice = slice;
 		this.roots = roots;
 		this.carried = new Array<undefined>(slice.movements.length);
+		for (const place of slice.places.values()) this.places.set(place.id, { ...place, away: virtualPlace(place.code) });
 		const isRoot = new Set(roots);
 		for (const info of slice.marks.values()) this.states.set(info.id, new MarkState(info, isRoot.has(info.id)));
 		for (const info of slice.runs.values()) {
@@ -228,6 +236,15 @@ class Replay implements Forward {
 	get flows(): Forward['flows'] {
 		return this.waysTaken();
 	}
+	get known(): Known {
+		const known = { ...this.knownWay };
+		for (const s of this.shown()) {
+			const extra = this.within(s);
+			for (const slot of s.slots())
+				if (slot.place.virtual && this.stands(s, slot, extra)) known[slot.evidence ?? 'unknown']++;
+		}
+		return known;
+	}
 	private *marksReached() {
 		for (const { info, since, reached } of this.states.values())
 			if (since !== null) yield { mark: info.id, since, now: reached };
@@ -266,8 +283,8 @@ class Replay implements Forward {
 
 	/** What stands at a place. What customers, suppliers and jobs have is held apart; every other place is one. */
 	private slot(s: MarkState, id: string, m: Moved): Slot {
-		const place = this.slice.places.get(id)!;
-		const apart = virtualPlace(place.code)?.apart;
+		const place = this.places.get(id)!;
+		const apart = place.away?.apart;
 		return s.slot(place, apart ? (m[apart] ?? null) : null);
 	}
 
@@ -448,11 +465,16 @@ class Replay implements Forward {
 		row.content = plus(row.content, content);
 		this.unmarked.set(s.info.id, row);
 		this.gaps.push(gapOf('unmarked made', m));
-		this.flow(m, content);
+		this.carry(m, content);
 	}
 
 	/** One link of the way, with the content that goes by it. */
 	private flow(m: Moved, content: Fraction) {
+		this.carry(m, content);
+		this.knownWay[m.evidence ?? 'unknown']++;
+	}
+	/** Content goes by a movement. */
+	private carry(m: Moved, content: Fraction) {
 		this.carried[this.nth] = content;
 		if (m.evidence === 'accepted') this.gaps.push(gapOf('not looked at', m));
 	}
@@ -481,7 +503,7 @@ class Replay implements Forward {
 		for (const p of run.parts) sum = plus(sum, this.total(p));
 		return sum;
 	}
-	private total = (s: MarkState): Fraction => (s.unitRun ? plus(s.own, this.inUnit(s.unitRun)) : s.own);
+	private total = (s: MarkState): Fraction => plus(s.own, this.within(s));
 
 	private drain(run: RunState) {
 		for (const x of run.shares) x.content = ZERO;
@@ -491,21 +513,38 @@ class Replay implements Forward {
 		}
 	}
 
+	/** The marks of which it matters where they are. */
+	private *shown(): Generator<MarkState> {
+		for (const s of this.states.values()) if (s.since !== null && !s.inside && s.info.kind !== 'unmarked') yield s;
+	}
+	/** Content of what is built into a unit. */
+	private within = (s: MarkState): Fraction => (s.unitRun ? this.inUnit(s.unitRun) : ZERO);
+	/** What of a mark stands at a place, with the content that is in it; null where nothing of it shows. */
+	private stands(s: MarkState, slot: Slot, extra: Fraction): { qty: Fraction; content: Fraction } | null {
+		const { virtual } = slot.place;
+		const serial = s.info.kind === 'serial';
+		const qty = !virtual || (serial && !s.root) ? slot.qty : slot.reached;
+		const content = serial && !isNone(slot.qty) ? plus(slot.content, extra) : slot.content;
+		// Content always shows, whatever the quantity says: the balance must add up.
+		if (isNone(content) && (qty.s <= 0n || isNone(qty) || !s.reached)) return null;
+		return virtual && slot.qty.s <= 0n ? null : { qty, content };
+	}
 	private *whereNow(): Generator<Where> {
-		for (const s of this.states.values()) {
-			if (s.since === null || s.inside || s.info.kind === 'unmarked') continue;
-			const extra = s.unitRun ? this.inUnit(s.unitRun) : ZERO;
+		for (const s of this.shown()) {
+			const extra = this.within(s);
 			for (const slot of s.slots()) {
-				const real = !slot.place.virtual;
-				const serial = s.info.kind === 'serial';
-				const qty = real || (serial && !s.root) ? slot.qty : slot.reached;
-				const content = serial && !isNone(slot.qty) ? plus(slot.content, extra) : slot.content;
-				// Content always shows, whatever the quantity says: the balance must add up.
-				if (isNone(content) && (qty.s <= 0n || isNone(qty) || !s.reached)) continue;
-				if (!real && slot.qty.s <= 0n) continue;
-				const [state, at] = this.stateOf(slot);
-				const evidence = real ? undefined : slot.evidence;
-				yield { mark: s.info.id, run: null, state, at, qty: decimal(qty), content, evidence };
+				const there = this.stands(s, slot, extra);
+				if (!there) continue;
+				const { place, holder } = slot;
+				yield {
+					mark: s.info.id,
+					run: null,
+					state: place.away?.state ?? 'on hand',
+					at: place.away ? holder : place.id,
+					qty: decimal(there.qty),
+					content: there.content,
+					evidence: place.virtual ? slot.evidence : undefined
+				};
 			}
 		}
 		yield* this.unmarked.values();
@@ -525,10 +564,5 @@ class Replay implements Forward {
 					content
 				};
 		}
-	}
-
-	private stateOf({ place, holder }: Slot): [State, string | null] {
-		const away = virtualPlace(place.code);
-		return away ? [away.state, holder] : ['on hand', place.id];
 	}
 }

@@ -1,6 +1,6 @@
 import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
-import { countKnown, weakest, type Evidence } from '../ledger/evidence.ts';
+import { countKnown, weakest, type Evidence, type Known } from '../ledger/evidence.ts';
 import { plus, ZERO } from '../quantity/fractions.ts';
 import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
@@ -89,7 +89,7 @@ export function presentTrace(
 		rootQty: null,
 		suppliers: [],
 		formerly: [],
-		known: countKnown(linksOf(slice, result)),
+		known: knownOf(slice, result),
 		gaps: result.gaps.map((g): ViewGap => ({
 			kind: g.kind,
 			what: GAP_WORDS[g.kind],
@@ -109,11 +109,11 @@ export function presentTrace(
 	return view;
 }
 
-/** How each link on the way is known: what went into runs and came out, what came from suppliers, what went to somebody. */
-export function* linksOf(slice: LedgerSlice, result: Forward | Back): Generator<Evidence | null> {
-	for (const f of result.flows) if (slice.marks.get(f.mark)?.kind !== 'unmarked') yield f.evidence;
-	if ('receipts' in result) for (const r of result.receipts) yield r.evidence;
-	else for (const w of result.where) if (w.evidence !== undefined) yield w.evidence;
+/** How the links on the way are known: what went into runs and came out, what came from suppliers, what went to somebody. */
+export function knownOf(slice: LedgerSlice, result: Forward | Back): Known {
+	if ('known' in result) return result.known;
+	const ways = result.flows.filter((f) => slice.marks.get(f.mark)?.kind !== 'unmarked');
+	return countKnown([...ways, ...result.receipts].map((link) => link.evidence));
 }
 
 function presentWhere(

@@ -1,5 +1,5 @@
 import type Fraction from 'fraction.js';
-import type { Evidence } from '../ledger/evidence.ts';
+import type { Evidence, Known } from '../ledger/evidence.ts';
 import type { VirtualPlace } from '../ledger/places.ts';
 
 /**
@@ -101,6 +101,8 @@ export interface Forward {
 	readonly marks: Iterable<{ mark: string; since: string; now: boolean }>;
 	readonly where: Iterable<Where>;
 	readonly flows: Iterable<Flow>;
+	/** how the links on the way are known: what went into runs and came out, what went to somebody */
+	readonly known: Known;
 	gaps: Gap[];
 }
 /** What the root is made of, and who sent it. */

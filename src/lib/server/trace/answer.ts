@@ -1,8 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { traceBack } from '../../core/trace/back.ts';
 import { traceForward } from '../../core/trace/forward.ts';
-import { countKnown } from '../../core/ledger/evidence.ts';
-import { holderOf, linksOf } from '../../core/trace/present.ts';
+import { holderOf, knownOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import type { NamedMark } from '../marks/named.ts';
 import { sweep } from '../work/sweep.ts';
@@ -76,7 +75,7 @@ export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Ti
 		marks: marks(),
 		where: where(),
 		gaps: gapsOf(slice, trace.gaps),
-		evidence: countKnown(linksOf(slice, trace))
+		evidence: knownOf(slice, trace)
 	};
 }
 
@@ -109,7 +108,7 @@ export async function backParts(sql: Db, root: NamedMark, { asOf }: Times) {
 		suppliers: suppliers.values(),
 		formerly: trace.formerly.map((m) => nameOf(slice, m)),
 		gaps: gapsOf(slice, trace.gaps),
-		evidence: countKnown(linksOf(slice, trace))
+		evidence: knownOf(slice, trace)
 	};
 }
 

@@ -158,15 +158,15 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 	if (!got.roots) return null;
 	const ids = `{${[...got.roots, got.mark, got.units].filter(Boolean).join(',')}}`;
 	const asked = sql<[MarkColumns]>`
-		WITH listed AS MATERIALIZED (
-			SELECT id, kind, number, of_lot, expires_on, status, item_id FROM mark_now WHERE id = ANY(${ids}::bigint[]))
-		SELECT count(*)::int AS length, string_agg(id::text, ',') AS id, string_agg(kind, ',') AS kind, string_agg(coalesce(number, ''), ${BREAK}) AS number,
-			string_agg(coalesce(of_lot, ''), ${BREAK}) AS lot, string_agg(coalesce(expires_on::text, ''), ',') AS expires,
-			string_agg(status, ',') AS status, string_agg(item_id::text, ',') AS item,
-			(SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit)) FROM item
-				WHERE id IN (SELECT item_id FROM listed)) AS items
-		FROM listed`.execute();
+		SELECT of_marks.*, (SELECT json_agg(json_build_array(id, code, name, unit, decimals, content_qty::text, content_unit))
+				FROM item WHERE id = ANY(of_marks.item_ids)) AS items
+		FROM (SELECT count(*)::int AS length, string_agg(id::text, ',') AS id, string_agg(kind, ',') AS kind, string_agg(coalesce(number, ''), ${BREAK}) AS number,
+				string_agg(coalesce(of_lot, ''), ${BREAK}) AS lot, string_agg(coalesce(expires_on::text, ''), ',') AS expires,
+				string_agg(status, ',') AS status, string_agg(item_id::text, ',') AS item, array_agg(DISTINCT item_id) AS item_ids
+			FROM mark_now WHERE id = ANY(${ids}::bigint[])) of_marks`.execute();
 	const same = oneOfEach();
+	// It is sent when the code lets go for a moment: without that the database would wait for what is read here.
+	await Promise.resolve();
 	const movements = movementsOf(got, same);
 	const [named] = await asked;
 	return {
