@@ -243,6 +243,21 @@ describe('a person’s own columns', () => {
 		const long = await page.request.get(app.base + '/lists/partners/pdf');
 		expect(long.status()).toBe(422);
 		expect(await long.text()).toContain('which is what goes on paper. Narrow the list, or export it as CSV.');
+		// Who asks for it from the page reads why it does not come, and gets it where it does.
+		await page.goto(app.base + '/setup/partners');
+		const button = (name: string) =>
+			page.getByRole('link', { name, exact: true }).or(page.getByRole('button', { name, exact: true }));
+		await button('PDF').press('Enter');
+		await page.getByRole('alert').getByText('which is what goes on paper.').waitFor();
+		await page.goto(app.base + '/setup/partners?find=Sken');
+		for (const [name, ending] of [
+			['PDF', 'pdf'],
+			['XLSX', 'xlsx']
+		]) {
+			const [file] = await Promise.all([page.waitForEvent('download'), button(name).press('Enter')]);
+			expect(file.suggestedFilename()).toMatch(new RegExp(`^partners-.*\\.${ending}$`));
+		}
+		expect(await page.getByRole('alert').count()).toBe(0);
 	});
 	it('of a long list ten thousand are counted, and all of them when it is asked', async () => {
 		await app.sql`INSERT INTO partner (code, name, kind) SELECT 'LONG-' || n, 'Long list', 'supplier' FROM generate_series(1, 10100) n`;

@@ -201,11 +201,16 @@ describe('at a desk', () => {
 		await page.getByText('2 cards sent to the printer').waitFor();
 		await page.getByRole('row', { name: serials[0] }).getByText('1', { exact: true }).waitFor();
 		await page.getByLabel(`Card of ${serials[1]}`).check({ force: true });
-		const pdf = await page.context().request.post(`${app.base}/production/${code}/cards/pdf`, {
-			form: { own: 'yes', serials: JSON.stringify([serials[1]]) },
-			headers: { origin: app.base }
-		});
-		expect([pdf.status(), pdf.headers()['content-type']]).toEqual([200, 'application/pdf']);
+		await page.getByLabel('The order’s own card').check({ force: true });
+		const [pdf] = await Promise.all([
+			page.waitForEvent('download'),
+			page.getByRole('button', { name: '2 sheets as PDF' }).press('Enter')
+		]);
+		expect(pdf.suggestedFilename()).toBe(`cards-${code}.pdf`);
+		// What is printed is counted, and wanted no more.
+		await page.getByRole('row', { name: serials[1] }).getByText('2', { exact: true }).waitFor();
+		await page.getByText('The order’s own card (printed 1 time)').waitFor();
+		expect(await page.getByRole('button', { name: '0 sheets as PDF' }).isDisabled()).toBe(true);
 		await accessible(page);
 		await page.goto(`${app.base}/production/${code}/pairs`);
 		const table = ['Unit\tPart', ...PARTS.map((p) => `${serials[0]}\t${number(p, 0)}`), `${serials[1]}\tNO-SUCH`].join(

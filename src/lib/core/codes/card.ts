@@ -1,5 +1,8 @@
 import { buildElements, type Element } from './gs1.ts';
 
+/** The most work cards of one file. */
+export const MOST_CARDS = 500;
+
 /** What a work card says: the order and its line, and the finished serial; the order's own card names none. */
 export interface Card {
 	order: string;

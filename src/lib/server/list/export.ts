@@ -61,7 +61,11 @@ export function xlsxOf(
 		const book = new Writer({ stream: out });
 		const sheet = book.addWorksheet(shape.title.replaceAll(/[*?:\\/[\]]/g, ' ').slice(0, 31));
 		sheet.columns = columns.map((c) => ({ header: c.label, key: c.key, width: c.kind === 'text' ? 24 : 16 }));
-		for await (const some of rows) for (const r of some) sheet.addRow(cells.map((cell) => cell(r))).commit();
+		for await (const some of rows) {
+			// Nobody waits for it any more.
+			if (out.destroyed) return;
+			for (const r of some) sheet.addRow(cells.map((cell) => cell(r))).commit();
+		}
 		await book.commit();
 	})().catch((e: Error) => out.destroy(e));
 	return Readable.toWeb(out) as ReadableStream;

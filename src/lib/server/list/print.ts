@@ -3,7 +3,7 @@ import { Problem } from '../../core/problem/problem.ts';
 import { grouped } from '../../core/quantity/sign.ts';
 import type { Sql } from '../database/connect.ts';
 import { headNow } from '../ledger/seal.ts';
-import { inThread } from '../work/pool.ts';
+import { inThread, type Running } from '../work/pool.ts';
 import { listAll } from './read.ts';
 import type { ListSource } from './source.ts';
 
@@ -13,6 +13,7 @@ const MOST_PRINTED = 2_000;
 /**
  * Everything that fits a view, on paper.
  * @param page the list as it is shown
+ * @param how how it is stopped, and who is told what is being done
  * @throws Problem 422 when it is longer than anybody would read on paper
  */
 export async function printList(
@@ -20,7 +21,8 @@ export async function printList(
 	source: ListSource,
 	view: ListView,
 	{ shape, chosen, count, more, standing }: Pick<ListPage, 'shape' | 'chosen' | 'count' | 'more' | 'standing'>,
-	{ today, login }: { today: string; login: string }
+	{ today, login }: { today: string; login: string },
+	how: Running
 ): Promise<Uint8Array<ArrayBuffer>> {
 	if (count > MOST_PRINTED)
 		throw new Problem(
@@ -28,7 +30,10 @@ export async function printList(
 			422
 		);
 	const rows: ListRow[] = [];
-	for await (const some of listAll(sql, source, view, today)) rows.push(...some);
+	for await (const some of listAll(sql, source, view, today)) {
+		rows.push(...some);
+		how.said?.(`Reading row ${grouped(rows.length)} of ${grouped(count)}`);
+	}
 	const [[{ at, by }], head] = await Promise.all([
 		sql<
 			{ at: string; by: string }[]
@@ -36,5 +41,6 @@ export async function printList(
 		headNow(sql)
 	]);
 	const filters = { ...standing, ...view.filters };
-	return new Uint8Array(await inThread('list', { shape, chosen, find: view.find, filters, rows, by, at, head }));
+	how.said?.(`Laying out ${grouped(rows.length)} rows`);
+	return new Uint8Array(await inThread('list', { shape, chosen, find: view.find, filters, rows, by, at, head }, how));
 }

@@ -17,10 +17,17 @@ export interface CardsPaper {
 	again: Readonly<Record<string, number>>;
 }
 
-/** Draws work cards: A5, what is to be made, its parts, and a code that a station reads. */
-export async function renderCards({ order, units, again }: CardsPaper): Promise<Uint8Array> {
+/**
+ * Draws work cards: A5, what is to be made, its parts, and a code that a station reads.
+ * @param said is told what is being done, for people
+ */
+export async function renderCards(
+	{ order, units, again }: CardsPaper,
+	said: (what: string) => void = () => {}
+): Promise<Uint8Array> {
 	const content: Content[] = [];
 	for (const [i, serial] of units.entries()) {
+		if (i % 50 === 0) said(`Drawing card ${i + 1} of ${units.length}`);
 		const { made } = order;
 		const subject = {
 			subject: '',
@@ -69,6 +76,7 @@ export async function renderCards({ order, units, again }: CardsPaper): Promise<
 			)
 		);
 	}
+	said(`Laying out ${units.length} ${units.length === 1 ? 'card' : 'cards'}`);
 	return renderPaper({
 		pageSize: 'A5',
 		pageMargins: [28, 28, 28, 36],

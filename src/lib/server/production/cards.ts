@@ -1,13 +1,12 @@
 import { transaction, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { grouped } from '../../core/quantity/sign.ts';
+import { MOST_CARDS } from '../../core/codes/card.ts';
 import { MOST } from '../../core/ranges/ranges.ts';
 import { contextOf, draw } from '../numbering/draw.ts';
-import { inThread } from '../work/pool.ts';
+import { inThread, type Running } from '../work/pool.ts';
 import { unitOrder, type UnitOrder, type UnitState } from './units.ts';
 
-/** The most cards of one file. */
-export const MOST_CARDS = 500;
 /** A finished serial of an order, before or after it is made. */
 export interface CardRow {
 	serial: string;
@@ -81,14 +80,16 @@ export async function findMade(sql: Sql, code: string): Promise<UnitOrder> {
 
 /**
  * Work cards as a PDF, a page each; each print is counted.
- * @param own the order's own card first
+ * @param asked the order's own card first, where it is wanted, and whose cards
+ * @param how how it is stopped, and who is told what is being done; what is stopped was not printed
  * @throws Problem when too many are asked, or a serial is none of the order's
  */
 export async function printCards(
 	sql: Sql,
 	by: string,
 	order: UnitOrder,
-	asked: { own: boolean; serials: readonly string[] }
+	asked: { own: boolean; serials: readonly string[] },
+	how: Running = {}
 ): Promise<Uint8Array> {
 	const serials = [...new Set(asked.serials)];
 	if (serials.length > MOST_CARDS)
@@ -100,11 +101,9 @@ export async function printCards(
 	const known = new Map(cards.map((c) => [c.serial, c]));
 	const strange = serials.find((s) => !known.has(s));
 	if (strange) throw new Problem(`${strange} is no unit of ${order.code}. Reload the page.`);
-	const pdf = await inThread('cards', {
-		order,
-		units: [...(asked.own ? [null] : []), ...serials],
-		again: Object.fromEntries(serials.map((s) => [s, known.get(s)!.printed]))
-	});
+	const units = [...(asked.own ? [null] : []), ...serials];
+	const again = Object.fromEntries(serials.map((s) => [s, known.get(s)!.printed]));
+	const pdf = await inThread('cards', { order, units, again }, how);
 	await sql`INSERT INTO card_print (order_id, serial, printed_by) SELECT ${order.id}::bigint, nullif(s, ''), ${by}::text
 		FROM unnest(${[...(asked.own ? [''] : []), ...serials]}::text[]) s`;
 	return pdf;

@@ -454,6 +454,17 @@ describe('at the desk', () => {
 		expect([own, cards.map((c) => c.printed)]).toEqual([1, [2, 1, 0]]);
 		await expect(printCards(db.sql, 'ines', made, { own: false, serials: ['X-1'] })).rejects.toThrow('X-1 is no unit');
 	});
+	it('cards that take long say which is drawn, and are not counted when they are stopped', async () => {
+		const { code, serials } = await order('2');
+		const made = await findMade(db.sql, code);
+		const said: string[] = [];
+		await printCards(db.sql, 'ines', made, { own: false, serials }, { said: (what) => said.push(what) });
+		expect(said).toEqual(['Drawing card 1 of 2', 'Laying out 2 cards']);
+		const stopped = printCards(db.sql, 'ines', made, { own: true, serials }, { stop: AbortSignal.abort() });
+		await expect(stopped).rejects.toThrow('It was stopped.');
+		const { own, cards } = await cardsOf(db.sql, made);
+		expect([own, cards.map((c) => c.printed)]).toEqual([0, [1, 1]]);
+	});
 });
 
 it('the ledger holds after all of it', async () => {

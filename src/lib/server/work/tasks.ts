@@ -95,7 +95,8 @@ const work = {
 	/** the record of a repacking as a PDF */
 	repacked: async (paper: RepackPaper) => (await import('../stock/repackpaper.ts')).renderRepack(paper),
 	/** work cards as a PDF */
-	cards: async (paper: CardsPaper) => (await import('../production/cardpaper.ts')).renderCards(paper),
+	cards: async (paper: CardsPaper, { said }: Ways) =>
+		(await import('../production/cardpaper.ts')).renderCards(paper, said),
 	/** a trace for programs, as the pieces of its JSON; false when there is no such number */
 	trace: async ({ direction, root, times }: TraceOf, { write }: Ways) => {
 		const pieces = await traceText(readPool(), direction, root, times);

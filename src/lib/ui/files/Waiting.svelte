@@ -2,7 +2,16 @@
 	// Work that takes its time: what is being done, for how long, and how to stop it.
 	import { onMount, untrack } from 'svelte';
 	import { Button, InlineLoading } from 'carbon-components-svelte';
-	let { work, first = 'Reading the ledger' }: { work: string; first?: string } = $props();
+	interface Props {
+		/** the name under which the server says what it is doing */
+		work: string;
+		first?: string;
+		/** what is done here, in place of what the server says */
+		now?: string | null;
+		/** stops what is done here too */
+		onstop?: () => void;
+	}
+	let { work, first = 'Reading the ledger', now = null, onstop }: Props = $props();
 	let said = $state(untrack(() => first));
 	let seconds = $state(0);
 	let stopped = $state(false);
@@ -24,7 +33,7 @@
 </script>
 
 <div class="waiting" role="status">
-	<InlineLoading description={said} />
+	<InlineLoading description={now ?? said} />
 	{#if seconds > 1}<span class="soft">{seconds} s</span>{/if}
 	<Button
 		kind="tertiary"
@@ -33,6 +42,7 @@
 		on:click={() => {
 			stopped = true;
 			void stop();
+			onstop?.();
 		}}>{stopped ? 'Stopping' : 'Stop'}</Button
 	>
 </div>

@@ -29,6 +29,8 @@
 		type ListRow,
 		type ListView
 	} from '$lib/core/list/list';
+	import { Making } from '../files/making.svelte';
+	import MakingState from '../files/MakingState.svelte';
 	import Choose from '../fields/Choose.svelte';
 	import DayField from '../fields/DayField.svelte';
 	import Quantity from '../fields/Quantity.svelte';
@@ -63,6 +65,7 @@
 			return words ? [{ key: c.key, words }] : [];
 		})
 	);
+	const files = new Making();
 	let filtering = $state(false);
 	let choosing = $state(false);
 	const fields = $derived(shape.columns.filter((c) => narrows(c) && (filtering || open.includes(c.key))));
@@ -233,10 +236,17 @@
 		>
 		<Button kind="ghost" size="small" aria-expanded={choosing} on:click={() => (choosing = !choosing)}>Columns</Button>
 		<Button kind="ghost" size="small" href="/lists/{shape.key}/csv?{exported}" download>CSV</Button>
-		<Button kind="ghost" size="small" href="/lists/{shape.key}/xlsx?{exported}" download>XLSX</Button>
-		<Button kind="ghost" size="small" href="/lists/{shape.key}/pdf?{exported}" download>PDF</Button>
+		{#each ['xlsx', 'pdf'] as format (format)}
+			<Button
+				kind="ghost"
+				size="small"
+				href="/lists/{shape.key}/{format}?{exported}"
+				on:click={(event) => files.follow(event)}>{format.toUpperCase()}</Button
+			>
+		{/each}
 	</div>
 </div>
+<MakingState making={files} />
 {#if choosing}
 	<fieldset class="columns">
 		<legend>Columns of this list, for you</legend>

@@ -7,6 +7,7 @@ import { printList } from '$lib/server/list/print';
 import { countAll, listAll, listPage } from '$lib/server/list/read';
 import { lists } from '$lib/server/lists';
 import { allow, answer } from '$lib/server/request';
+import { goOnFor } from '$lib/server/work/going';
 import type { RequestHandler } from './$types';
 
 const TYPES = {
@@ -33,7 +34,7 @@ export const GET: RequestHandler = (event) =>
 			csv: () => csvOf(page.shape, page.chosen, rows),
 			xlsx: async () =>
 				xlsxOf(page.shape, page.chosen, rows, page.more ? await countAll(pool(), source, view, today) : page.count),
-			pdf: () => printList(pool(), source, view, page, asker)
+			pdf: () => goOnFor(event, who.name, (how) => printList(pool(), source, view, page, asker, how))
 		};
 		return new Response(await file[format](), {
 			headers: {

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { invalidateAll } from '$app/navigation';
 	import {
 		Button,
 		Checkbox,
@@ -10,10 +11,13 @@
 		TableHeader,
 		TableRow
 	} from 'carbon-components-svelte';
+	import { MOST_CARDS } from '$lib/core/codes/card';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { SIZES, symbols } from '$lib/core/labels/label';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
+	import { Making } from '$lib/ui/files/making.svelte';
+	import MakingState from '$lib/ui/files/MakingState.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data, form } = $props();
@@ -31,6 +35,20 @@
 		chosen[serial] ?? (printed === 0 && state !== 'made');
 	const serials = $derived(data.cards.filter((c) => wanted(c.serial, c.printed, c.state)).map((c) => c.serial));
 	const count = $derived(serials.length + (own ? 1 : 0));
+	/** Of many those that come first; when they are printed the others are wanted. */
+	const sheets = $derived(serials.slice(0, MOST_CARDS));
+	const sheetCount = $derived(sheets.length + (own ? 1 : 0));
+	const making = new Making();
+	async function print() {
+		const asked = new FormData();
+		asked.set('own', own ? 'yes' : 'no');
+		asked.set('serials', JSON.stringify(sheets));
+		if (!(await making.make(`/production/${encodeURIComponent(data.code)}/cards/pdf`, asked))) return;
+		// What is printed is wanted no more, unless it is chosen again.
+		chosen = {};
+		own = false;
+		await invalidateAll();
+	}
 	const missing = $derived(Math.max(0, Number(data.qty) - data.cards.length));
 	/** How many are listed; the others are chosen with them. */
 	const SHOWN = 200;
@@ -62,13 +80,9 @@
 			labelText="The order’s own card (printed {data.own} {data.own === 1 ? 'time' : 'times'})"
 			bind:checked={own}
 		/>
-		<form method="POST" action="/production/{encodeURIComponent(data.code)}/cards/pdf" target="_blank">
-			<Hidden name="own" value={own ? 'yes' : 'no'} />
-			<Hidden name="serials" value={JSON.stringify(serials)} />
-			<Button type="submit" size="small" disabled={!count}
-				>Print {grouped(count)} {count === 1 ? 'sheet' : 'sheets'}</Button
-			>
-		</form>
+		<Button size="small" disabled={!sheetCount} on:click={print}
+			>{grouped(sheetCount)} {sheetCount === 1 ? 'sheet' : 'sheets'} as PDF</Button
+		>
 		<form method="POST" action="?/label" use:enhance class="fields">
 			<Hidden name="own" value={own ? 'yes' : 'no'} />
 			<Hidden name="serials" value={JSON.stringify(serials)} />
@@ -79,6 +93,7 @@
 			>
 		</form>
 	</div>
+	<MakingState {making} />
 {/if}
 {#if data.cards.length}
 	<section class="panel">
@@ -107,7 +122,7 @@
 		</Table>
 	</section>
 	{#if data.cards.length > SHOWN}<p class="soft">
-			{SHOWN} of {grouped(data.cards.length)} shown; cards that were not printed yet are printed with them, the first 500
+			{SHOWN} of {grouped(data.cards.length)} shown; cards that were not printed yet are printed with them, as sheets {MOST_CARDS}
 			at a time.
 		</p>{/if}
 {:else if data.units}<p class="panel hint soft">No serial is drawn yet.</p>{:else}<p class="panel hint soft">
