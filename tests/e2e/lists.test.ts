@@ -258,6 +258,20 @@ describe('a person’s own columns', () => {
 			expect(file.suggestedFilename()).toMatch(new RegExp(`^partners-.*\\.${ending}$`));
 		}
 		expect(await page.getByRole('alert').count()).toBe(0);
+		// One that does not come is stopped, and the page is as it was.
+		const held = await app.sql.reserve();
+		try {
+			await held`BEGIN`;
+			await held`SET LOCAL ROLE NONE`;
+			await held`LOCK TABLE partner IN ACCESS EXCLUSIVE MODE`;
+			await button('XLSX').press('Enter');
+			await page.getByRole('button', { name: 'Stop' }).press('Enter');
+			await page.getByRole('alert').getByText('It was stopped.').waitFor();
+			expect(await page.getByRole('button', { name: /^Stop/ }).count()).toBe(0);
+		} finally {
+			await held`ROLLBACK`;
+			held.release();
+		}
 	});
 	it('of a long list ten thousand are counted, and all of them when it is asked', async () => {
 		await app.sql`INSERT INTO partner (code, name, kind) SELECT 'LONG-' || n, 'Long list', 'supplier' FROM generate_series(1, 10100) n`;

@@ -49,9 +49,9 @@ export class Making {
 		void this.make((event.currentTarget as HTMLAnchorElement).href);
 	}
 
-	/** Stops what comes. What is still being made is stopped by its name. */
+	/** Waits for it no longer: the server stops what nobody waits for. */
 	stop() {
-		if (this.come) this.#stop.abort();
+		this.#stop.abort();
 	}
 
 	async #received(answer: Response): Promise<Blob> {
