@@ -66,3 +66,13 @@ export function part(a: Fraction, b: Fraction, c: Fraction): Fraction {
 	if (same(b, c)) return a;
 	return made(a.s * b.s * c.s * a.n * b.n * c.d, a.d * b.d * c.n);
 }
+
+/** Reads quantities, each text once: most of a trace share a few of them, and fractions never change. */
+export function reader(): (qty: string) => Fraction {
+	const known = new Map<string, Fraction>();
+	return (qty) => {
+		let f = known.get(qty);
+		if (!f) known.set(qty, (f = new Fraction(qty)));
+		return f;
+	};
+}

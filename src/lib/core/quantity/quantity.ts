@@ -111,19 +111,33 @@ export function show(qty: Qty, decimals = 6): string {
  * common practice).
  * @returns each share with `decimals` places, as text
  */
-export function roundToTotal(shares: Fraction[], decimals: number): Qty[] {
+export function roundToTotal(shares: readonly Fraction[], decimals: number): Qty[] {
 	const scale = 10n ** BigInt(decimals);
-	const scaled = shares.map((s) => s.mul(scale));
-	const floors = scaled.map((s) => s.floor().n * (s.s < 0n ? -1n : 1n));
 	const sum = shares.reduce(plus, ZERO).mul(scale).round();
-	let left = sum.n - floors.reduce((s, x) => s + x, 0n);
-	const order = scaled.map((s, i) => ({ i, rest: s.sub(floors[i]) })).sort((a, b) => b.rest.compare(a.rest));
-	for (const { i } of order) {
-		if (left <= 0n) break;
-		floors[i] += 1n;
-		left -= 1n;
+	let left = sum.s * sum.n;
+	// By hand: there may be as many shares as numbers, and each would be several fractions.
+	const floors: bigint[] = [];
+	const rests: { i: number; over: bigint; under: bigint }[] = [];
+	for (const [i, { s, n, d }] of shares.entries()) {
+		const whole = s * n * scale;
+		const cut = whole / d;
+		const floor = cut * d > whole ? cut - 1n : cut;
+		floors.push(floor);
+		rests.push({ i, over: whole - floor * d, under: d });
+		left -= floor;
 	}
-	return floors.map((f) => exact(new Fraction(f, scale)));
+	if (left > 0n) {
+		rests.sort((a, b) => Number(b.over * a.under - a.over * b.under));
+		for (const { i } of rests.slice(0, Number(left))) floors[i] += 1n;
+	}
+	return floors.map((f) => scaledText(f, decimals));
+}
+/** So many units of the last of some decimals, as text without zeros at its end: 2500 of three is 2.5. */
+function scaledText(units: bigint, decimals: number): Qty {
+	const digits = String(units < 0n ? -units : units).padStart(decimals + 1, '0');
+	const at = digits.length - decimals;
+	const after = digits.slice(at).replace(/0+$/, '');
+	return `${units < 0n ? '-' : ''}${digits.slice(0, at)}${after && '.'}${after}`;
 }
 /** The exact product. */
 export const mul = (a: Qty, b: Qty): Qty => exact(new Fraction(a).mul(b));

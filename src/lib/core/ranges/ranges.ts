@@ -56,19 +56,32 @@ export function expand(first: string, count: number, step = 1): string[] {
 	return numbers;
 }
 
-/** Orders numbers as people do: same text around the digits together, then by value, then by width. */
-export function compare(a: string, b: string): number {
-	if (a === b) return 0;
-	const x = split(a);
-	const y = split(b);
-	if (x && y && x.head === y.head && x.tail === y.tail) {
-		const d = BigInt(x.digits) - BigInt(y.digits);
-		if (d !== 0n) return d < 0n ? -1 : 1;
-		return x.digits.length - y.digits.length;
-	}
-	return collator.compare(a, b) || (a < b ? -1 : 1);
+/** A number with its last digits, as it is ordered by. */
+interface Ordered {
+	number: string;
+	head: string;
+	tail: string;
+	/** what the last digits say, and how many there are; null where it has none */
+	value: bigint | null;
+	width: number;
 }
-const collator = new Intl.Collator('en', { numeric: true });
+function ordered(number: string): Ordered {
+	const s = split(number);
+	if (!s) return { number, head: number, tail: '', value: null, width: 0 };
+	return { number, head: s.head, tail: s.tail, value: BigInt(s.digits), width: s.digits.length };
+}
+function byOrder(a: Ordered, b: Ordered): number {
+	if (a.number === b.number) return 0;
+	if (a.value !== null && b.value !== null && a.head === b.head && a.tail === b.tail) {
+		if (a.value !== b.value) return a.value < b.value ? -1 : 1;
+		return a.width - b.width;
+	}
+	return natural.compare(a.number, b.number) || (a.number < b.number ? -1 : 1);
+}
+/** Orders numbers as people do: same text around the digits together, then by value, then by width. */
+export const compare = (a: string, b: string): number => byOrder(ordered(a), ordered(b));
+/** Orders texts as people do: 9 before 10. */
+export const natural = new Intl.Collator('en', { numeric: true });
 
 /**
  * The fewest ranges that hold exactly these numbers. Sorted; duplicates count once. `expand` of each gives the
@@ -88,7 +101,8 @@ export function inRanges<T>(things: Iterable<T>, numberOf: (thing: T) => string)
 	for (const thing of things) by.set(numberOf(thing), thing);
 	const ranges: T[][] = [];
 	let last: string | null = null;
-	for (const number of [...by.keys()].sort(compare)) {
+	// Each is taken apart once, not for each comparison.
+	for (const { number } of Array.from(by.keys(), ordered).sort(byOrder)) {
 		if (last !== null && next(last) === number) ranges[ranges.length - 1].push(by.get(number)!);
 		else ranges.push([by.get(number)!]);
 		last = number;

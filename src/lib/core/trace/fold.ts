@@ -1,6 +1,7 @@
 import { group } from '../group/group.ts';
-import { total } from '../quantity/quantity.ts';
-import { inRanges } from '../ranges/ranges.ts';
+import { plus, reader, ZERO } from '../quantity/fractions.ts';
+import { exact } from '../quantity/quantity.ts';
+import { inRanges, natural } from '../ranges/ranges.ts';
 import type { TraceMark, TreeNode, WhereRow } from './view.ts';
 
 /** A line of "where it is now": one lot or run, or serials that share everything else, as a range. */
@@ -22,6 +23,7 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 	const markOf = (w: WhereRow) => (w.mark ? marks.get(w.mark)! : null);
 	const out: FoldedRow[] = [];
 	const serials: WhereRow[] = [];
+	const read = reader();
 	rows.forEach((w, i) => {
 		const mark = markOf(w);
 		if (mark?.kind === 'serial') serials.push(w);
@@ -38,7 +40,7 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 				last: markOf(inner[inner.length - 1]),
 				inner,
 				qty: String(inner.length),
-				content: total(inner.map((w) => w.content)),
+				content: exact(inner.reduce((sum, w) => plus(sum, read(w.content)), ZERO)),
 				part: inner.reduce((sum, w) => sum + w.part, 0)
 			});
 		}
@@ -47,7 +49,7 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 		(a, b) =>
 			byState(a, b) ||
 			(a.at ?? '').localeCompare(b.at ?? '') ||
-			(a.first?.number ?? '').localeCompare(b.first?.number ?? '', 'en', { numeric: true })
+			natural.compare(a.first?.number ?? '', b.first?.number ?? '')
 	);
 }
 

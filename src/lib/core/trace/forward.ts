@@ -1,22 +1,13 @@
 import Fraction from 'fraction.js';
 import { countKnown, type Evidence, type Known } from '../ledger/evidence.ts';
 import { virtualPlace, type VirtualPlace } from '../ledger/places.ts';
-import { above, isNone, minus, part, plus, ZERO } from '../quantity/fractions.ts';
+import { above, isNone, minus, part, plus, reader, ZERO } from '../quantity/fractions.ts';
 import { flowOf, gapOf } from './flow.ts';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
 
 const ONE = new Fraction(1);
 /** As decimal text; whole numbers, the most there are, without the search for a period. */
 const decimal = (f: Fraction) => (f.d === 1n ? String(f.s * f.n) : f.toString(12));
-/** Quantities read once: most movements of a trace share a few of them, and fractions never change. */
-const reader = () => {
-	const known = new Map<string, Fraction>();
-	return (qty: string) => {
-		let f = known.get(qty);
-		if (!f) known.set(qty, (f = new Fraction(qty)));
-		return f;
-	};
-};
 
 /** A place, and what it means where it is no shelf. */
 interface Spot extends PlaceInfo {

@@ -1,7 +1,7 @@
 import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
 import { countKnown, weakest, type Evidence, type Known } from '../ledger/evidence.ts';
-import { plus, ZERO } from '../quantity/fractions.ts';
+import { part, plus, reader, ZERO } from '../quantity/fractions.ts';
 import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
 import { byState } from './fold.ts';
@@ -146,9 +146,10 @@ function presentWhere(
 		};
 	});
 	const sums = new Map<string, { content: Fraction; count: number }>();
+	const read = reader();
 	where.forEach((w, i) => {
 		const s = sums.get(w.state) ?? { content: ZERO, count: 0 };
-		sums.set(w.state, { content: plus(s.content, new Fraction(contents[i])), count: s.count + 1 });
+		sums.set(w.state, { content: plus(s.content, read(contents[i])), count: s.count + 1 });
 	});
 	view.balance = [...sums].map(([state, s]) => ({ state, content: exact(s.content), count: s.count })).sort(byState);
 	const whole = where.reduce((s, w) => plus(s, w.content), ZERO);
@@ -209,6 +210,7 @@ function stepsOf(
 ): Step[] {
 	const forward = whole !== null;
 	const made = new Set<string>();
+	const read = reader();
 	if (forward) for (const m of slice.movements) if (m.role === 'make') made.add(m.mark);
 	return [...group(flows, (f) => f.run)].map(([id, list]): Step => {
 		const run = slice.runs.get(id)!;
@@ -223,14 +225,14 @@ function stepsOf(
 					sums.set(key, {
 						mark: f.mark,
 						role: f.role,
-						qty: new Fraction(f.qty),
+						qty: read(f.qty),
 						content: f.content ?? null,
 						known: [f.evidence]
 					});
 				else {
 					there.known.push(f.evidence);
-					there.qty = there.qty.add(f.qty);
-					there.content = f.content ? f.content.add(there.content ?? 0) : there.content;
+					there.qty = plus(there.qty, read(f.qty));
+					there.content = f.content ? plus(f.content, there.content ?? ZERO) : there.content;
 				}
 			}
 			return shownSide([...sums.values()], decimals, whole);
@@ -251,8 +253,9 @@ function stepsOf(
 		};
 	});
 }
+const ONE = new Fraction(1);
 /** A content as a part of the whole, for a picture: 0 to 1. */
-const partOf = (content: Fraction, whole: Fraction) => (whole.n === 0n ? 0 : content.div(whole).valueOf());
+const partOf = (content: Fraction, whole: Fraction) => (whole.n === 0n ? 0 : part(content, ONE, whole).valueOf());
 
 /** Contents of one side, rounded so that they add up to its rounded sum. */
 function shownSide(sums: readonly Sum[], decimals: number, whole: Fraction | null): StepSide[] {

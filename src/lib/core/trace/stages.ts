@@ -59,23 +59,37 @@ export function layStages(view: TraceView, most: (col: number) => number = () =>
 		}
 	}
 	const levels = [...level.values()].reduce((most, l) => Math.max(most, l), 0);
+	// Each is asked for again and again: its name is put together once.
+	const names = new Map<string, string>();
 	const name = (id: string) => {
-		const m = marks.get(id)!;
-		return m.kind === 'serial' ? `${level.get(id)} ${m.item}` : id;
+		let text = names.get(id);
+		if (text === undefined) {
+			const m = marks.get(id)!;
+			names.set(id, (text = m.kind === 'serial' ? `${level.get(id)} ${m.item}` : id));
+		}
+		return text;
 	};
-	const ribbons = new Map<string, Ribbon>();
-	const link = (from: string, to: string, value: number, tone: Ribbon['tone']) => {
-		if (!(value > 0) || from === to) return;
-		const k = from + '>' + to;
-		const r = ribbons.get(k) ?? { from, to, value: 0, tone };
+	const from = new Map<string, Map<string, Ribbon>>();
+	const ribbons: Ribbon[] = [];
+	const link = (of: string, to: string, value: number, tone: Ribbon['tone']) => {
+		if (!(value > 0) || of === to) return;
+		let there = from.get(of);
+		if (!there) from.set(of, (there = new Map()));
+		let r = there.get(to);
+		if (!r) {
+			there.set(to, (r = { from: of, to, value: 0, tone }));
+			ribbons.push(r);
+		}
 		r.value += value;
-		ribbons.set(k, r);
 	};
 	for (const s of view.steps) {
 		const used = s.inputs.filter((i) => i.role === 'use' && i.part > 0);
 		const sum = used.reduce((n, i) => n + i.part, 0);
-		const out = s.outputs.map((o) => ({ ...o, v: s.pooled ? o.part : sum / Math.max(1, s.outputs.length) }));
-		for (const i of used) for (const o of out) link(name(i.mark), name(o.mark), (o.v * i.part) / (sum || 1), 'ink');
+		for (const i of used)
+			for (const o of s.outputs) {
+				const part = s.pooled ? o.part : sum / Math.max(1, s.outputs.length);
+				link(name(i.mark), name(o.mark), (part * i.part) / (sum || 1), 'ink');
+			}
 	}
 	const bars = new Map<string, Bar>();
 	const bar = (id: string, label: string, find: string, col: number, tone: Bar['tone']) => {
@@ -107,13 +121,13 @@ export function layStages(view: TraceView, most: (col: number) => number = () =>
 		const end = bar(`end ${tone} ${label}`, label, find, levels + 1, tone);
 		end.count++;
 		const first = w.run ? byRun.get(w.run)?.inputs[0] : undefined;
-		const from = w.mark ? name(w.mark) : first && name(first.mark);
-		if (from && bars.has(from)) link(from, end.id, w.part, tone);
+		const source = w.mark ? name(w.mark) : first && name(first.mark);
+		if (source && bars.has(source)) link(source, end.id, w.part, tone);
 	}
 	// Small bars of a crowded column fold into one.
 	const into = new Map<string, number>();
 	const outOf = new Map<string, number>();
-	for (const r of ribbons.values()) {
+	for (const r of ribbons) {
 		into.set(r.to, (into.get(r.to) ?? 0) + r.value);
 		outOf.set(r.from, (outOf.get(r.from) ?? 0) + r.value);
 	}
@@ -140,7 +154,7 @@ export function layStages(view: TraceView, most: (col: number) => number = () =>
 				h: 0
 			};
 			const gone = new Set(small.map((b) => b.id));
-			for (const r of ribbons.values()) {
+			for (const r of ribbons) {
 				if (gone.has(r.from)) r.from = fold.id;
 				if (gone.has(r.to)) r.to = fold.id;
 			}
@@ -152,7 +166,7 @@ export function layStages(view: TraceView, most: (col: number) => number = () =>
 	const scale = HEIGHT - 30 - Math.min(crowd, MOST_BARS + 1) * 12;
 	const step = (WIDTH - 190) / (levels + 1);
 	const drawn = new Map(list.map((b) => [b.id, b]));
-	const bands = together([...ribbons.values()].filter((r) => drawn.has(r.from) && drawn.has(r.to)));
+	const bands = together(ribbons.filter((r) => drawn.has(r.from) && drawn.has(r.to)));
 	const sources = new Map<string, Ribbon[]>();
 	for (const r of bands) {
 		const known = sources.get(r.to);
