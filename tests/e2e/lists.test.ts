@@ -272,6 +272,9 @@ describe('a person’s own columns', () => {
 			await held`ROLLBACK`;
 			held.release();
 		}
+		await page.context().clearCookies();
+		await button('PDF').press('Enter');
+		await page.getByRole('alert').getByText('Your session has ended. Sign in again').waitFor();
 	});
 	it('of a long list ten thousand are counted, and all of them when it is asked', async () => {
 		await app.sql`INSERT INTO partner (code, name, kind) SELECT 'LONG-' || n, 'Long list', 'supplier' FROM generate_series(1, 10100) n`;

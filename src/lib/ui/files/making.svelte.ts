@@ -23,7 +23,9 @@ export class Making {
 		const { signal } = this.#stop;
 		try {
 			const asked = `${href}${href.includes('?') ? '&' : '?'}work=${this.work}`;
-			const answer = await fetch(asked, { signal, ...(body && { method: 'POST', body }) });
+			// So that whoever is signed out reads that, and is not given the sign-in page for a file.
+			const headers = { accept: 'application/json, */*' };
+			const answer = await fetch(asked, { signal, headers, ...(body && { method: 'POST', body }) });
 			if (!answer.ok) {
 				const refused = (await answer.json()) as { errors?: Fault[]; title: string };
 				this.faults = refused.errors ?? [{ message: refused.title }];
