@@ -68,7 +68,7 @@ export function part(a: Fraction, b: Fraction, c: Fraction): Fraction {
 }
 
 /** Reads quantities, each text once: most of a trace share a few of them, and fractions never change. */
-export function reader(): (qty: string) => Fraction {
+export function quantityReader(): (qty: string) => Fraction {
 	const known = new Map<string, Fraction>();
 	return (qty) => {
 		let f = known.get(qty);

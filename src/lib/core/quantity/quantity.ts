@@ -1,5 +1,5 @@
 import Fraction from 'fraction.js';
-import { plus, ZERO } from './fractions.ts';
+import { plus, quantityReader, ZERO } from './fractions.ts';
 import { grouped, isPlain, unreadable, written } from './sign.ts';
 
 /** A decimal number as text, as PostgreSQL's numeric gives it. Never a float. */
@@ -66,7 +66,11 @@ export const isZero = (a: Qty): boolean => a === '0' || new Fraction(a).n === 0n
 /** Is it decimal text of more than nothing? What was typed into a sheet may be anything. */
 export const isSome = (typed: string): boolean => /^\d+(\.\d+)?$/.test(typed) && !isZero(typed);
 /** The exact sum of a list; "0" of none. */
-export const total = (list: Qty[]): Qty => exact(list.reduce((s, q) => s.add(q), new Fraction(0)));
+export function total(list: readonly Qty[]): Qty {
+	// Of thousands most say what others say.
+	const read = quantityReader();
+	return exact(list.reduce((sum, qty) => plus(sum, read(qty)), ZERO));
+}
 
 /** A fraction whose decimals end, as decimal text; one that never ends is cut at 12 decimals. */
 export function exact(f: Fraction): Qty {

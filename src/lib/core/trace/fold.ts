@@ -1,6 +1,5 @@
 import { group } from '../group/group.ts';
-import { plus, reader, ZERO } from '../quantity/fractions.ts';
-import { exact } from '../quantity/quantity.ts';
+import { total } from '../quantity/quantity.ts';
 import { inRanges, natural } from '../ranges/ranges.ts';
 import type { TraceMark, TreeNode, WhereRow } from './view.ts';
 
@@ -23,7 +22,6 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 	const markOf = (w: WhereRow) => (w.mark ? marks.get(w.mark)! : null);
 	const out: FoldedRow[] = [];
 	const serials: WhereRow[] = [];
-	const read = reader();
 	rows.forEach((w, i) => {
 		const mark = markOf(w);
 		if (mark?.kind === 'serial') serials.push(w);
@@ -40,7 +38,7 @@ export function foldWhere(rows: readonly WhereRow[], marks: ReadonlyMap<string, 
 				last: markOf(inner[inner.length - 1]),
 				inner,
 				qty: String(inner.length),
-				content: exact(inner.reduce((sum, w) => plus(sum, read(w.content)), ZERO)),
+				content: total(inner.map((w) => w.content)),
 				part: inner.reduce((sum, w) => sum + w.part, 0)
 			});
 		}

@@ -1,7 +1,7 @@
 import Fraction from 'fraction.js';
 import { countKnown, type Evidence, type Known } from '../ledger/evidence.ts';
 import { virtualPlace, type VirtualPlace } from '../ledger/places.ts';
-import { above, isNone, minus, part, plus, reader, ZERO } from '../quantity/fractions.ts';
+import { above, isNone, minus, part, plus, quantityReader, ZERO } from '../quantity/fractions.ts';
 import { flowOf, gapOf } from './flow.ts';
 import type { Forward, Gap, LedgerSlice, MarkInfo, Moved, PlaceInfo, RunInfo, State, Where } from './types.ts';
 
@@ -125,7 +125,7 @@ class Replay implements Forward {
 	private back = new Map<string, Fraction>();
 	/** what was put into pooled runs and is given back later: it never mixed with the rest; by "run mark" */
 	private aside = new Map<string, { qty: Fraction; content: Fraction }>();
-	private read = reader();
+	private read = quantityReader();
 	private slice: LedgerSlice;
 	private roots: string[];
 

@@ -1,7 +1,7 @@
 import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
 import { countKnown, weakest, type Evidence, type Known } from '../ledger/evidence.ts';
-import { part, plus, reader, ZERO } from '../quantity/fractions.ts';
+import { part, plus, quantityReader, ZERO } from '../quantity/fractions.ts';
 import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
 import { byState } from './fold.ts';
@@ -146,7 +146,7 @@ function presentWhere(
 		};
 	});
 	const sums = new Map<string, { content: Fraction; count: number }>();
-	const read = reader();
+	const read = quantityReader();
 	where.forEach((w, i) => {
 		const s = sums.get(w.state) ?? { content: ZERO, count: 0 };
 		sums.set(w.state, { content: plus(s.content, read(contents[i])), count: s.count + 1 });
@@ -210,7 +210,7 @@ function stepsOf(
 ): Step[] {
 	const forward = whole !== null;
 	const made = new Set<string>();
-	const read = reader();
+	const read = quantityReader();
 	if (forward) for (const m of slice.movements) if (m.role === 'make') made.add(m.mark);
 	return [...group(flows, (f) => f.run)].map(([id, list]): Step => {
 		const run = slice.runs.get(id)!;

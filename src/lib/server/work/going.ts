@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import type { Running } from './pool.ts';
 
 /*
  * Long work that somebody waits for: what it is doing can be asked, and it can be stopped, by the one who began it.
@@ -10,10 +11,7 @@ interface Going {
 	said: string;
 }
 /** What long work is given: it is told when it is to stop, and says what it is doing. */
-interface How {
-	stop: AbortSignal;
-	said: (what: string) => void;
-}
+type How = Required<Pick<Running, 'stop' | 'said'>>;
 const going = new Map<string, Going>();
 
 /**
