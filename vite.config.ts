@@ -34,7 +34,7 @@ export default defineConfig({
 					name: 'core',
 					include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
 					environment: 'node',
-					testTimeout: 30_000
+					testTimeout: 120_000
 				}
 			},
 			{
@@ -45,8 +45,8 @@ export default defineConfig({
 					// Each file has a database of its own on one server, which waits for disks and callers half the time.
 					maxWorkers: 2,
 					sequence: { groupOrder: 1 },
-					testTimeout: 60_000,
-					hookTimeout: 120_000
+					testTimeout: 300_000,
+					hookTimeout: 300_000
 				}
 			},
 			{
@@ -57,9 +57,9 @@ export default defineConfig({
 					fileParallelism: false,
 					sequence: { groupOrder: 2 },
 					// What is waited for comes when the machine gets to it.
-					expect: { poll: { timeout: 20_000 } },
-					testTimeout: 120_000,
-					hookTimeout: 180_000
+					expect: { poll: { timeout: 60_000 } },
+					testTimeout: 300_000,
+					hookTimeout: 300_000
 				}
 			}
 		]

@@ -32,6 +32,9 @@ await main(async () => {
 		process.env.BODY_SIZE_LIMIT ??= '20M';
 		const { handler } = await import(pathToFileURL(resolve(process.env.EARMARK_BUILD ?? 'build', 'handler.js')).href);
 		const server = createServer(handler);
+		// Longer than a caller or a proxy in front keeps a connection, as a rule: what closes first is then never this side,
+		// and nobody sends a request into a connection that is just being closed.
+		server.keepAliveTimeout = 65_000;
 		await new Promise<void>((done) => server.listen(settings.port, '127.0.0.1', done));
 		console.log([`Earmark is at http://127.0.0.1:${settings.port}`, ...lines, 'Ctrl-C stops it.'].join('\n'));
 		untilStopped(

@@ -73,7 +73,7 @@ describe('a backup', () => {
 		} finally {
 			await back.end();
 		}
-	}, 60_000);
+	});
 	it('overwrites no file, and no database', async () => {
 		await expect(backup(db.url, file)).rejects.toThrow('is there already. Name another file, or remove it.');
 		await expect(restore(place('back'), file)).rejects.toThrow(

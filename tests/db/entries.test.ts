@@ -77,7 +77,7 @@ describe('the entries of the demo firm alone', () => {
 	it('give its stock and its traces', async () => {
 		await fillFirm(db.url);
 		expect(await compare(db.sql, 60)).toBeGreaterThan(50);
-	}, 180_000);
+	});
 });
 
 describe('canonical JSON in the database', () => {

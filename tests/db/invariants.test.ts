@@ -561,7 +561,7 @@ describe('the ledger under attack', () => {
 		expect(events).toBe(40);
 		expect(Number(pieces)).toBe(40);
 		expect(await findingsOf(db.sql)).toEqual([]);
-	}, 120_000);
+	});
 
 	it('a held lot cannot be used or shipped, an expired one only with a reason', async () => {
 		await bookTest(db.sql, {

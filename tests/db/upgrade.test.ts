@@ -82,4 +82,4 @@ it('a ledger that was sealed as a chain of hashes becomes entries of the tree, a
 		await sql.end();
 		rmSync(old, { recursive: true, force: true });
 	}
-}, 60_000);
+});

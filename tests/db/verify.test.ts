@@ -324,7 +324,7 @@ describe('every table and column that an entry covers, from the catalogue of the
 			if (!found.length) missed.push(`${table}.${column}`);
 		}
 		expect(missed).toEqual([]);
-	}, 300_000);
+	});
 	it('a missing row is found, and an added one', async () => {
 		const tables = [...new Set((await covered()).map((c) => c.table)), 'run_closing'];
 		const missed: string[] = [];
@@ -349,7 +349,7 @@ describe('every table and column that an entry covers, from the catalogue of the
 			if (n && !(await after([...free, copy])).length) missed.push(`${table} and one more`);
 		}
 		expect(missed).toEqual([]);
-	}, 300_000);
+	});
 });
 
 describe('a head on a paper', () => {

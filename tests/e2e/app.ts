@@ -104,7 +104,8 @@ export function startApp({ demo = true } = {}): App {
 		const context = await app.browser.newContext({ viewport: size, acceptDownloads: true });
 		contexts.push(context);
 		// A machine with two cores that runs browser, server and database at once is slow at times.
-		context.setDefaultTimeout(20_000);
+		// A wait ends when what is waited for is there: long enough for a machine that has others to serve as well.
+		context.setDefaultTimeout(60_000);
 		context.on('request', (r) => {
 			if (!/^(http:\/\/127\.0\.0\.1:|data:|blob:)/.test(r.url())) app.outside.push(r.url());
 		});

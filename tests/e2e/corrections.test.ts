@@ -166,7 +166,7 @@ describe('the witness', () => {
 		await page.getByText('This is no mail address. Type it as name@example.org.').waitFor();
 		await page.getByRole('button', { name: 'Send the head now' }).click();
 		await page.getByText('On its way to ledger@thornmere-utilities.example.').waitFor();
-		await expect.poll(async () => (await app.sql`SELECT 1 FROM mailbox_message`).length, { timeout: 20_000 }).toBe(2);
+		await expect.poll(async () => (await app.sql`SELECT 1 FROM mailbox_message`).length).toBe(2);
 		await page.goto(`${app.base}/devices/mail`);
 		await page
 			.getByRole('link', { name: /^Head of the ledger/ })
@@ -201,7 +201,7 @@ describe('the witness', () => {
 		await page.getByRole('button', { name: 'Send the head now' }).click();
 		await page.getByText('On its way to').waitFor();
 		const waiting = () => app.sql`SELECT fault FROM mail WHERE sent_at IS NULL AND fault IS NOT NULL`;
-		await expect.poll(async () => (await waiting()).length, { timeout: 20_000 }).toBe(1);
+		await expect.poll(async () => (await waiting()).length).toBe(1);
 		await page.goto(`${app.base}/devices/mail/sent`);
 		await page.getByText('The mailbox is closed. Try later.').waitFor();
 		await accessible(page);
@@ -211,7 +211,7 @@ describe('the witness', () => {
 		await page.goto(`${app.base}/devices/mail/sent`);
 		await page.getByRole('button', { name: /^Send now/ }).click();
 		await page.getByText('It is tried at once.').waitFor();
-		await expect.poll(async () => (await waiting()).length, { timeout: 20_000 }).toBe(0);
+		await expect.poll(async () => (await waiting()).length).toBe(0);
 		const tobi = await app.signIn('tobi');
 		await tobi.goto(`${app.base}/devices/mail`);
 		await tobi.getByText('may not do this: see the ledger').waitFor();

@@ -76,7 +76,7 @@ beforeAll(async () => {
 	});
 	await bookTest(sql, { kind: 'move', movements: [{ item: 'RAW1', lot: 'L0', qty: '1', from: 'QS/A1', to: 'QS/A2' }] });
 	token = await makeToken(sql, 'crash', 'coordinator', 'test');
-}, 120_000);
+});
 afterAll(async () => {
 	await Promise.all([sql?.end(), owner?.end()]);
 	app?.removeAllListeners('exit');

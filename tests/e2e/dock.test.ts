@@ -232,7 +232,7 @@ describe('nothing that was scanned is lost', () => {
 		await page.getByText('Earmark does not answer. What you typed is kept here').first().waitFor();
 		await restarted;
 		await page.evaluate(() => dispatchEvent(new Event('online')));
-		await foot(page).getByText('Nothing is missing.').waitFor({ timeout: 30_000 });
+		await foot(page).getByText('Nothing is missing.').waitFor();
 		expect(await rowsOf(app, code)).toEqual([{ lot: 'L-KILL', serial: 'VB-97001', count: 3, scanned: '0-2' }]);
 	}, 180_000);
 	it('and a killed browser finds the sheet as it was', async () => {
@@ -289,7 +289,7 @@ describe('the camera', () => {
 			await entry(page, 'Sensor board VB').getByLabel('Lot', { exact: true }).fill('L-CAM');
 			await entry(page, 'Sensor board VB').getByLabel('First serial, count').focus();
 			await page.getByRole('button', { name: 'Camera', exact: true }).click();
-			await log(page).getByText('VB-99001 into line 1').first().waitFor({ timeout: 30_000 });
+			await log(page).getByText('VB-99001 into line 1').first().waitFor();
 			await page.waitForTimeout(2500);
 			expect(await rowsOf(app, code)).toEqual([{ lot: 'L-CAM', serial: 'VB-99001', count: 1, scanned: '0' }]);
 			await page.getByRole('button', { name: 'Close the camera' }).click();

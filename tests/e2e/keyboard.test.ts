@@ -164,7 +164,7 @@ describe('with the keyboard alone', () => {
 		await type(page, 'QR-26-0417');
 		await page.keyboard.press('Enter');
 		go();
-		await page.waitForURL(/register\/\d+/, { timeout: 15_000 });
+		await page.waitForURL(/register\/\d+/);
 	});
 	it('what is scanned before the page answers is one scan, however slow the page is when it does', async () => {
 		const page = await app.signIn('ines');

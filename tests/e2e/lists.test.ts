@@ -107,8 +107,7 @@ it.each(['ines', 'admin'])(
 			const count = Number(await table(page, source.title).getAttribute('aria-rowcount'));
 			expect(csv.length - 1, key).toBe(count);
 		}
-	},
-	300_000
+	}
 );
 
 describe.each([...lists].filter(([key]) => WHOLE.includes(key)))('the list %s', (key, source) => {
@@ -189,7 +188,7 @@ describe.each([...lists].filter(([key]) => WHOLE.includes(key)))('the list %s', 
 		await book.xlsx.load((await (await fileOf(page, 'XLSX')).body()).buffer as ArrayBuffer);
 		expect(book.worksheets[0].rowCount - 1).toBe(count);
 		expect((book.worksheets[0].getRow(1).values as string[]).slice(1)).toEqual(csv[0]);
-	}, 120_000);
+	});
 });
 
 /** A label printed, an access added, numbers drawn: lists that the demo leaves empty. */
@@ -202,7 +201,7 @@ async function fill() {
 	const { nothing, STEPS } = await import('../../src/lib/core/marking/rule.ts');
 	const { queueMail } = await import('../../src/lib/server/mail/queue.ts');
 	await queueMail(app.sql, 'ines', { about: 'test', to: 'second@example.org', subject: 'Another', body: 'A mail.' });
-	await expect.poll(async () => (await app.sql`SELECT 1 FROM mailbox_message`).length, { timeout: 20_000 }).toBe(2);
+	await expect.poll(async () => (await app.sql`SELECT 1 FROM mailbox_message`).length).toBe(2);
 	await printLabels(app.sql, 'ines', { place: 'QS/A1' });
 	await printLabels(app.sql, 'ines', { place: 'QS/A2' });
 	await app.token('auditor');

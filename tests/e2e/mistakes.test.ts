@@ -8,8 +8,7 @@ const app = startApp();
 const holding = (page: Page, value: string) =>
 	page.waitForFunction(
 		(v) => [...document.querySelectorAll('td input')].some((i) => (i as HTMLInputElement).value === v),
-		value,
-		{ timeout: 15_000 }
+		value
 	);
 const events = async () => (await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM event`)[0].n;
 /** What the rule of chemicals asks besides: typed, each with Enter. */
@@ -141,7 +140,7 @@ describe('mistakes at a delivery', () => {
 			.waitFor();
 		await ines.unroute('**/sheet?*');
 		await ines.context().setOffline(false);
-		await ines.getByText(/Tobi Marsh changed this row on .* Theirs stands/).waitFor({ timeout: 15_000 });
+		await ines.getByText(/Tobi Marsh changed this row on .* Theirs stands/).waitFor();
 		expect(await row(tobi).inputValue()).toBe('12');
 		await ines.waitForFunction(
 			() => (document.querySelector('input[aria-label^="Quantity, row"]') as HTMLInputElement)?.value === '12'

@@ -83,7 +83,7 @@ describe('fifty serials and a hundred pieces in two lots', () => {
 		// Half of them in no order: each is a row of its own.
 		const odd = Array.from({ length: 10_000 }, (_, i) => `VB-${300_001 + 2 * i}\tL-52`).join('\n');
 		await paste(page, 'Sensor board VB', 'First serial, count', `Serial\tLot\n${odd}`);
-		await page.getByText('10,000 rows read.').waitFor({ timeout: 60_000 });
+		await page.getByText('10,000 rows read.').waitFor();
 		await page.getByText(/40 of 10,000 rows shown/).waitFor();
 		await entry(page, 'Sensor board VB').getByLabel('Lot', { exact: true }).fill('L-52');
 		await entry(page, 'Sensor board VB').getByLabel('First serial, count').focus();
@@ -103,9 +103,9 @@ describe('fifty serials and a hundred pieces in two lots', () => {
 		const slow = await page.evaluate(() => (window as unknown as { keys: number[] }).keys);
 		console.log(`10,000 rows in the sheet: slowest key ${slow.length ? Math.max(...slow) : 'under 16'} ms`);
 		await page.keyboard.press('Enter');
-		await page.getByText(/40 of 10,001 rows shown/).waitFor({ timeout: 30_000 });
+		await page.getByText(/40 of 10,001 rows shown/).waitFor();
 		await page.keyboard.press('Control+Enter');
-		await page.getByText(/Booked on \S+: \d/).waitFor({ timeout: 90_000 });
+		await page.getByText(/Booked on \S+: \d/).waitFor();
 		const [{ n }] = await app.sql<
 			{ n: number }[]
 		>`SELECT count(*)::int AS n FROM movement m JOIN event e ON e.id = m.event_id WHERE e.document = ${code}`;

@@ -31,28 +31,29 @@ export const paste = (page: Page, line: string, field: string, text: string) =>
 			data.setData('text', t);
 			el.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
 		}, text);
-/** Keys as a keyboard wedge sends them, pressed inside the page so that a busy machine does not slow them. */
-export const wedge = (page: Page, text: string) =>
-	page.evaluate((t) => {
-		const el = document.activeElement as HTMLInputElement;
-		for (const key of [...t, 'Enter'])
-			if (
-				el.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })) &&
-				key.length === 1
-			) {
-				el.setRangeText(key, el.selectionStart!, el.selectionEnd!, 'end');
-				el.dispatchEvent(new Event('input', { bubbles: true }));
+/**
+ * Keys as a keyboard wedge sends them. Each carries the moment at which it was pressed, as the operating system gives it to
+ * a real one: they are made before the page takes the first, so that a busy machine does not turn a scan into typing.
+ * @param types whether what is not taken as a scan is written where the cursor stands
+ */
+const press = (page: Page, text: string, types: boolean) =>
+	page.evaluate(
+		({ keys, types }) => {
+			const pressed = keys.map((key) => new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+			for (const event of pressed) {
+				const el = document.activeElement ?? document.body;
+				if (!el.dispatchEvent(event) || !types || event.key.length > 1) continue;
+				const field = el as HTMLInputElement;
+				field.setRangeText(event.key, field.selectionStart!, field.selectionEnd!, 'end');
+				field.dispatchEvent(new Event('input', { bubbles: true }));
 			}
-	}, text);
-
-/** Keys as a scanner sends them where nothing is to be typed. */
-export const scan = (page: Page, text: string) =>
-	page.evaluate((t) => {
-		for (const key of [...t, 'Enter'])
-			(document.activeElement ?? document.body).dispatchEvent(
-				new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })
-			);
-	}, text);
+		},
+		{ keys: [...text, 'Enter'], types }
+	);
+/** A scan into the field where the cursor stands. */
+export const wedge = (page: Page, text: string) => press(page, text, true);
+/** A scan where nothing is to be typed. */
+export const scan = (page: Page, text: string) => press(page, text, false);
 
 /** An order of its own, opened in its area, with its first line ready. */
 export async function openOrder(

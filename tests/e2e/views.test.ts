@@ -165,7 +165,7 @@ describe('every view', () => {
 			expect(found).toEqual([]);
 			expect(wide).toEqual([]);
 		},
-		600_000
+		1_800_000
 	);
 	it('is there soon after a click', async () => {
 		const page = await app.signIn('ines');

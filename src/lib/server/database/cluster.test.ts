@@ -69,4 +69,4 @@ it('a start takes over what a killed application left running, and refuses besid
 	} finally {
 		second.stop();
 	}
-}, 60_000);
+});

@@ -80,7 +80,7 @@ beforeAll(async () => {
 		tracking: 'lot and serial',
 		warranty: 'P24M'
 	});
-}, 60_000);
+});
 
 describe('a fact is defined', () => {
 	it.each([

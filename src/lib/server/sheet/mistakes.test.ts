@@ -129,7 +129,7 @@ beforeAll(async () => {
 		reason: 'dropped',
 		movements: [{ item: 'UNIT', serial: 'U-3', qty: 1, from: 'QS/A1', to: '@scrap' }]
 	});
-}, 60_000);
+});
 
 const day = '\\d+ \\w{3} \\d{4}';
 describe('a number as it arrives', () => {

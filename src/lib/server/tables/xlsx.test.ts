@@ -59,7 +59,7 @@ describe('an XLSX', () => {
 			for (let i = 0; i < 20_001; i++) sheet.addRow([i]);
 		});
 		await expect(readXlsx(file)).rejects.toThrow('The sheet has 20,001 rows; one file may have 20,000');
-	}, 60_000);
+	});
 });
 
 describe('a file that would do harm', () => {
@@ -81,9 +81,7 @@ describe('a file that would do harm', () => {
 		],
 		['a row beyond the most', (xml: string) => xml.replace('</sheetData>', `${row(20_001)}</sheetData>`), '20,001 rows']
 	])('%s is refused where it stands', async (_what, change, says) => {
-		const started = performance.now();
 		await expect(readXlsx(await withSheet(change))).rejects.toThrow(says);
-		expect(performance.now() - started).toBeLessThan(5000);
 	});
 	it.each([
 		[
@@ -100,8 +98,6 @@ describe('a file that would do harm', () => {
 				)
 		]
 	])('%s costs nothing: the cells are read', async (_what, change) => {
-		const started = performance.now();
 		expect(await readXlsx(await withSheet(change))).toEqual([['a']]);
-		expect(performance.now() - started).toBeLessThan(5000);
 	});
 });
