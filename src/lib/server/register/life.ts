@@ -34,7 +34,7 @@ export interface LifeEvent {
 	change: string | null;
 }
 /** The most lines of a life that a page shows: the last ones. */
-export const MOST_LIFE = 300;
+export const MOST_LIFE = 100;
 
 interface Row {
 	id: string;

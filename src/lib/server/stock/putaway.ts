@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import { group } from '../../core/group/group.ts';
-import { compress, expand } from '../../core/ranges/ranges.ts';
+import { compress, expand, natural } from '../../core/ranges/ranges.ts';
 import type { AskedFact, Facts } from '../../core/facts/fact.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { book, type Booked } from '../ledger/book.ts';
@@ -71,34 +71,30 @@ export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lyin
 		WHERE x.step = 'move' AND x.item_id = ANY(${items}::bigint[]) ORDER BY f.name`;
 	// From a dock everything is offered a bin.
 	const suggested = at?.dock ? await binsHolding(sql, items, place) : () => [];
-	const line = ({ itemId, recorded, ...r }: Alike): Lying => ({
-		...r,
-		...{ key: r.mark!, last: null, count: 1, suggested: suggested(itemId) },
-		facts:
-			r.kind === 'unmarked'
-				? []
-				: asked.filter((f) => f.item === itemId && !recorded[f.code]).map(({ item: _i, ...f }) => f)
-	});
+	const askedOf = group([...asked], (f) => f.item);
+	const missing = ({ kind, itemId, recorded }: Alike) =>
+		kind === 'unmarked' ? [] : (askedOf.get(itemId) ?? []).filter((f) => !recorded[f.code]);
 	// What differs only in facts that nobody asks here is one line too.
 	const groups = group([...serials], (r) =>
-		[r.item, r.lot, r.status, r.expiresOn, ...line(r).facts.map((f) => f.code)].map((x) => x ?? '').join('\n')
+		[r.item, r.lot, r.status, r.expiresOn, ...missing(r).map((f) => f.code)].map((x) => x ?? '').join('\n')
 	);
 	const ranges = [...groups.values()].flatMap((list) => {
 		const { numbers: _n, marks: _m, ...one } = list[0];
 		const by = new Map(list.flatMap((r) => r.numbers.map((n, i) => [n, r.marks[i]] as const)));
-		return compress(by.keys()).map(({ first, last, count }): Lying => {
+		return compress(by.keys()).map(({ first, last, count }) => {
 			const key = by.get(first)!;
-			return {
-				...line({ ...one, number: first, mark: key, qty: String(count) }),
-				mark: count === 1 ? key : null,
-				last,
-				count
-			};
+			return { ...one, number: first, mark: count === 1 ? key : null, qty: String(count), key, last, count };
 		});
 	});
-	const all = [...others.map(line), ...ranges].sort((a, b) => a.itemName.localeCompare(b.itemName));
+	const all = [...others.map((r) => ({ ...r, key: r.mark!, last: null, count: 1 })), ...ranges];
+	all.sort((a, b) => natural.compare(a.itemName, b.itemName));
+	// Where to, and what is asked, is worked out only for what is shown.
+	const lying = all.slice(0, MOST_LINES).map((r): Lying => {
+		const { itemId, recorded: _r, ...shown } = r;
+		return { ...shown, suggested: suggested(itemId), facts: missing(r).map(({ item: _i, ...f }) => f) };
+	});
 	const read = serials.reduce((n, r) => n + r.numbers.length, 0);
-	return { lying: all.slice(0, MOST_LINES), more: all.length > MOST_LINES || read > MOST };
+	return { lying, more: all.length > MOST_LINES || read > MOST };
 }
 /** Real places, docks first, and whether anything lies there. */
 export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; dock: boolean; holds: boolean }[]>`
