@@ -29,7 +29,7 @@
 		<section class="panel">
 			<h2>
 				<a href={g.path}>{g.title}</a>
-				<span class="soft">{g.rows.length} of {g.more ? 'more than ' : ''}{grouped(g.all)} open</span>
+				<span class="soft">{g.rows.length} of {grouped(g.all)} open</span>
 			</h2>
 			{#each g.rows as o (o.id)}
 				<a class="job" href="{g.path}/{encodeURIComponent(o.code ?? '')}">

@@ -21,6 +21,7 @@ export function documentList(kind: Kind): ListSource {
 		: row.packs && { state: 'picked', from: 'EXISTS (SELECT 1 FROM order_staged t WHERE t.order_id = o.id)' };
 	/** Its goods have come or gone, and something stays to be done. */
 	const toSettle = 'EXISTS (SELECT 1 FROM todo t WHERE t.order_id = o.id AND t.done_at IS NULL)';
+	const state = `CASE WHEN ${done} THEN ${row.todo ? `CASE WHEN ${toSettle} THEN 'to settle' ELSE 'complete' END` : `'complete'`} WHEN ${drafts} THEN 'being entered'${between ? ` WHEN ${between.from} THEN '${between.state}'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`;
 	return {
 		key: kind,
 		title: row.words.list,
@@ -89,7 +90,7 @@ export function documentList(kind: Kind): ListSource {
 				key: 'state',
 				label: 'State',
 				kind: 'choice',
-				from: `CASE WHEN ${done} THEN ${row.todo ? `CASE WHEN ${toSettle} THEN 'to settle' ELSE 'complete' END` : `'complete'`} WHEN ${drafts} THEN 'being entered'${between ? ` WHEN ${between.from} THEN '${between.state}'` : ''} WHEN ${started} THEN 'partly booked' ELSE 'open' END`,
+				from: state,
 				filled: true,
 				choices: [
 					'open',
@@ -110,17 +111,18 @@ export function documentList(kind: Kind): ListSource {
 				filterOnly: true,
 				choices: [
 					{ value: 'open', label: 'open' },
+					{ value: 'waiting', label: 'due or begun' },
 					{ value: 'complete', label: 'complete' },
 					{ value: 'all', label: 'all' }
 				],
-				where: (sql, { is }) =>
-					is === 'all'
-						? sql`true`
-						: is === 'complete'
-							? sql`o.closed_at IS NOT NULL`
-							: row.todo
-								? sql`(o.closed_at IS NULL OR EXISTS (SELECT 1 FROM todo t WHERE t.order_id = o.id AND t.done_at IS NULL))`
-								: sql`o.closed_at IS NULL`
+				where: (sql, { is }, { today }) => {
+					if (is === 'all') return sql`true`;
+					if (is === 'complete') return sql`o.closed_at IS NOT NULL`;
+					const incomplete = sql.unsafe(row.todo ? `(o.closed_at IS NULL OR ${toSettle})` : 'o.closed_at IS NULL');
+					return is === 'waiting'
+						? sql`${incomplete} AND (o.due_on IS NULL OR o.due_on <= ${today}::date OR ${sql.unsafe(state)} <> 'open')`
+						: sql`${incomplete}`;
+				}
 			}
 		]
 	};

@@ -1,8 +1,23 @@
 import { KINDS } from '../../core/ledger/events.ts';
+import type { Db } from '../database/connect.ts';
+import { like } from '../database/like.ts';
+import type { Piece } from '../database/piece.ts';
 import type { ListSource } from '../list/source.ts';
 
 /** A moment as programs read it. */
 const isoTime = (at: string) => `to_char(${at} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')`;
+
+/** Events that a text is in: what they are called by is looked through once, not put in words for each of them. */
+async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
+	const pattern = `%${like(text.toLowerCase())}%`;
+	return {
+		where: sql`(lower(e.document) LIKE ${pattern} OR lower(e.reason) LIKE ${pattern} OR lower(e.recorded_by) LIKE ${pattern}
+			OR e.order_id IN (SELECT x.id FROM orders x WHERE lower(x.code) LIKE ${pattern})
+			OR e.partner_id IN (SELECT x.id FROM partner x WHERE lower(x.name) LIKE ${pattern})
+			OR e.job_id IN (SELECT x.id FROM job x WHERE lower(x.name) LIKE ${pattern})
+			OR e.recorded_by IN (SELECT x.login FROM person x WHERE lower(x.name) LIKE ${pattern}))`
+	};
+}
 
 /** Everything that was booked, newest first. */
 export const eventList: ListSource = {
@@ -10,6 +25,7 @@ export const eventList: ListSource = {
 	title: 'Booked',
 	right: 'read',
 	find: 'Find a document, partner, order or person',
+	finds,
 	empty: 'Nothing is booked yet.',
 	id: ['e.id'],
 	sort: { key: 'recorded', down: true },

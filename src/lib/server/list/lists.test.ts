@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, testDatabase } from '../../../../tests/db/cluster.ts';
+import { DOCUMENT_NAMES } from '../../core/document/kinds.ts';
 import { bySpan, readCursor, readView, sorts, type ListPage, type ListView } from '../../core/list/list.ts';
 import { nothing, STEPS } from '../../core/marking/rule.ts';
 import { createDocument } from '../document/create.ts';
@@ -14,6 +15,7 @@ import { createItem } from '../setup/items.ts';
 import { addJob } from '../setup/jobs.ts';
 import { saveKind } from '../setup/kinds.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
+import { openDocuments } from '../today/today.ts';
 import { chooseColumns, listAll, listPage } from './read.ts';
 import type { ListSource } from './source.ts';
 
@@ -249,6 +251,35 @@ describe('what a list is narrowed to in a way of its own', () => {
 		expect(await codes('which=complete')).toEqual([]);
 		expect(await codes('which=all&due.to=2026-03-31')).toEqual(['SALE-1', 'SALE-10']);
 		expect(await codes('find=harbour&sort=-code')).toEqual(['SALE-11', 'SALE-10', 'SALE-2', 'SALE-1']);
+	});
+	it('what waits is what is due, has no day, or is begun; how many are open is counted for each kind', async () => {
+		const sale = lists.get('sale')!;
+		const waiting = async () => (await page(sale, view(sale, 'which=waiting'))).rows.map((r) => r.code);
+		expect(await waiting()).toEqual(['SALE-1', 'SALE-10', 'SALE-2']);
+		await db.sql`INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
+			SELECT ${crypto.randomUUID()}, o.id, l.id, '{}', 'ines' FROM orders o JOIN order_line l ON l.order_id = o.id WHERE o.code = 'SALE-11'`;
+		expect(await waiting()).toEqual(['SALE-1', 'SALE-10', 'SALE-11', 'SALE-2']);
+		await db.sql`DELETE FROM draft_row`;
+		const open = await openDocuments(db.sql);
+		for (const kind of DOCUMENT_NAMES) {
+			const { count } = await page(lists.get(kind)!, view(lists.get(kind)!));
+			expect([kind, open.get(kind) ?? 0]).toEqual([kind, count]);
+		}
+	});
+	it('events are found by what they are called by, whoever booked them', async () => {
+		const events = lists.get('events')!;
+		const all = (await page(events, view(events))).count;
+		const found = async (text: string) => (await page(events, view(events, `find=${text}`))).count;
+		expect(all).toBeGreaterThan(0);
+		const [{ document }] = await db.sql<
+			{ document: string }[]
+		>`SELECT document FROM event WHERE document IS NOT NULL ORDER BY id LIMIT 1`;
+		expect(await found(document.toLowerCase())).toBeGreaterThan(0);
+		expect(await found('nobody%20like%20it')).toBe(0);
+		const [{ n }] = await db.sql<
+			{ n: number }[]
+		>`SELECT count(*)::int AS n FROM event WHERE partner_id = (SELECT id FROM partner WHERE code = 'S1')`;
+		expect(await found('salt%20WORKS')).toBe(n);
 	});
 	it('a cursor that is made up, or of another list, is answered and breaks nothing', async () => {
 		for (const [, source] of lists)

@@ -251,6 +251,10 @@ async function isMany(sql: Sql, source: ListSource, view: ListView, asked: ListA
 	return false;
 }
 
+/** Is nothing asked? All of it fits then: it is walked. */
+const isWhole = (source: ListSource, asked: ListAsked) =>
+	!asked.find && !Object.keys(asked.filters).length && !source.whole?.(asked);
+
 /** Some rows, and how many there are: gathered where few enough fit; walked otherwise, and then not counted to the end. */
 async function counted(
 	sql: Sql,
@@ -259,8 +263,7 @@ async function counted(
 	asked: ListAsked,
 	at: At
 ): Promise<Part & { count: number; uncounted: boolean }> {
-	// Where nothing is asked all of it fits: it is walked, and counted beside that.
-	if (!asked.find && !Object.keys(asked.filters).length && !source.whole?.(asked)) {
+	if (isWhole(source, asked)) {
 		const [page, count] = await Promise.all([
 			part(sql, source, view, asked, at, 'walked'),
 			countOf(sql, source, asked, MOST_COUNTED + 1)
@@ -330,7 +333,10 @@ export async function listRows(
 	today: string
 ): Promise<{ rows: ListRow[]; next: string | null }> {
 	const asked = await askedOf(sql, source, view, today);
-	const page = await counted(sql, source, view, asked, { from: view.after, before: false, size: view.size });
+	const at = { from: view.after, before: false, size: view.size };
+	const page = isWhole(source, asked)
+		? await part(sql, source, view, asked, at, 'walked')
+		: await counted(sql, source, view, asked, at);
 	return {
 		rows: source.finish ? await source.finish(sql, page.rows, asked) : page.rows,
 		next: page.more ? cursorText({ ...page.ends[1], before: 0 }) : null
@@ -340,8 +346,9 @@ export async function listRows(
 /** How many rows there are, counted no further than the limit; all of them without one. */
 async function countOf(sql: Db, source: ListSource, asked: ListAsked, limit: number | null): Promise<number> {
 	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
+	const from = (isWhole(source, asked) && source.counts) || fromOf(source, asked);
 	const [{ n }] = await sql<{ n: number }[]>`
-		SELECT count(*)::int AS n FROM (SELECT 1 FROM ${piece(sql, fromOf(source, asked))} ${all(sql, wheres)} ${find.where} LIMIT ${limit}) counted`;
+		SELECT count(*)::int AS n FROM (SELECT 1 FROM ${piece(sql, from)} ${all(sql, wheres)} ${find.where} LIMIT ${limit}) counted`;
 	return n;
 }
 /** How many rows fit a view, every one counted. */

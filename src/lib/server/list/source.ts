@@ -44,6 +44,8 @@ export interface ListSource {
 	id: readonly string[];
 	/** FROM and WHERE, without the words narrowed by; where it depends on what is asked, only on values of a known form */
 	from: string | ((asked: ListAsked) => string);
+	/** as many rows as FROM has where nothing is asked, without what is joined only to be shown: to be counted */
+	counts?: string;
 	/** the same for one row, whose ids are list_page.list_id0 and so on: where FROM works out all rows together */
 	each?: (asked: ListAsked) => string | null;
 	/** finding one row costs as much as finding all: all that fit are gathered then, however many they are */

@@ -76,6 +76,7 @@ export const stockList: ListSource = {
 	id: ['b.mark_id', 'b.place_id'],
 	sort: { key: 'item', down: false },
 	from: onHand,
+	counts: 'balance b WHERE b.qty > 0 AND NOT b.virtual',
 	// What there was is worked out for all of it together.
 	whole: (asked) => pastOf(asked) !== null,
 	each: (asked) => {

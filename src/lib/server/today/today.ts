@@ -18,6 +18,14 @@ export async function waiting(sql: Db, role: Role, now = new Date()): Promise<Re
 	return counts;
 }
 
+/** How many documents of each kind are open: not closed, or closed with something to settle. */
+export async function openDocuments(sql: Db): Promise<Map<Kind, number>> {
+	const rows = await sql<{ kind: Kind; n: number }[]>`
+		SELECT kind, count(*)::int AS n FROM (SELECT o.kind FROM orders o WHERE o.closed_at IS NULL
+			UNION ALL SELECT o.kind FROM orders o WHERE o.closed_at IS NOT NULL AND o.id IN (SELECT t.order_id FROM todo t WHERE t.done_at IS NULL)) x GROUP BY kind`;
+	return new Map(rows.map((r) => [r.kind, r.n]));
+}
+
 interface StockNote {
 	id: string;
 	kind: 'lot' | 'serial';
