@@ -10,6 +10,9 @@ const LYING =
 	'balance b JOIN mark k ON k.id = b.mark_id LEFT JOIN mark l ON l.id = k.parent_id JOIN item i ON i.id = k.item_id JOIN place p ON p.id = b.place_id WHERE b.qty > 0 AND NOT b.virtual';
 const TOTALS = (and: string) =>
 	`SELECT k.item_id, sum(b.qty), min(coalesce(k.expires_on, l.expires_on)), count(DISTINCT b.mark_id), count(DISTINCT b.place_id) FROM ${LYING} ${and} GROUP BY 1`;
+const LIES = (and: string) =>
+	`SELECT b.mark_id FROM ${LYING} ${and} ORDER BY i.name COLLATE natural_order, b.mark_id, b.place_id LIMIT 51`;
+const IN_BIN = (code: string) => LIES(`AND b.place_id = (SELECT x.id FROM place x WHERE x.code = '${code}')`);
 const FIRST = (from: string, order: string) => `SELECT * FROM (SELECT k.id ${from} ORDER BY ${order}, k.id LIMIT 51) x`;
 
 /** What is asked of the application at a million marks. */
@@ -52,7 +55,8 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 		[
 			'to be invoiced',
 			'/outbound/invoices',
-			`SELECT x.id, m.at FROM order_line x JOIN (SELECT m.order_line_id, sum(m.qty) AS qty, max(m.at) AS at FROM effective_movement m WHERE m.order_line_id IS NOT NULL GROUP BY 1) m ON m.order_line_id = x.id ORDER BY m.at, x.id LIMIT 51`
+			`SELECT x.id, e.at FROM order_line x JOIN orders o ON o.id = x.order_id AND o.kind IN ('purchase', 'sale', 'counter') JOIN line_sum m ON m.order_line_id = x.id JOIN event e ON e.id = m.event_id
+				LEFT JOIN (SELECT y.order_line_id, sum(y.qty) AS qty FROM noted_line y GROUP BY 1) v ON v.order_line_id = x.id WHERE m.qty <> coalesce(v.qty, 0) ORDER BY e.at, x.id LIMIT 51`
 		],
 		['new delivery', '/inbound/new'],
 		['new production order', '/production/new'],
@@ -62,9 +66,9 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 		['an open order to ship', `/outbound/${sale}`],
 		['a shipped order', `/outbound/${shipped}`],
 		['stock', '/stock'],
-		['stock, a bin of 20,000', '/stock?place=S2%2FSACKS'],
-		['stock, a bin of 30,000 serials', '/stock?place=S2%2FPIECES'],
-		['stock, by item', '/stock?item=PIECE'],
+		['stock, a bin of 20,000', '/stock?place=S2%2FSACKS', IN_BIN('S2/SACKS')],
+		['stock, a bin of 30,000 serials', '/stock?place=S2%2FPIECES', IN_BIN('S2/PIECES')],
+		['stock, by item', '/stock?item=PIECE', LIES(`AND i.code = 'PIECE'`)],
 		['stock, by number', '/stock?sort=number'],
 		[
 			'stock, by expiry',
@@ -94,7 +98,11 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 		['register, not here', '/register?show=gone'],
 		['register, not released', '/register?show=held'],
 		['register, expiring', '/register?show=expiring'],
-		['register, lots', '/register?kind=lot'],
+		[
+			'register, lots',
+			'/register?kind=lot',
+			FIRST(`FROM mark k WHERE k.kind = 'lot' AND ${HAND}`, 'k.number COLLATE natural_order')
+		],
 		[
 			'register, by item',
 			'/register?item=PIECE',
@@ -165,7 +173,11 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 		],
 		['correct a serial', `/register/${serial}/correct?field=serial`],
 		['events', '/events'],
-		['events, find', '/events?find=D1200'],
+		[
+			'events, find',
+			'/events?find=D1200',
+			`SELECT e.id FROM event e WHERE lower(e.document) LIKE '%d1200%' ORDER BY e.recorded_at DESC, e.id DESC LIMIT 51`
+		],
 		['what one event moved', `/events/moved?event.from=${event}&event.to=${event}&sort=line`],
 		['movements', '/events/moved'],
 		[

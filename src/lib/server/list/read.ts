@@ -150,6 +150,7 @@ async function part(
 		const some = await cut(sql, source, by, asked, { from, up: view.sort.down === before, stretch, left }, way);
 		count = some.count;
 		got.push(...some.rows);
+		if (way !== 'walked' && count > way.gathered) break;
 	}
 	const rows = got.slice(0, size);
 	if (before) rows.reverse();
@@ -237,11 +238,11 @@ const mostFound = ({ find, ids }: ListAsked) =>
 	find || Object.values(ids).some((x) => x.length === 1) ? MOST_FOUND : MOST_COUNTED;
 
 /**
- * Is it known, before anything is gathered, that more fits than is counted? It is where one thing alone is asked that an index
- * answers; the list is then walked at once. In another order than its own that would sort all of it.
+ * Is it known, before anything is gathered, that more fits than is gathered? It is where one thing alone is asked that an index
+ * answers; the list is then walked at once. In its own order it is as soon as more fits than is counted.
  */
 async function isMany(sql: Sql, source: ListSource, view: ListView, asked: ListAsked): Promise<boolean> {
-	if (view.sort.key !== source.sort.key || source.whole?.(asked)) return false;
+	if (source.whole?.(asked) || (view.sort.key !== source.sort.key && mostFound(asked) > MOST_COUNTED)) return false;
 	const filters = Object.keys(asked.filters);
 	if (asked.find) return !filters.length && !!(await source.finds?.(sql, asked.find))?.many;
 	for (const column of source.columns) {

@@ -14,6 +14,10 @@ const state = `CASE WHEN EXISTS (SELECT 1 ${hand}) THEN 'on hand' ELSE coalesce(
 const places = `(SELECT string_agg(p.code, ', ' ORDER BY p.code) FROM balance b JOIN place p ON p.id = b.place_id WHERE b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual)`;
 const onHand = (sql: Db) => sql`EXISTS (SELECT 1 ${sql.unsafe(hand)})`;
 
+/** The ids of numbers on hand, at places that are named or anywhere, by an index. */
+const idsOnHand = (sql: Db, at: Piece): Piece =>
+	sql`SELECT b.mark_id FROM balance b WHERE b.qty > 0 AND NOT b.virtual ${at} AND b.mark_id NOT IN (SELECT x.id FROM mark x WHERE x.kind = 'unmarked')`;
+
 /** Numbers that a text is in: their own, the supplier's, what they were called before, or their item. */
 async function finds(sql: Db, text: string): Promise<{ where: Piece; many: boolean }> {
 	const { pattern, marks, many } = await marksLike(sql, text, MOST_COUNTED);
@@ -70,7 +74,7 @@ export const registerList: ListSource = {
 			// What is somewhere is on hand.
 			fitting: (sql, _f, { filters, ids }) =>
 				Object.keys(filters).every((key) => key === 'place' || (key === 'show' && filters.show.is === 'on hand'))
-					? sql`SELECT b.mark_id FROM balance b WHERE b.place_id = ANY(${ids.place}::bigint[]) AND b.qty > 0 AND NOT b.virtual`
+					? idsOnHand(sql, sql`AND b.place_id = ANY(${ids.place}::bigint[])`)
 					: null
 		},
 		{ key: 'state', label: 'State', kind: 'text', text: state, computed: true },
@@ -129,7 +133,9 @@ export const registerList: ListSource = {
 				if (is === 'expiring')
 					return sql`k.id IN (${ownOrLots(sql, (k) => sql`${k}.expires_on <= ${today}::date + (SELECT greatest(30, max(x.notice_days)) FROM item x)`)}) AND notice_on(k.expires_on, (SELECT x.notice_days FROM item x WHERE x.id = k.item_id)) <= ${today}::date AND ${onHand(sql)}`;
 				return sql`true`;
-			}
+			},
+			fitting: (sql, { is }, { filters }) =>
+				is === 'on hand' && Object.keys(filters).length === 1 ? idsOnHand(sql, sql``) : null
 		}
 	]
 };

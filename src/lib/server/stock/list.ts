@@ -168,9 +168,16 @@ export const stockList: ListSource = {
 			[owner && belongsTo(owner), held].filter((t) => t).join(', ') || null;
 		if (filters.asOf?.is || !rows.length)
 			return rows.map(({ owner, ...r }) => ({ ...r, free: null, held: whose(owner, null) }));
-		const lying = sql`SELECT * FROM unnest(${rows.map((r) => r.mark)}::bigint[], ${rows.map((r) => r.where)}::bigint[], ${rows.map((r) => r.qty)}::numeric[])`;
-		const held = await sql<{ id: string; qty: string; by: string | null }[]>`
-			SELECT h.mark || '.' || h.place AS id, trim_scale(h.qty)::text AS qty, h.by FROM (${heldOf(sql, lying)}) h`;
+		const [marks, places] = [rows.map((r) => r.mark), rows.map((r) => r.where)];
+		// Of most pages nothing is held: that is known of two tables, and of what is held the database has much to plan.
+		const [{ some }] = await sql<{ some: boolean }[]>`
+			SELECT EXISTS (SELECT 1 FROM promise p WHERE p.mark_id = ANY(${marks}::bigint[]) AND p.released_at IS NULL)
+				OR EXISTS (SELECT 1 FROM place p WHERE p.staging AND p.id = ANY(${places}::bigint[])) AS some`;
+		const lying = sql`SELECT * FROM unnest(${marks}::bigint[], ${places}::bigint[], ${rows.map((r) => r.qty)}::numeric[])`;
+		const held = !some
+			? []
+			: await sql<{ id: string; qty: string; by: string | null }[]>`
+				SELECT h.mark || '.' || h.place AS id, trim_scale(h.qty)::text AS qty, h.by FROM (${heldOf(sql, lying)}) h`;
 		const known = new Map(held.map((h) => [h.id, h]));
 		return rows.map(({ where, owner, ...r }) => {
 			const h = known.get(`${r.mark}.${where}`);
