@@ -5,7 +5,7 @@ import { PASSWORD } from '../../../demo/firm.ts';
 import type { Sql } from '../../../src/lib/server/database/connect.ts';
 import { addPerson } from '../../../src/lib/server/people/people.ts';
 import { serve } from '../bookings.ts';
-import { median, time } from '../measure.ts';
+import { median, time, undisturbed } from '../measure.ts';
 
 /** A door to a database server that counts the statements which pass through it. */
 async function counted(url: string): Promise<{ url: string; statements: () => number; close: () => void }> {
@@ -121,14 +121,16 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 		beside,
 		call: sent,
 		ask: async (path, times = 5) => {
-			let text = '';
 			if (times > 1) await call(path);
-			const [took, waits]: number[][] = [[], []];
-			const before = door.statements();
-			for (let n = 0; n < times; n++) took.push(await time(async () => (text = await call(path))));
-			const statements = (door.statements() - before) / times;
-			waits.push(...(await beside(() => call(path))));
-			return { took: median(took), statements, bytes: Buffer.byteLength(text), waited: Math.max(...waits) };
+			return undisturbed(async () => {
+				let text = '';
+				const took: number[] = [];
+				const before = door.statements();
+				for (let n = 0; n < times; n++) took.push(await time(async () => (text = await call(path))));
+				const statements = (door.statements() - before) / times;
+				const waits = await beside(() => call(path));
+				return { took: median(took), statements, bytes: Buffer.byteLength(text), waited: Math.max(...waits) };
+			});
 		},
 		memory: () => Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${app.pid}/status`, 'utf8'))![1]) / 1000,
 		stop: async () => {
