@@ -102,11 +102,8 @@ export function fillCells(
 			const p = picks[n];
 			const q = less(wants, p.qty) ? wants : p.qty;
 			const { mark, place } = p.of;
-			into.push({
-				...show({ id: null, version: 0, mark, place, qty: q, facts: {}, evidence: 'accepted' }, p.of),
-				why: p.why,
-				findings: []
-			});
+			const shown = show({ id: null, version: 0, mark, place, qty: q, facts: {}, evidence: 'accepted' }, p.of);
+			into.push(Object.assign(shown, { why: p.why, findings: [] }));
 			wants = sub(wants, q);
 			p.qty = sub(p.qty, q);
 			if (p.qty === '0') n++;

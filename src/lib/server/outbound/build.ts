@@ -88,7 +88,9 @@ async function pick(sql: Db, given: Given, staging: Staging, all: readonly Stand
 		return { ...line, done: add(line.done, waiting), open: rest(line.open, waiting) };
 	};
 	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(all), terms, WORDS, { begin });
-	const moves = lines.flatMap((line) => pickMoves(line, ({ to }) => (to && waits.has(to) ? to : at)));
+	const moves = given.ahead
+		? []
+		: lines.flatMap((line) => pickMoves(line, ({ to }) => (to && waits.has(to) ? to : at)));
 	return {
 		...{ lines, said, kind: 'move', runs: [], moves },
 		enough: moves.length > 0,
@@ -100,7 +102,7 @@ const WORDS = { are: 'are picked', asked: 'are open', less: 'pick less', can: 'c
 
 async function ship(
 	sql: Db,
-	{ order, drafts, today, policy }: Given,
+	{ order, drafts, today, policy, ahead }: Given,
 	staging: Staging,
 	all: readonly Standing[]
 ): Promise<Built> {
@@ -167,7 +169,7 @@ async function ship(
 	});
 	const lines = built.map((b) => b.line);
 	await namePicks(sql, lines, new Map(order.lines.map((l) => [l.id, l])));
-	const moves = built.flatMap((b) => shipMoves(order.code, b.line, b.order, b.serials, runs));
+	const moves = ahead ? [] : built.flatMap((b) => shipMoves(order.code, b.line, b.order, b.serials, runs));
 	return {
 		...{ lines, said, kind: 'shipment', runs, moves },
 		enough: moves.length > 0,

@@ -21,6 +21,8 @@ export interface Given {
 	held?: readonly Held[];
 	/** it is only asked what is wrong with one row, by itself: what stands there of what it takes, none where it takes nothing */
 	alone?: readonly Standing[];
+	/** of a long sheet the ledger's checks are not asked yet: the movements that its button would book may be left out */
+	ahead?: boolean;
 }
 /** So much of a number at a place that another sheet takes. */
 export interface Held {

@@ -105,16 +105,12 @@ export const pickedAs = (
 	line: { item: string },
 	p: PickRow
 ): Pick<Movement, 'item' | 'mark' | 'qty' | 'evidence' | 'expiresOn' | 'facts'> => {
+	const taken: ReturnType<typeof pickedAs> = { item: line.item, mark: p.mark, qty: p.qty, evidence: p.evidence };
+	if (p.kind === 'unmarked') return taken;
+	if (p.expiryTyped) taken.expiresOn = p.expiryTyped;
 	const facts = Object.entries(p.facts).filter(([, v]) => v);
-	const known = p.kind !== 'unmarked';
-	return {
-		item: line.item,
-		mark: p.mark,
-		qty: p.qty,
-		evidence: p.evidence,
-		...(known && p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
-		...(known && facts.length ? { facts: Object.fromEntries(facts) } : {})
-	};
+	if (facts.length) taken.facts = Object.fromEntries(facts);
+	return taken;
 };
 
 /** The picks of a line as movements to somewhere, each to its own place where that is asked. */

@@ -67,6 +67,7 @@ async function build(
 		readPolicy(sql),
 		!only && order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
 	]);
+	const long = isLong(order, drafts.length);
 	const built = await builders[order.kind].build(sql, {
 		order,
 		drafts,
@@ -75,9 +76,9 @@ async function build(
 		held,
 		now,
 		today: dayIn(order.zone, now),
+		ahead: ahead && long,
 		...(only ? { alone: only.stock } : {})
 	});
-	const long = isLong(order, drafts.length);
 	if (long) await turn();
 	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
 	const moved = built.moves.length

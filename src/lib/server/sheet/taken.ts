@@ -113,6 +113,6 @@ export async function buildTaken(
 		termsFor(sql, ids, { place: site, customer: order.partner, purpose: way.purpose })
 	]);
 	const { lines, said } = await takenLines(sql, given, stock, terms, way.words);
-	const moves = lines.flatMap((line) => pickMoves(line, way.to));
+	const moves = given.ahead ? [] : lines.flatMap((line) => pickMoves(line, way.to));
 	return { lines, said, kind: way.kind, runs: [], moves, enough: moves.length > 0, used: drafts.map((d) => d.id) };
 }
