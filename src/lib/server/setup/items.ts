@@ -385,7 +385,6 @@ export interface ItemRow {
 	kind: string | null;
 	/** false: the rule of its kind counts */
 	ownRule: boolean;
-	marks: number;
 	parts: { item: string; name: string; qty: string; unit: string }[];
 	/** what comes out beside one of it */
 	byproducts: { item: string; qty: string }[];
@@ -400,7 +399,6 @@ export async function listItems(sql: Db, code: string | null = null): Promise<It
 			i.days_left AS "minimumDaysLeft", i.notice_days AS "earlyNotice", i.preference, i.one_lot AS "oneLot",
 			i.drawn_at AS "drawnAt", i.supplier_number AS "supplierNumber", i.review, d.code AS kind, i.own_rule AS "ownRule",
 			(SELECT code FROM number_pattern WHERE id = i.lot_pattern_id) AS "lotPattern", (SELECT code FROM number_pattern WHERE id = i.serial_pattern_id) AS "serialPattern",
-			(SELECT count(*)::int FROM (SELECT 1 FROM mark k WHERE k.item_id = i.id LIMIT 1000) n) AS marks,
 			coalesce((SELECT json_agg(json_build_object('item', p.code, 'name', p.name, 'qty', trim_scale(x.qty)::text, 'unit', p.unit) ORDER BY p.code)
 				FROM part x JOIN item p ON p.id = x.part_item_id WHERE x.item_id = i.id), '[]') AS parts,
 			coalesce((SELECT json_agg(json_build_object('item', p.code, 'qty', trim_scale(x.qty)::text) ORDER BY p.code)
@@ -533,7 +531,6 @@ export async function changeItem(sql: Sql, by: string, code: string, input: unkn
 const settingsOf = ({
 	id: _id,
 	code: _code,
-	marks: _marks,
 	expiry: _expiry,
 	rules,
 	parts,
