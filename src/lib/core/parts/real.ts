@@ -47,7 +47,7 @@ export interface Compared {
 	/** how many numbers it was of */
 	numbers: number;
 }
-/** Six decimals are as fine as any unit is kept; a share may go on for ever. */
+/** No unit is kept finer than to six decimals; a share may go on for ever. */
 const written = (f: Fraction) => exact(f.round(6));
 
 /**
