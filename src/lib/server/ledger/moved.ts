@@ -10,6 +10,13 @@ import type { ListSource } from '../list/source.ts';
 import { allFacts } from '../marks/facts.ts';
 import { firmZone } from '../marks/zone.ts';
 
+/**
+ * Movements from or to one place, by its id: each end is read in the order of booking from an index of its own, so that a place
+ * at which nothing was moved lately is not looked for among all that was moved elsewhere since. None has the same place at both.
+ */
+const movedAt = (place: string) =>
+	`(SELECT * FROM movement WHERE from_place = ${place} UNION ALL SELECT * FROM movement WHERE to_place = ${place})`;
+
 /** Everything that was ever moved, in the order of booking: of one event, item or place when it is narrowed to it. */
 export const movedList: ListSource = {
 	key: 'moved',
@@ -20,7 +27,8 @@ export const movedList: ListSource = {
 	id: ['m.id'],
 	sort: { key: 'line', down: true },
 	// All of it is there; joined so, what a page is not found by is left out of the search for it.
-	from: `movement m LEFT JOIN event e ON e.id = m.event_id LEFT JOIN mark_now k ON k.id = m.mark_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN place f ON f.id = m.from_place LEFT JOIN place t ON t.id = m.to_place
+	from: ({ ids: { place = [] } }) =>
+		`${place.length === 1 ? movedAt(place[0]) : 'movement'} m LEFT JOIN event e ON e.id = m.event_id LEFT JOIN mark_now k ON k.id = m.mark_id LEFT JOIN item i ON i.id = k.item_id LEFT JOIN place f ON f.id = m.from_place LEFT JOIN place t ON t.id = m.to_place
 		LEFT JOIN run r ON r.id = m.run_id WHERE true`,
 	finds: async (sql, text) => {
 		const { pattern, marks } = await marksLike(sql, text);
@@ -70,7 +78,8 @@ export const movedList: ListSource = {
 				sql`(m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[]))`,
 			fitting: (sql, _f, { filters, ids }) =>
 				Object.keys(filters).length === 1
-					? sql`SELECT m.id FROM movement m WHERE m.from_place = ANY(${ids.place}::bigint[]) OR m.to_place = ANY(${ids.place}::bigint[])`
+					? sql`SELECT m.id FROM movement m WHERE m.from_place = ANY(${ids.place}::bigint[])
+							UNION ALL SELECT m.id FROM movement m WHERE m.to_place = ANY(${ids.place}::bigint[])`
 					: null
 		},
 		{ key: 'run', label: 'Run', kind: 'text', from: 'r.code', mono: true, extra: true },

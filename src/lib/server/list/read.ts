@@ -31,15 +31,15 @@ const textOf = (c: SourceColumn) => c.text ?? (c.kind === 'moment' ? `shown_time
 /** Text of the code's own as a piece of a statement. */
 const piece = (sql: Db, text: string): Piece => sql`${sql.unsafe(text)}`;
 
-/** What a list is, for a page: its columns with what there is to choose from. */
+/** What a list is, for a page: its columns with what there is to choose from, which is read and sent once where two share it. */
 export async function shapeOf(sql: Db, source: ListSource): Promise<ListShape> {
-	const columns = await Promise.all(
-		source.columns.map(async (c): Promise<Column> => {
-			const { key, label, kind, choices, mono, filterOnly, computed, extra } = c;
-			const shown = { key, label, kind, choices, mono, filterOnly, computed, extra };
-			return c.options ? { ...shown, choices: await c.options(sql) } : shown;
-		})
-	);
+	const asked = new Set(source.columns.flatMap((c) => c.options ?? []));
+	const options = new Map(await Promise.all([...asked].map(async (ask) => [ask, await ask(sql)] as const)));
+	const columns = source.columns.map((c): Column => {
+		const { key, label, kind, mono, filterOnly, computed, extra } = c;
+		const choices = (c.options && options.get(c.options)) ?? c.choices;
+		return { key, label, kind, choices, mono, filterOnly, computed, extra };
+	});
 	const { key, title, sort, find, empty } = source;
 	return { key, title, columns, sort, find, empty };
 }
@@ -267,7 +267,7 @@ async function counted(
 	if (isWhole(source, asked)) {
 		const [page, count] = await Promise.all([
 			part(sql, source, view, asked, at, 'walked'),
-			countOf(sql, source, asked, MOST_COUNTED + 1)
+			countWhole(sql, source, asked, MOST_COUNTED + 1)
 		]);
 		return { ...page, count, uncounted: count > MOST_COUNTED };
 	}
@@ -348,8 +348,18 @@ export async function listRows(
 async function countOf(sql: Db, source: ListSource, asked: ListAsked, limit: number | null): Promise<number> {
 	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
 	const from = (isWhole(source, asked) && source.counts) || fromOf(source, asked);
-	const [{ n }] = await sql<{ n: number }[]>`
-		SELECT count(*)::int AS n FROM (SELECT 1 FROM ${piece(sql, from)} ${all(sql, wheres)} ${find.where} LIMIT ${limit}) counted`;
+	return rowsOf(sql, sql`${piece(sql, from)} ${all(sql, wheres)} ${find.where}`, limit);
+}
+/** The same where nothing is asked: as soon as that is known. */
+async function countWhole(sql: Db, source: ListSource, asked: ListAsked, limit: number): Promise<number> {
+	const least = source.atLeast ? await rowsOf(sql, piece(sql, source.atLeast), limit) : 0;
+	return least === limit ? limit : countOf(sql, source, asked, limit);
+}
+/** How many rows a FROM has, counted no further than the limit. */
+async function rowsOf(sql: Db, from: Piece, limit: number | null): Promise<number> {
+	const [{ n }] = await sql<
+		{ n: number }[]
+	>`SELECT count(*)::int AS n FROM (SELECT 1 FROM ${from} LIMIT ${limit}) counted`;
 	return n;
 }
 /** How many rows fit a view, every one counted. */

@@ -46,6 +46,8 @@ export interface ListSource {
 	from: string | ((asked: ListAsked) => string);
 	/** as many rows as FROM has where nothing is asked, without what is joined only to be shown: to be counted */
 	counts?: string;
+	/** no more rows than that, and sooner counted: where these alone are more than is counted, nothing else is */
+	atLeast?: string;
 	/** the same for one row, whose ids are list_page.list_id0 and so on: where FROM works out all rows together */
 	each?: (asked: ListAsked) => string | null;
 	/** finding one row costs as much as finding all: all that fit are gathered then, however many they are */

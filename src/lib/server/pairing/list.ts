@@ -39,6 +39,9 @@ export const pairingList: ListSource = {
 	id: ['p.id', 'coalesce(p.made_id, p.id)'],
 	sort: { key: 'at', down: true },
 	from: `${PAIRINGS} LEFT JOIN person n ON n.login = e.recorded_by WHERE true`,
+	counts: 'pairing p WHERE true',
+	// What went into several of a run stands there once for each of them.
+	atLeast: `effective_movement u JOIN run r ON r.id = u.run_id WHERE u.role = 'use'`,
 	also: {
 		part: 'k.id',
 		partKind: 'k.kind',

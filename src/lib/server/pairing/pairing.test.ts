@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
 import { readGolden, type GoldenEvent } from '../../../../tests/golden/golden.ts';
-import { readView } from '../../core/list/list.ts';
+import { MOST_COUNTED, readView } from '../../core/list/list.ts';
 import { book } from '../ledger/book.ts';
-import { listPage } from '../list/read.ts';
+import { countAll, listPage } from '../list/read.ts';
 import { findPairings, type Pairing, type PairingsAsked } from './find.ts';
 import { pairingList } from './list.ts';
 
@@ -59,6 +59,46 @@ describe.each([1, 2, 3])('what is in what in golden ledger %i', (n) => {
 		const { count } = await listPage(db.sql, pairingList, view, { today: '2026-03-01', login: 'ines' });
 		expect(count).toBe(walked(events).length);
 	});
+});
+
+describe('what is in what, of more than is counted', () => {
+	const db = testDatabase();
+	it('says so as soon as the uses alone are more, and counts each of what was made when it is asked', async () => {
+		await makeItems(db.sql);
+		const uses = MOST_COUNTED - 20;
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S1',
+			movements: [{ item: 'GEL', lot: 'G-1', qty: '30000', from: '@supplier', to: 'QS/A1' }]
+		});
+		const run = (code: string, times: number, made: string[]) =>
+			bookTest(db.sql, {
+				kind: 'output',
+				runs: [{ code }],
+				movements: [
+					...Array.from({ length: times }, () => ({
+						...{ item: 'GEL', lot: 'G-1', qty: '1', from: 'QS/A1', to: '@process' },
+						...{ run: code, role: 'use' as const }
+					})),
+					...made.map((lot) => ({
+						...{ item: 'PACK', lot, qty: '1', from: '@process', to: 'QS/A1' },
+						...{ run: code, role: 'make' as const }
+					}))
+				]
+			});
+		const view = readView(pairingList, new URLSearchParams());
+		const counted = async () => {
+			const page = await listPage(db.sql, pairingList, view, { today: '2026-03-01', login: 'ines' });
+			return [page.count, page.more, await countAll(db.sql, pairingList, view, '2026-03-01')];
+		};
+		await run('R-1', uses, ['P-1']);
+		expect(await counted()).toEqual([uses, false, uses]);
+		// Fewer uses than are counted, more of what they went into.
+		await run('R-2', 11, ['P-2', 'P-3']);
+		expect(await counted()).toEqual([MOST_COUNTED, true, uses + 22]);
+		await run('R-3', 10, ['P-4', 'P-5']);
+		expect(await counted()).toEqual([MOST_COUNTED, true, uses + 42]);
+	}, 120_000);
 });
 
 describe('what is in what', () => {

@@ -54,11 +54,12 @@ export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lyin
 		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id AND (k.kind = 'serial') = ${serial} JOIN item i ON i.id = k.item_id
 		WHERE b.qty > 0 AND NOT b.virtual ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}`;
 	const ofItem = sql`i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals`;
-	// Serials that are alike come as one row: of many numbers nothing else is asked.
+	const inOrder = sql`ORDER BY i.name, k.number COLLATE natural_order`;
+	// Of many lots only those that show are read. Serials that are alike come as one row: of many numbers nothing else is asked.
 	const [others, serials, [at]] = await Promise.all([
 		sql<Alike[]>`
-			SELECT k.kind, ${ofItem}, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(b.qty)::text AS qty, k.expires_on AS "expiresOn", k.status
-			${here(false)} ORDER BY i.name, k.number COLLATE natural_order LIMIT ${MOST_LINES + 1}`,
+			SELECT k.kind, ${ofItem}, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(x.qty)::text AS qty, k.expires_on AS "expiresOn", k.status
+			FROM (SELECT b.mark_id, b.qty ${here(false)} ${inOrder} LIMIT ${MOST_LINES + 1}) x JOIN mark_now k ON k.id = x.mark_id JOIN item i ON i.id = k.item_id ${inOrder}`,
 		sql<(Alike & { numbers: string[]; marks: string[] })[]>`
 			SELECT 'serial' AS kind, NULL AS number, NULL AS mark, '' AS qty, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, x.lot, x.recorded, x."expiresOn", x.status, x.numbers, x.marks
 			FROM (SELECT n.item_id, n.of_lot AS lot, n.facts_in_force AS recorded, n.expires_on AS "expiresOn", n.status, array_agg(n.number) AS numbers, array_agg(n.id::text) AS marks
