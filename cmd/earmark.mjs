@@ -97,7 +97,7 @@ if (!(verb in needs))
 		[
 			'./earmark demo              start with the demo firm on http://127.0.0.1:4173',
 			'./earmark dev               the same, rebuilt as you edit',
-			'./earmark test              lint, types, unit, database and browser tests',
+			'./earmark test              lint, types, unit, database and browser tests; --day 2028-02-29T12:00:00Z as of another day',
 			'./earmark bench             time booking and tracing on a generated database; --large: a firm of a million marks; --stock: a hundred thousand lots of one item; --hard: kills and a storm',
 			'./earmark verify            check the whole ledger; --head SIZE:ROOT holds it against a paper',
 			'./earmark backup FILE       everything in one file, while people work',
@@ -109,6 +109,7 @@ if (!(verb in needs))
 const need = needs[/** @type {keyof typeof needs} */ (verb)];
 if (need.database && !process.env.DATABASE_URL && !hasServer()) install(['postgresql']);
 if ('browser' in need && !existsSync('/usr/bin/chromium-headless-shell')) install(['chromium-headless-shell']);
+if (args.includes('--day') && !existsSync('/usr/bin/faketime')) install(['faketime']);
 ensurePackages();
 if ('build' in need) {
 	process.env.EARMARK_BUILD = need.build;

@@ -43,6 +43,16 @@ export const launch = (...args: string[]) =>
 		]
 	});
 
+/** Where all is tested as of another day (`--day`), it is that day in the browser too. */
+function moveClock(shift: number) {
+	const Real = Date;
+	const now = () => Real.now() + shift;
+	globalThis.Date = new Proxy(Real, {
+		construct: (_, given) => Reflect.construct(Real, given.length ? given : [now()]),
+		get: (_, name) => (name === 'now' ? now : Reflect.get(Real, name))
+	});
+}
+
 /** Starts the real thing by its start command on a database of its own, and a browser that notes every request. */
 export function startApp({ demo = true } = {}): App {
 	const app = { outside: [] } as unknown as App;
@@ -106,6 +116,7 @@ export function startApp({ demo = true } = {}): App {
 		// A machine with two cores that runs browser, server and database at once is slow at times.
 		// A wait ends when what is waited for is there: long enough for a machine that has others to serve as well.
 		context.setDefaultTimeout(60_000);
+		if (process.env.EARMARK_SHIFT) await context.addInitScript(moveClock, Number(process.env.EARMARK_SHIFT));
 		context.on('request', (r) => {
 			if (!/^(http:\/\/127\.0\.0\.1:|data:|blob:)/.test(r.url())) app.outside.push(r.url());
 		});

@@ -22,7 +22,10 @@ describe('a batch', () => {
 		// Nothing is filled in where more will be made: only what is typed goes back.
 		await page.getByRole('button', { name: 'Give back what was not used…' }).click();
 		const back = page.getByRole('dialog');
-		const dpd = back.getByLabel('Of QR-26W09-D goes back');
+		// Its lot of DPD is called by the week in which the story had it come.
+		const [{ lot }] = await app.sql<{ lot: string }[]>`
+			SELECT k.number AS lot FROM movement m JOIN run r ON r.id = m.run_id AND r.code = 'MO-732' JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id AND i.code = 'DPD' LIMIT 1`;
+		const dpd = back.getByLabel(`Of ${lot} goes back`);
 		expect(await dpd.inputValue()).toBe('');
 		await dpd.fill('100');
 		await accessible(page);
@@ -42,13 +45,13 @@ describe('a batch', () => {
 		// 20 of 40 litres took 400 of the 700 g that stayed in, and 3 of 6 kg: the last that went in is offered first.
 		await page.getByRole('button', { name: 'Close short…' }).click();
 		const close = page.getByRole('dialog');
-		expect(await close.getByLabel('Of QR-26W09-D goes back').inputValue()).toBe('300');
+		expect(await close.getByLabel(`Of ${lot} goes back`).inputValue()).toBe('300');
 		await close.getByLabel('Why no more of it comes, is made or goes').fill('The tank leaks');
 		await close.getByRole('button', { name: 'Close short' }).click();
 		await page.getByText('Closed before it was complete: The tank leaks').waitFor();
 		const [{ used }] = await app.sql<{ used: string }[]>`
 			SELECT sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END)::text AS used FROM movement m JOIN run r ON r.id = m.run_id JOIN mark k ON k.id = m.mark_id
-			WHERE r.code = 'MO-732' AND k.number = 'QR-26W09-D'`;
+			WHERE r.code = 'MO-732' AND k.number = ${lot}`;
 		expect(Number(used)).toBe(400);
 		expect(await page.getByRole('button', { name: 'Give back what was not used…' }).count()).toBe(0);
 		expect(await findingsOf(app.sql)).toEqual([]);
@@ -58,7 +61,7 @@ describe('a batch', () => {
 		const page = await app.signIn('ines');
 		const [{ id }] = await app.sql<
 			{ id: string }[]
-		>`SELECT id FROM mark WHERE number = 'CR-26W43-1' OR number LIKE 'CR-2%-1' ORDER BY id LIMIT 1`;
+		>`SELECT id FROM mark WHERE number LIKE 'CR-%-1' ORDER BY id LIMIT 1`;
 		await page.goto(`${app.base}/register/${id}`);
 		await page.getByRole('link', { name: 'Beside the parts list' }).click();
 		await page.getByRole('heading', { name: /What went into/ }).waitFor();

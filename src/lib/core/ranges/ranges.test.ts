@@ -117,13 +117,13 @@ describe('what is typed into the number field', () => {
 		['1001, 1003', [run('1001'), run('1003')]],
 		['1001, 40', [run('1001', 40)]],
 		['1001, 1001', [run('1001'), run('1001')]],
-		['LA2, LA3', [run('LA2', 2)]],
-		['LA2, LA5, 3', [run('LA2'), run('LA5', 3)]],
+		['VB2, VB3', [run('VB2', 2)]],
+		['VB2, VB5, 3', [run('VB2'), run('VB5', 3)]],
 		['A1, 5', [run('A1', 5)]],
 		['A1, 05', [run('A1'), run('05')]],
 		['PW-0098, 40, PX-1', [run('PW-0098', 40), run('PX-1')]],
-		['LA2..LA4, LA9', [run('LA2', 3), run('LA9')]],
-		['LA2,', [run('LA2')]]
+		['VB2..VB4, VB9', [run('VB2', 3), run('VB9')]],
+		['VB2,', [run('VB2')]]
 	])('%s', (typed, runs) => expect(parseFill(typed)).toEqual({ runs, count: runs.reduce((n, r) => n + r.count, 0) }));
 	it('says what was understood before it is entered', () => {
 		const words = (typed: string) => filledWords(parseFill(typed) as Exclude<Filled, { problem: string }>);

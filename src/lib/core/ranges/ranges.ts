@@ -146,8 +146,8 @@ const isNumber = (part: string, first: string) =>
 
 /**
  * What was typed into the number field: "PW-0098" (one), "PW-0098, 40" (first and count), "PW-0098, 40, 2" (with a
- * step), "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last), "1001, 1002" or "LA2, LA5,
- * LA9" (several, one by one).
+ * step), "PW-0098 … PW-0137", "PW-0098..PW-0137" or "PW-0098 to PW-0137" (first and last), "1001, 1002" or "VB2, VB5,
+ * VB9" (several, one by one).
  */
 export function parseFill(typed: string): Filled {
 	const t = typed.trim();

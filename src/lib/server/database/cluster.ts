@@ -38,10 +38,15 @@ const binaries = () => {
 export const serverProgram = (name: string): string => join(binaries(), name);
 
 /** PostgreSQL refuses to run as root: there it runs as the user postgres. */
-function asServer(cmd: string, args: string[]) {
+function asServer(cmd: string, args: string[], env: NodeJS.ProcessEnv = {}) {
 	const isRoot = process.getuid?.() === 0;
 	const [c, a] = isRoot ? ['runuser', ['-u', 'postgres', '--', cmd, ...args]] : [cmd, args];
-	return spawnSync(c, a, { encoding: 'utf8', cwd: '/', stdio: ['ignore', 'pipe', 'pipe'] });
+	return spawnSync(c, a, {
+		encoding: 'utf8',
+		cwd: '/',
+		stdio: ['ignore', 'pipe', 'pipe'],
+		env: { ...process.env, ...env }
+	});
 }
 
 /** A port of the loopback that nobody listens on. */
@@ -60,9 +65,10 @@ export const freePort = () =>
  * loopback only, on a free port, with a password kept beside it.
  * @param folder where the cluster lives (EARMARK_DATA)
  * @param throwaway true for tests: no fsync
+ * @param env more of what the server is started with: the tests set its clock by that
  * @throws StartError when the disk is full, the folder is in use or the server does not come up
  */
-export async function startCluster(folder: string, throwaway = false): Promise<Cluster> {
+export async function startCluster(folder: string, throwaway = false, env: NodeJS.ProcessEnv = {}): Promise<Cluster> {
 	const dir = resolve(folder);
 	mkdirSync(dir, { recursive: true });
 	const free = statfsSync(dir);
@@ -109,7 +115,7 @@ export async function startCluster(folder: string, throwaway = false): Promise<C
 		throwaway ? '-c fsync=off -c synchronous_commit=off -c full_page_writes=off' : ''
 	].join(' ');
 	const log = join(data, 'server.log');
-	const up = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', log, '-o', settings, 'start']);
+	const up = asServer(join(bin, 'pg_ctl'), ['-D', data, '-w', '-t', '60', '-l', log, '-o', settings, 'start'], env);
 	if (up.status !== 0)
 		throw new StartError(
 			`PostgreSQL did not start in ${data}. The last lines of ${log} say why:\n` +

@@ -91,7 +91,7 @@ describe('a document', () => {
 		const code = await sale([['BOX', '2']], 'ROAD');
 		const { stamp } = await sheetState(db.sql, code);
 		const { id } = await bookSheet(db.sql, ines, code, { key: randomUUID(), stamp });
-		const text = words((await shippingPaper(db.sql, 'ines', code, id, 'packing list'))!);
+		const text = await words((await shippingPaper(db.sql, 'ines', code, id, 'packing list'))!);
 		expect(text).toContain(
 			'2 pieces · net 6 kg · gross 6.8 kg · volumetric (5,000 cm³/kg) 28.8 kg · chargeable 28.8 kg'
 		);

@@ -66,7 +66,7 @@ it('goes as one event: none takes what the one before it takes, each is complete
 	for (const code of [a, b]) {
 		expect((await order(code)).closedAt).not.toBeNull();
 		expect((await sheetState(db.sql, code)).events.map((e) => e.id)).toEqual([id]);
-		const text = words((await shippingPaper(db.sql, 'ines', code, id, 'delivery note'))!);
+		const text = await words((await shippingPaper(db.sql, 'ines', code, id, 'delivery note'))!);
 		for (const says of [`Orders`, `${a}, ${b}`, 'C-1', 'C-3']) expect(text).toContain(says);
 	}
 	// Who takes it signs once, on the page of either.

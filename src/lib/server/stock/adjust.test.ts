@@ -279,7 +279,7 @@ describe('the auditor’s list', () => {
 	it('goes on paper as it is shown, with what was asked, by whom, and the head of the ledger', async () => {
 		const narrowed = { reason: { is: 'Found' } };
 		const rows = await list(narrowed);
-		const text = words(
+		const text = await words(
 			await renderList({
 				...{ shape: { ...adjustedList }, chosen: null, find: '', filters: narrowed, rows },
 				...{ by: 'Ines Falk', at: '2026-03-03 09:00', head: await headNow(db.sql) }
