@@ -37,6 +37,8 @@ export interface Chosen {
 	expiryTyped?: string;
 	facts: Facts;
 	evidence: Evidence;
+	/** whoever fetched it said so */
+	confirmed?: true;
 	problem?: string;
 }
 
@@ -169,6 +171,7 @@ const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock)
 	...(c.to ? { to: c.to } : {}),
 	...(c.goes ? { goes: c.goes } : {}),
 	...(c.found ? { found: c.found } : {}),
+	...(c.confirmed ? { confirmed: c.confirmed } : {}),
 	version: c.version,
 	mark: c.mark,
 	place: c.place,

@@ -370,6 +370,13 @@ export const DOCUMENT_NAMES = Object.keys(DOCUMENT_KINDS) as [Kind, ...Kind[]];
 /** A kind's row. */
 export const documentKind = (kind: Kind): DocumentKind => DOCUMENT_KINDS[kind];
 
+/**
+ * Does a row of such a line name what is there already, rather than bring a number? So it is of what a kind takes by its scans,
+ * and of everything that goes into what is made.
+ */
+export const namesStock = (kind: Kind, role: LineRole): boolean =>
+	role === 'component' || (role === 'goods' && DOCUMENT_KINDS[kind].scans === 'stock');
+
 /** Where a document's page is. */
 export const documentPath = (kind: Kind, code: string): string =>
 	`${DOCUMENT_KINDS[kind].path}/${encodeURIComponent(code)}`;

@@ -90,10 +90,21 @@ export interface PickRow {
 	found?: string;
 	/** how it is known that this one is taken */
 	evidence: Evidence;
+	/** whoever fetched it said that this one is taken */
+	confirmed?: true;
 	/** why it is suggested before the next one; or that it is promised to this line */
 	why?: Preference | 'promised';
 	findings: Finding[];
 }
+/**
+ * How far a pick has come: Earmark proposes it and nobody has looked (*suggested*); somebody named this number from this bin
+ * (*chosen*); whoever fetched it scanned or confirmed it (*picked*).
+ */
+export type PickState = 'suggested' | 'chosen' | 'picked';
+/** The state of a pick: what has no row is only suggested. */
+export const pickState = (p: Pick<PickRow, 'id' | 'evidence' | 'confirmed'>): PickState =>
+	p.id === null ? 'suggested' : p.confirmed || p.evidence === 'scanned' ? 'picked' : 'chosen';
+
 /** What goes into one unit, or into the whole line when unit is null. */
 export interface Cell {
 	unit: string | null;

@@ -306,7 +306,7 @@ export const EXAMPLES: readonly Example[] = [
 	{
 		call: 'POST /api/v1/orders/{order}/book',
 		params: { order: 'EX-TR-1' },
-		body: { key: 'ex-transfer', mode: 'use' }
+		body: { key: 'ex-transfer', mode: 'use', suggested: true }
 	},
 	{
 		call: 'POST /api/v1/orders/{order}/transit',
@@ -519,7 +519,7 @@ export const EXAMPLES: readonly Example[] = [
 	{
 		call: 'POST /api/v1/orders/{order}/book',
 		params: { order: 'EX-SO-2' },
-		body: { key: 'ex-pick', mode: 'use' }
+		body: { key: 'ex-pick', mode: 'use', suggested: true }
 	},
 	{ call: 'POST /api/v1/orders/{order}/putback', params: { order: 'EX-SO-2' }, body: { key: 'ex-putback' } },
 

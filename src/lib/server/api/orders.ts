@@ -1,19 +1,17 @@
 import { z } from 'zod';
-import { DOCUMENT_NAMES, documentKind, GOES, type Kind } from '../../core/document/kinds.ts';
-import { Problem, type Fault } from '../../core/problem/problem.ts';
-import { MODES } from '../../core/sheet/sheet.ts';
-import { factValues, id, key, line, number, quantity, text } from '../../core/text/input.ts';
+import { DOCUMENT_NAMES, documentKind, namesStock, type Kind } from '../../core/document/kinds.ts';
+import { Problem } from '../../core/problem/problem.ts';
+import { MODES, pickState } from '../../core/sheet/sheet.ts';
+import { key, line, quantity, text } from '../../core/text/input.ts';
 import { createDocument, MOST_LINES } from '../document/create.ts';
 import type { Order } from '../document/orders.ts';
-import { takesStock } from '../document/promises.ts';
 import { pool } from '../database/pool.ts';
-import { marksNamed } from '../marks/named.ts';
-import { placesOf } from '../marks/standing.ts';
 import { parse } from '../parse.ts';
-import { MOST_ROWS, rowData, readDrafts, replaceRows, type RowData } from '../sheet/drafts.ts';
+import { MOST_ROWS, readDrafts, replaceRows } from '../sheet/drafts.ts';
 import { bookNow, findOpenOrder, findOrder, sheetState } from '../sheet/state.ts';
 import type { Call, Operation } from './call.ts';
 import { refusals } from './refusals.ts';
+import { rowBody, rowsOf } from './rows.ts';
 
 /** What programs call a kind of document besides its own name. */
 const ALSO: Record<string, Kind> = { job: 'issue' };
@@ -45,36 +43,13 @@ const orderBody = z.strictObject({
 		)
 		.max(MOST_LINES)
 });
-/** A row of a sheet as programs give it. */
-const rowBody = z.strictObject({
-	line: z.int('Give the number of the line.').min(1).max(10_000).describe('The number of the line.'),
-	lot: number.optional(),
-	serial: number.optional().describe('Of several that arrive: the first.'),
-	count: z.int().min(1).optional().describe('How many serials from the first on.'),
-	step: z.int().min(2).optional().describe('From one serial to the next; 1 where it is left out.'),
-	qty: quantity.optional(),
-	place: line(45).optional().describe('The bin that it goes to, or is taken from.'),
-	expiresOn: line(40).optional(),
-	madeOn: line(40).optional(),
-	supplierLot: line(60).optional(),
-	supplierSerial: line(60).optional(),
-	unitCost: line(20).optional().describe('What one costs, of what is put in; proposed from what is known without it.'),
-	facts: factValues.optional(),
-	unit: number.optional().describe('Of a part: the finished serial that it goes into.'),
-	to: line(45).optional().describe('Of what is picked to wait: where it does.'),
-	goes: z.enum(GOES).optional().describe('Of what came back: what becomes of it.'),
-	found: line(200).optional().describe('Of what came back: what was found when it was looked over.'),
-	now: quantity.optional().describe('How much of the line goes now; it is a row of its own.'),
-	mixing: z
-		.enum(['apart', 'rest', 'all'])
-		.optional()
-		.describe('Of a repacking: what is done with packs that no single lot fills.'),
-	loss: quantity.optional().describe('Of a repacking: content of a lot that is lost.'),
-	lossOf: id.optional().describe('Id of the lot that it is lost of.')
-});
 const rowsBody = z.strictObject({
 	rows: z.array(rowBody).max(MOST_ROWS),
-	over: z.boolean().optional().describe('Replaces what somebody else entered, too.')
+	over: z.boolean().optional().describe('Replaces what somebody else entered, too.'),
+	mode: z
+		.enum(MODES)
+		.optional()
+		.describe('Of a transfer or of an order whose site picks first: the rows name what leaves, or what arrives.')
 });
 const bookBody = z.strictObject({
 	key,
@@ -82,6 +57,10 @@ const bookBody = z.strictObject({
 		.enum(MODES)
 		.optional()
 		.describe('Of a production or a transfer: record only what goes in, or only what comes out.'),
+	suggested: z
+		.boolean()
+		.optional()
+		.describe('Of a document that takes stock: what is suggested goes too. Without it only what the rows name.'),
 	reason: text(1000).optional().describe('Why, where a check asks for it.')
 });
 
@@ -123,6 +102,20 @@ export const orderShown = z.object({
 		})
 	),
 	rows: z.array(rowShown).describe('What is entered and not booked yet.'),
+	picks: z
+		.array(
+			z.object({
+				line: z.number(),
+				unit: some,
+				item: z.string(),
+				lot: some,
+				serial: some,
+				qty: z.string(),
+				place: z.string(),
+				state: z.enum(['suggested', 'chosen', 'picked'])
+			})
+		)
+		.describe('What is taken from stock: suggested by Earmark, chosen by its number, or picked.'),
 	missing: z.array(z.object({ line: z.number(), level: z.string(), code: z.string(), message: z.string() })),
 	ready: z.boolean(),
 	events: z.array(
@@ -196,7 +189,7 @@ export async function shown(order: Order): Promise<z.output<typeof orderShown>> 
 				qty: l.qty,
 				done: l.done,
 				unit: l.unit,
-				takes: takesStock(l)
+				takes: namesStock(order.kind, l.role)
 			}
 		})),
 		rows: drafts.map(({ lineId, data }) => {
@@ -214,6 +207,15 @@ export async function shown(order: Order): Promise<z.output<typeof orderShown>> 
 				found: data.found ?? null
 			};
 		}),
+		picks: sheet.lines.flatMap((l) =>
+			l.cells.flatMap((c) =>
+				c.picks.map((p) => ({
+					...{ line: l.no, unit: c.unit, item: l.item, qty: p.qty, place: p.place, state: pickState(p) },
+					lot: p.kind === 'lot' ? p.number : p.lot,
+					serial: p.kind === 'serial' ? p.number : null
+				}))
+			)
+		),
 		missing: sheet.missing.map(({ line: no, level, code, message }) => ({ line: no, level, code, message })),
 		events: sheet.events.map(({ id, kind, by, undone, papers }) => ({
 			id,
@@ -230,74 +232,10 @@ export async function shown(order: Order): Promise<z.output<typeof orderShown>> 
 async function fillSheet({ who, params, body, allow }: Call): Promise<Response> {
 	const order = await findOpenOrder(pool(), params.order);
 	allow(documentKind(order.kind).right);
-	const { rows, over = false } = parse(rowsBody, body);
-	await replaceRows(pool(), who.name, order, await rowsOf(order, rows), over);
+	const { rows, over = false, mode } = parse(rowsBody, body);
+	await replaceRows(pool(), who.name, order, await rowsOf(pool(), order, rows, mode), over);
 	return Response.json(await shown(await findOrder(pool(), order.code)));
 }
-type GivenRow = z.output<typeof rowBody>;
-/** Rows as a sheet keeps them: of a line that takes, what is named is looked up, and where it lies. */
-async function rowsOf(order: Order, rows: readonly GivenRow[]): Promise<{ lineId: string; data: RowData }[]> {
-	const faults: Fault[] = [];
-	const fault = (n: number, message: string) => void faults.push({ message, at: `rows[${n}]`, code: 'unknown' });
-	const lines = rows.map((r, n) => {
-		const found = order.lines.find((l) => l.no === r.line);
-		if (!found) fault(n, `${order.code} has no line ${r.line}. It has ${order.lines.length}.`);
-		return found;
-	});
-	const pieces = order.lines.some((l) => l.role === 'output' && l.runMode === 'unit');
-	for (const [n, row] of rows.entries()) {
-		if (row.unitCost && !documentKind(order.kind).costs)
-			fault(n, `A ${documentKind(order.kind).name} asks no cost. Leave unitCost out.`);
-		const part = lines[n]?.role === 'component';
-		if (part && pieces && !row.unit)
-			fault(n, 'Each piece is built of parts of its own. Say as unit the finished serial that this goes into.');
-		if (row.unit && !(part && pieces)) fault(n, 'It goes into all that is made, or into none of it. Leave unit out.');
-	}
-	const taking = rows.flatMap((row, n) => {
-		const of = lines[n];
-		return of && takesStock(of) && (row.lot || row.serial) ? [{ n, row, item: of.item }] : [];
-	});
-	const marks = await marksNamed(
-		pool(),
-		taking.map(({ item, row }) => ({ item, lot: row.serial ? null : row.lot, serial: row.serial }))
-	);
-	const lie = await placesOf(
-		pool(),
-		marks.flatMap((m) => m ?? [])
-	);
-	const taken = new Map<number, Pick<RowData, 'mark' | 'place'>>();
-	for (const [i, { n, row, item }] of taking.entries()) {
-		const mark = marks[i];
-		const name = row.serial ? `serial ${row.serial}` : `lot ${row.lot}`;
-		if (!mark) {
-			fault(n, `There is no ${name} of item ${item}. Check the number.`);
-			continue;
-		}
-		if (row.count && row.count > 1) fault(n, `Of what is taken each serial is a row of its own. Name ${name} alone.`);
-		const all = lie.get(mark) ?? [];
-		// What the order's own site has goes before what lies elsewhere.
-		const near = all.filter((p) => order.place && `${p}/`.startsWith(`${order.place}/`));
-		const there = near.length ? near : all;
-		if (!row.place && there.length !== 1)
-			fault(
-				n,
-				there.length
-					? `${name[0].toUpperCase()}${name.slice(1)} lies at ${there.join(' and ')}. Say from which place.`
-					: `${name[0].toUpperCase()}${name.slice(1)} of ${item} is nowhere on hand. Take another.`
-			);
-		taken.set(n, { mark, place: row.place ?? there[0] });
-	}
-	if (faults.length) throw new Problem(faults);
-	return rows.map((row, n) => {
-		const { line: _line, lot, serial, count, step, unitCost: cost, ...rest } = row;
-		const from = taken.get(n);
-		const data = from
-			? { ...rest, ...from, ...(serial ? { qty: rest.qty ?? '1' } : {}) }
-			: { ...rest, lot, serial, count, step, cost, reported: true as const };
-		return { lineId: lines[n]!.id, data: parse(rowData, data) };
-	});
-}
-
 /** Books what the sheet comes to. */
 async function bookOrder({ who, params, body }: Call): Promise<Response> {
 	const booked = await bookNow(pool(), who, params.order, parse(bookBody, body));
@@ -338,7 +276,7 @@ export const orderCalls: readonly Operation[] = [
 		method: 'PUT',
 		path: '/api/v1/orders/{order}/rows',
 		summary:
-			'Fills the sheet of an order; what this program entered before goes. Books nothing: what is missing comes back. A line without rows that takes from stock is suggested for.',
+			'Fills the sheet of an order; what this program entered before goes. Books nothing: what is missing comes back. Of a line that takes from stock its rows name what is there.',
 		right: 'read',
 		body: rowsBody,
 		answers: { 200: { says: 'The order as it stands.', schema: orderShown } },
@@ -352,7 +290,8 @@ export const orderCalls: readonly Operation[] = [
 	{
 		method: 'POST',
 		path: '/api/v1/orders/{order}/book',
-		summary: 'Books what the sheet of an order comes to now, all of it or nothing.',
+		summary:
+			'Books what the rows of an order say, all of it or nothing; of a document that takes stock what is suggested too, where that is said.',
 		right: 'read',
 		body: bookBody,
 		answers: {

@@ -15,7 +15,7 @@ import { goesNow } from '../sheet/now.ts';
 import { saleOf } from './sale.ts';
 import { canGo, chosenFor, namePicks, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { pickable, sideOf, stagingOf, takes, waiting as waitingOf, type Staging } from './staging.ts';
-import { takenLines } from '../sheet/taken.ts';
+import { NONE, takenLines } from '../sheet/taken.ts';
 import { knownAt, placeRows, readRows } from '../sheet/rows.ts';
 
 /** A serial that a piece gets as it goes, with the row it stands in. */
@@ -102,7 +102,7 @@ const WORDS = { are: 'are picked', asked: 'are open', less: 'pick less', can: 'c
 
 async function ship(
 	sql: Db,
-	{ order, drafts, today, policy, ahead }: Given,
+	{ order, drafts, today, policy, ahead, named }: Given,
 	staging: Staging,
 	all: readonly Standing[]
 ): Promise<Built> {
@@ -126,7 +126,9 @@ async function ship(
 		const filled = fillCells([{ unit: null, need }], chosen, mine, today, {
 			// What waits was chosen by whoever picked it.
 			terms: { ...terms(l.itemId), chosen: staging.bins.length > 0 },
-			line: l.id
+			line: l.id,
+			// What waits was named when it was picked.
+			...(named && !staging.bins.length ? { suggests: NONE } : {})
 		});
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;

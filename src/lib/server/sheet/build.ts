@@ -19,6 +19,8 @@ export interface Given {
 	policy: Policy;
 	/** what other sheets take that are booked with it */
 	held?: readonly Held[];
+	/** only what its rows name goes: nothing is suggested beside it */
+	named?: boolean;
 	/** it is only asked what is wrong with one row, by itself: what stands there of what it takes, none where it takes nothing */
 	alone?: readonly Standing[];
 	/** of a long sheet the ledger's checks are not asked yet: the movements that its button would book may be left out */

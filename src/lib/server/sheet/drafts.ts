@@ -43,6 +43,8 @@ const rowFields = z.strictObject({
 	found: short.optional(),
 	/** it was suggested, and nobody looked at it when something beside it was changed */
 	accepted: z.literal(true).optional(),
+	/** whoever fetched it confirmed it, without a scan */
+	confirmed: z.literal(true).optional(),
 	/** how much of the line goes now */
 	now: short.optional(),
 	/** content of a lot or serial that is lost, and whose */

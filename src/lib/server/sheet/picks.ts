@@ -30,6 +30,7 @@ export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[
 				...(d.data.to ? { to: d.data.to } : {}),
 				...(d.data.goes ? { goes: d.data.goes } : {}),
 				...(d.data.found ? { found: d.data.found } : {}),
+				...(d.data.confirmed ? { confirmed: d.data.confirmed } : {}),
 				expiryTyped: d.data.expiresOn?.trim() ?? '',
 				facts: d.data.facts ?? {},
 				evidence: evidenceOfPick(d)
@@ -38,7 +39,7 @@ export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[
 		});
 
 const evidenceOfPick = ({ data }: DraftRow): Evidence =>
-	Positions.read(data.scanned).has(0) ? 'scanned' : data.accepted ? 'accepted' : 'entered';
+	Positions.read(data.scanned).has(0) ? 'scanned' : data.accepted ? 'accepted' : data.reported ? 'reported' : 'entered';
 
 /** Names what was picked and stands nowhere any more, so that what is said of it says which. One statement, or none. */
 export async function namePicks(

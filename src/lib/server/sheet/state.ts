@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
 import type { Db, Sql, Tx } from '../database/connect.ts';
-import { documentKind } from '../../core/document/kinds.ts';
+import { documentKind, namesStock } from '../../core/document/kinds.ts';
+import { isSome } from '../../core/quantity/quantity.ts';
 import { can } from '../../core/people/can.ts';
 import { found, type Found } from '../../core/checks/check.ts';
 import { unread } from '../../core/checks/catalogue.ts';
@@ -53,14 +54,19 @@ interface Whole {
 /**
  * Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found.
  * @param how `held`: what other sheets take. `only`: a row that is looked at alone. `ahead`: of a long sheet the ledger's
- *   checks are not asked yet
+ *   checks are not asked yet. `named`: of a kind that takes stock only what its rows name goes
  */
 async function build(
 	sql: Db,
 	order: Order,
 	mode: Mode,
 	now: Date,
-	{ held = [], only, ahead = false }: { held?: readonly Held[]; only?: Alone; ahead?: boolean } = {}
+	{
+		held = [],
+		only,
+		ahead = false,
+		named = false
+	}: { held?: readonly Held[]; only?: Alone; ahead?: boolean; named?: boolean } = {}
 ): Promise<Whole> {
 	const [drafts, policy, promises] = await Promise.all([
 		only ? [...only.rows] : readDrafts(sql, order.id),
@@ -77,6 +83,7 @@ async function build(
 		now,
 		today: dayIn(order.zone, now),
 		ahead: ahead && long,
+		named: named && documentKind(order.kind).scans === 'stock',
 		...(only ? { alone: only.stock } : {})
 	});
 	if (long) await turn();
@@ -231,21 +238,22 @@ export async function bookSheet(
 }
 
 /**
- * Books what a sheet comes to now, for a program that has seen none: what is entered, and what is suggested where nothing
- * is. The same key gives the same answer, whatever the sheet shows since.
- * @throws Problem as when somebody presses the button
+ * Books what a sheet comes to now, for a program that has seen none: of what takes stock what its rows name, and what is
+ * suggested only where the program says so. The same key gives the same answer, whatever the sheet shows since.
+ * @throws Problem as when somebody presses the button, and 422 where nothing is named
  */
 export const bookNow = (
 	sql: Sql,
 	actor: Actor,
 	code: string,
-	{ key: under, mode, reason }: { key: string; mode?: Mode; reason?: string },
+	{ key: under, mode, reason, suggested }: { key: string; mode?: Mode; reason?: string; suggested?: boolean },
 	clock: Clock = systemClock
 ): Promise<Booked> =>
-	bookSeen(sql, actor, [{ code, stamp: null, mode }], { key: under, reason }, clock, ([order]) => ({
+	bookSeen(sql, actor, [{ code, stamp: null, mode }], { key: under, reason, suggested }, clock, ([order]) => ({
 		now: order.code,
 		mode,
-		reason
+		reason,
+		suggested
 	}));
 
 /** Sheets that are booked as one event, as parsed. */
@@ -260,6 +268,10 @@ export const bookTogetherInput = z.strictObject({
 		)
 		.min(1, 'Choose what goes together.')
 		.max(20, 'At most 20 orders go together. Send the others after them.'),
+	suggested: z
+		.boolean()
+		.optional()
+		.describe('Of orders that nobody looked at: what is suggested goes too. Without it only what their rows name.'),
 	reason: text(1000, 0).optional()
 });
 
@@ -273,11 +285,15 @@ export async function bookTogether(
 	input: unknown,
 	clock: Clock = systemClock
 ): Promise<Booked> {
-	const { key: under, orders, reason } = parse(bookTogetherInput, input);
+	const { key: under, orders, reason, suggested } = parse(bookTogetherInput, input);
 	if (new Set(orders.map((o) => o.code)).size < orders.length)
 		throw new Problem('An order stands here twice. Name each once.');
 	const seen = orders.map((o): Seen => ({ code: o.code, stamp: o.stamp ?? null, mode: TOGETHER }));
-	return bookSeen(sql, actor, seen, { key: under, reason }, clock, () => ({ together: orders, reason }));
+	return bookSeen(sql, actor, seen, { key: under, reason, suggested }, clock, () => ({
+		together: orders,
+		reason,
+		suggested
+	}));
 }
 /** Of orders that go together what goes is recorded, not what is picked to wait. */
 const TOGETHER: Mode = 'output';
@@ -289,7 +305,7 @@ export async function sheetsTogether(
 	now = new Date()
 ): Promise<Omit<SheetState, 'events' | 'scans'>[]> {
 	const orders = await Promise.all(codes.map((code) => findOrder(sql, code)));
-	return (await buildEach(sql, orders, () => TOGETHER, now)).map((w) => w.sheet);
+	return (await buildEach(sql, orders, () => ({ mode: TOGETHER }), now)).map((w) => w.sheet);
 }
 
 /** A sheet as somebody saw it. */
@@ -300,11 +316,17 @@ interface Seen {
 	mode?: Mode;
 }
 /** Builds sheets one after the other, each without what those before it take. */
-async function buildEach(sql: Db, orders: readonly Order[], mode: (n: number) => Mode, now: Date): Promise<Whole[]> {
+async function buildEach(
+	sql: Db,
+	orders: readonly Order[],
+	how: (n: number) => { mode: Mode; named?: boolean },
+	now: Date
+): Promise<Whole[]> {
 	const wholes: Whole[] = [];
 	const held: Held[] = [];
 	for (const [n, order] of orders.entries()) {
-		const whole = await build(sql, order, mode(n), now, { held });
+		const { mode, named } = how(n);
+		const whole = await build(sql, order, mode, now, { held, named });
 		wholes.push(whole);
 		for (const { cells } of whole.sheet.lines)
 			held.push(
@@ -318,7 +340,7 @@ async function bookSeen(
 	sql: Sql,
 	actor: Actor,
 	seen: readonly Seen[],
-	given: { key: string; reason?: string },
+	given: { key: string; reason?: string; suggested?: boolean },
 	clock: Clock,
 	asked: (orders: readonly Order[]) => unknown
 ): Promise<Booked> {
@@ -331,7 +353,9 @@ async function bookSeen(
 	const known = await bookedUnder(sql, given.key, digest(request));
 	if (known) return known;
 	const now = clock();
-	const wholes = await buildEach(sql, found, (n) => seen[n].mode ?? 'both', now);
+	// Who saw the sheet saw what is suggested in it.
+	const named = (n: number) => seen[n].stamp === null && !given.suggested;
+	const wholes = await buildEach(sql, found, (n) => ({ mode: seen[n].mode ?? 'both', named: named(n) }), now);
 	if (wholes.some(({ sheet }, n) => seen[n].stamp !== null && sheet.stamp !== seen[n].stamp))
 		throw new Problem(
 			'The sheet changed while you looked at it. It now shows what is there; check it and press again.',
@@ -354,6 +378,8 @@ async function bookSeen(
 	const asks = refused('reason');
 	const reason = given.reason?.trim() || null;
 	if (asks.length && !reason) throw new Problem(asks);
+	const nothing = wholes.flatMap((whole, n) => (named(n) ? nothingNamed(whole, several) : []));
+	if (nothing.length) throw new Problem(nothing);
 	const event = oneEvent(wholes);
 	return book(
 		sql,
@@ -380,6 +406,19 @@ async function bookSeen(
 			}
 		}
 	);
+}
+
+/** Of a document of which nothing is named: what is said of its lines. None where something is. */
+function nothingNamed({ order, event, sheet }: Whole, several: boolean): Fault[] {
+	if (event || documentKind(order.kind).scans !== 'stock') return [];
+	return sheet.lines
+		.filter((l) => namesStock(order.kind, l.role) && isSome(l.open))
+		.map((l) => ({
+			message: `${several ? `${order.code}: l` : 'L'}ine ${l.no}: nothing is named. Name its lots or serials in rows, or say suggested.`,
+			at: `line ${l.no}`,
+			code: 'nothing named',
+			level: 'stop'
+		}));
 }
 
 /** What the sheets show as one event. @throws Problem when nothing is entered in one of them, or they do not go together */

@@ -40,6 +40,9 @@ export function beginLine(l: OrderLine, drafts: readonly DraftRow[]): SheetLine 
 export const linesBegun = (lines: readonly OrderLine[], drafts: readonly DraftRow[]): OrderLine[] =>
 	lines.filter((l) => !l.scanned || isSome(l.done) || drafts.some((d) => d.lineId === l.id));
 
+/** Nothing is suggested. */
+export const NONE = () => false;
+
 /** How a document speaks of what it takes: "3 are issued, 2 are asked for", "issue less", "3 can be issued". */
 export interface TakingWords {
 	are: string;
@@ -57,7 +60,7 @@ export interface TakingWords {
  */
 export async function takenLines(
 	sql: Db,
-	{ order, drafts, today, policy }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy'>,
+	{ order, drafts, today, policy, named }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy' | 'named'>,
 	stock: readonly Standing[],
 	terms: (itemId: string) => Terms,
 	words: TakingWords,
@@ -74,7 +77,7 @@ export async function takenLines(
 		const { cells, leftOut } = fillCells([{ unit: null, need: line.open }], chosen, mine, today, {
 			terms: terms(l.itemId),
 			line: l.id,
-			...(suggests ? { suggests } : {})
+			...(named ? { suggests: NONE } : suggests ? { suggests } : {})
 		});
 		Object.assign(line, { cells, leftOut, entered: pickedIn(cells) });
 		said.push(...pickFindings(line, chosen, mine));

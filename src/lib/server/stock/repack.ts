@@ -39,6 +39,7 @@ import type { DraftRow } from '../sheet/drafts.ts';
 import { atLine, sheetLine, type Move, type Movement, type Said } from '../sheet/lines.ts';
 import { goesNow } from '../sheet/now.ts';
 import { canGo, chosenFor, namePicks, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
+import { NONE } from '../sheet/taken.ts';
 
 /** The finest part of a unit that a loss or an opened pack is written in. */
 const FINEST = 6;
@@ -110,7 +111,8 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	const fill = (lost: readonly string[]) =>
 		fillCells([{ unit: null, need: roundUp(total([content, ...lost]), holds, input.decimals) }], chosen, stock, today, {
 			terms,
-			line: input.id
+			line: input.id,
+			...(given.named ? { suggests: NONE } : {})
 		});
 	// What is lost has to go in too; a loss of a lot that does not go in counts for nothing.
 	const goesIn = new Set(fill([]).cells.flatMap((c) => c.picks.map((p) => p.mark)));

@@ -13,7 +13,7 @@ import { termsFor } from '../marks/terms.ts';
 import type { Builder, Built, Given } from '../sheet/build.ts';
 import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
 import { canGo, chosenFor, namePicks, pickFindings, pickMoves } from '../sheet/picks.ts';
-import { takenLines } from '../sheet/taken.ts';
+import { NONE, takenLines } from '../sheet/taken.ts';
 
 /** What of a transfer is in transit: by the line, all that stands there for it. */
 type OnTheWay = ReadonlyMap<string, readonly Standing[]>;
@@ -102,7 +102,7 @@ async function send(sql: Db, given: Given, transit: string): Promise<Side> {
 }
 const WORDS = { are: 'leave', asked: 'are asked for', less: 'send less', can: 'can leave' };
 
-async function receive(sql: Db, { order, drafts, today }: Given, way: OnTheWay): Promise<Side> {
+async function receive(sql: Db, { order, drafts, today, named }: Given, way: OnTheWay): Promise<Side> {
 	const said: Said[] = [];
 	const lines = order.lines.map((l) => {
 		const mine = [...(way.get(l.id) ?? [])];
@@ -110,7 +110,8 @@ async function receive(sql: Db, { order, drafts, today }: Given, way: OnTheWay):
 		const line: SheetLine = { ...sheetLine(l), qty: l.done, done: rest(l.done, open), open };
 		const chosen = chosenFor(l, drafts);
 		const filled = fillCells([{ unit: null, need: open }], chosen, mine, today, {
-			terms: { ...PLAIN, preference: 'by number', arrives: true }
+			terms: { ...PLAIN, preference: 'by number', arrives: true },
+			...(named ? { suggests: NONE } : {})
 		});
 		// Nothing was put before anything else: all of it is expected.
 		for (const c of filled.cells) for (const p of c.picks) delete p.why;
