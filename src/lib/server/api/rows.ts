@@ -122,8 +122,7 @@ export async function rowsOf(
 			);
 		if (namesStock(order.kind, of.role) && !setsOnly(row)) named.push(...numbersOf(n, row, of, fault));
 	}
-	if (named.length > MOST)
-		throw new Problem(`That is more than ${grouped(MOST)} numbers. Give them in parts.`);
+	if (named.length > MOST) throw new Problem(`That is more than ${grouped(MOST)} numbers. Give them in parts.`);
 	const taken = await find(sql, order, mode, named, fault);
 	if (faults.length) throw new Problem(faults.slice(0, 200));
 	const naming = new Set(named.map((w) => w.n));
