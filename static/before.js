@@ -13,7 +13,7 @@ follow();
 		const fnc1 = e.ctrlKey && e.key === ']';
 		if ((e.ctrlKey && !fnc1) || e.metaKey || e.altKey || (field && e.target !== document.body)) return;
 		if (e.key.length === 1 || e.key === 'Enter') {
-			keys.push({ key: fnc1 ? '\u001d' : e.key, at: e.timeStamp });
+			keys.push({ key: fnc1 ? '\u001d' : e.key, at: e.timeStamp, repeat: e.repeat });
 			e.preventDefault();
 		}
 	};

@@ -233,7 +233,7 @@ describe('a person’s own columns', () => {
 		const page = await app.signIn('ines');
 		const pdf = await page.request.get(app.base + '/lists/partners/pdf?kind=customer');
 		expect(pdf.headers()['content-type']).toBe('application/pdf');
-		const text = words(await pdf.body());
+		const text = await words(await pdf.body());
 		const [{ n }] = await app.sql<{ n: number }[]>`SELECT count(*)::int AS n FROM partner WHERE kind = 'customer'`;
 		expect(text).toMatch(new RegExp(`^Partners Shows Rows Printed Kind: customer ${n} .* by Ines Falk Code Name Kind`));
 		expect(text).toContain('Sken Island Fisheries');

@@ -43,7 +43,8 @@ const press = (page: Page, text: string, types: boolean) =>
 			for (const event of pressed) {
 				const el = document.activeElement ?? document.body;
 				if (!el.dispatchEvent(event) || !types || event.key.length > 1) continue;
-				const field = el as HTMLInputElement;
+				// The key is written where the cursor stands after whoever heard it.
+				const field = document.activeElement as HTMLInputElement;
 				field.setRangeText(event.key, field.selectionStart!, field.selectionEnd!, 'end');
 				field.dispatchEvent(new Event('input', { bubbles: true }));
 			}

@@ -194,45 +194,65 @@ describe('a scan', () => {
 });
 
 describe('a keyboard wedge', () => {
-	const type = (text: string, gap: number, end = 'Enter') => {
-		const w = new Wedge();
+	/** What comes of keys, each with the pause before it. */
+	const press = (keys: readonly (readonly [key: string, pause: number, more?: object])[]) => {
+		const wedge = new Wedge();
 		let at = 1000;
-		let got: string | null = null;
-		for (const k of [...text, end]) got = w.key(k, (at += gap)) ?? got;
-		return got;
+		return keys.flatMap(([key, pause, more]) => wedge.key({ key, at: (at += pause), ...more }) ?? []);
 	};
+	const type = (text: string, pause: number, end = 'Enter') => press([...text, end].map((key) => [key, pause]));
 	it('is told from typing by its speed and its ending', () => {
-		expect(type('VB-7731', 8)).toBe('VB-7731');
-		expect(type('VB-7731', 8, 'Tab')).toBe('VB-7731');
-		expect(type('VB-7731', 90)).toBe(null);
-		expect(type('ab', 8)).toBe(null);
+		expect(type('VB-7731', 8)).toEqual(['VB-7731']);
+		expect(type('VB-7731', 8, 'Tab')).toEqual(['VB-7731']);
+		expect(type('VB-7731', 90)).toEqual([]);
+		expect(type('ab', 8)).toEqual([]);
 	});
-	it('a page that was busy in the middle of one does not break it', () => {
-		const w = new Wedge();
-		[...'VB-77'].forEach((k, i) => w.key(k, 1000 + i * 10));
-		[...'31'].forEach((k, i) => w.key(k, 1200 + i * 10));
-		expect(w.key('Enter', 1230)).toBe('VB-7731');
+	it('a page that was busy between two keys does not break it, wherever it was', () => {
+		for (let busy = 1; busy <= 7; busy++)
+			expect(press([...'VB-7731', 'Enter'].map((key, i) => [key, i === busy ? 400 : 10]))).toEqual(['VB-7731']);
 	});
-	it('Shift, Ctrl and Alt pressed within one are part of it; any other key ends it', () => {
-		const typed = (between: string) => {
-			const w = new Wedge();
-			const keys = ['V', between, 'B', '-', '7', '7', 'Enter'];
-			return keys.reduce<string | null>((got, k, i) => w.key(k, 1000 + i * 8) ?? got, null);
-		};
-		expect(['Shift', 'Control', 'Alt'].map(typed)).toEqual(['VB-77', 'VB-77', 'VB-77']);
-		expect(typed('ArrowLeft')).toBe('B-77');
+	it('Shift, Ctrl and Alt pressed within one are part of it; where another key comes, it is typed', () => {
+		const typed = (between: string) =>
+			type('', 0).concat(press(['V', between, 'B', '-', '7', '7', 'Enter'].map((k) => [k, 8])));
+		for (const key of ['Shift', 'Control', 'Alt']) expect(typed(key), key).toEqual(['VB-77']);
+		for (const key of ['ArrowLeft', 'Backspace', 'Escape']) expect(typed(key), key).toEqual([]);
 	});
-	it('a burst begins anew after a pause', () => {
-		const w = new Wedge();
-		for (const [k, at] of [
-			['x', 0],
-			['y', 100],
-			['1', 110],
-			['2', 120],
-			['3', 130]
-		] as const)
-			w.key(k, at);
-		expect(w.key('Enter', 140)).toBe('y123');
-		expect(w.key('Enter', 145)).toBe(null);
+	it('a key that is held down is no scan', () => {
+		const held = [...'aaaaaaa'].map((key, i) => [key, 30, { repeat: i > 0 }] as const);
+		expect(press([...held, ['Enter', 30]])).toEqual([]);
+	});
+	it('another field, a click or half a second begin anew', () => {
+		const at = (field: string) => ({ field });
+		const moved = [...'VB-77'].map((key, i) => [key, 8, at(i < 1 ? 'a' : 'b')] as const);
+		expect(press([...moved, ['Enter', 8, at('b')]])).toEqual(['B-77']);
+		expect(press([['x', 8], ...[...'VB-7731', 'Enter'].map((key, i) => [key, i ? 8 : 501] as const)])).toEqual([
+			'VB-7731'
+		]);
+		const wedge = new Wedge();
+		[...'VB-77'].forEach((key, i) => wedge.key({ key, at: 1000 + i * 8 }));
+		wedge.end();
+		expect(wedge.key({ key: 'Enter', at: 1048 })).toBe(null);
+	});
+	it('gives the whole code or nothing, whatever the pauses between its keys', () => {
+		const pauses = fc.array(fc.integer({ min: 0, max: 400 }), { minLength: 31, maxLength: 31 });
+		const codes = fc.stringMatching(/^[A-Za-z0-9./?-]{1,30}$/);
+		fc.assert(
+			fc.property(codes, codes, pauses, pauses, (first, second, before, between) => {
+				const keys = (text: string, all: number[]) => [...text, 'Enter'].map((key, i) => [key, all[i]] as const);
+				const got = press([...keys(first, before), ...keys(second, between)]);
+				expect(got.every((text) => text === first || text === second)).toBe(true);
+				// A scanner's speed is taken, whatever stood before it.
+				expect(
+					press([
+						...keys(first, before),
+						...keys(
+							second,
+							before.map(() => 15)
+						)
+					]).includes(second)
+				).toBe(second.length >= 4);
+			}),
+			{ numRuns: 2000 }
+		);
 	});
 });

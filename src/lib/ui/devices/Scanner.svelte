@@ -16,7 +16,8 @@
 	});
 	async function scan(text: string) {
 		if (!text.trim()) return;
-		await wedge(text.replaceAll('{FNC1}', GS), backToField(), behaviour);
+		backToField();
+		await wedge(text.replaceAll('{FNC1}', GS), behaviour);
 	}
 </script>
 

@@ -40,7 +40,8 @@
 			const text = steady.look(data, performance.now());
 			if (text) {
 				said = `Read ${text.replace(/^\][A-Za-z]\d/, '').replaceAll('\x1d', ' ')}`;
-				void wedge(text, backToField());
+				backToField();
+				void wedge(text);
 			}
 			timer = setTimeout(look, 120);
 		};

@@ -1,29 +1,54 @@
 /** Who takes scans now: the document that is open, or else the scan line. */
-type Taker = (text: string, into: Element | null) => boolean;
+type Taker = (text: string, into: Element | null) => boolean | Promise<boolean>;
 const takers: Taker[] = [];
 
 /**
  * Takes scans until the returned function is called; whoever came last is asked first.
- * @param taker true when it took the scan; false leaves it as typed where the cursor is
+ * @param taker true when it took the scan, also later; false leaves it as typed where the cursor is, also later, when nobody
+ *   knows what was scanned
  */
 export function takeScans(taker: Taker): () => void {
 	takers.push(taker);
 	return () => void takers.splice(takers.indexOf(taker), 1);
 }
-/** Hands a scan to whoever takes it, the newest first. */
-export const giveScan = (text: string, into: Element | null): boolean =>
-	[...takers].reverse().some((taker) => taker(text, into));
+/** Hands a scan to whoever takes it, the newest first. @returns whether it is known; false where nobody takes it */
+export function giveScan(text: string, into: Element | null): boolean | Promise<boolean> {
+	for (const taker of takers.toReversed()) {
+		const taken = taker(text, into);
+		if (taken) return taken;
+	}
+	return false;
+}
+
+/** The field that takes what is typed while nothing has the cursor. */
+let line: HTMLInputElement | null = null;
+/** Makes a field that one, until the returned function is called. */
+export function lineIs(field: HTMLInputElement): () => void {
+	const before = line;
+	line = field;
+	return () => {
+		if (line === field) line = before;
+	};
+}
+/** Where it is; null on a page that has none. */
+export const scanLine = (): HTMLInputElement | null => (line?.isConnected ? line : null);
+
+/** Puts text where the cursor of a field stands, as if it were typed there. */
+export function putText(field: Element | null, text: string): void {
+	if (!text || !(field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement)) return;
+	field.setRangeText(text, field.selectionStart ?? 0, field.selectionEnd ?? 0, 'end');
+	field.dispatchEvent(new Event('input', { bubbles: true }));
+}
 
 /** The field in the work area that had the cursor last: where a scan from a panel beside it goes. */
 let field: Element | null = null;
 export function rememberField(target: EventTarget | null) {
 	if (target instanceof Element && target.closest('#work')) field = target;
 }
-/** Brings the cursor back to that field. @returns it, or the page where there is none */
-export function backToField(): Element {
-	const target = field?.isConnected ? (field as HTMLElement) : document.body;
-	target.focus();
-	return target;
+/** Brings the cursor back to that field; where there is none, nothing has it. */
+export function backToField(): void {
+	if (field?.isConnected) (field as HTMLElement).focus();
+	else (document.activeElement as HTMLElement | null)?.blur();
 }
 
 let audio: AudioContext | null = null;

@@ -7,26 +7,31 @@ type Rows = (line: string) => { holdLot(number: string, expiresOn?: string): voi
 /**
  * A scan on a document with a sheet: to the line where the cursor is, or where the code says. A plain code scanned into a
  * field for a lot stays in that field.
- * @returns false when the scan is to stay as typed
+ * @returns false when the scan is to stay as typed; else, later, whether it was taken
  */
-export function scanned(sheet: Sheet, text: string, into: Element | null, rows: Rows): boolean {
+export function scanned(sheet: Sheet, text: string, into: Element | null, rows: Rows): false | Promise<boolean> {
 	const read = readScan(text, new Date().getFullYear());
 	const coded = 'problem' in read || read.coded;
 	const field = into?.getAttribute('data-field');
 	const group = into?.closest<HTMLElement>('[data-line]') ?? null;
 	if (!coded && into && ((field && field !== 'fill') || (!group && !into.closest('[role=search]')))) return false;
 	const lot = group?.querySelector<HTMLInputElement>('[data-field=lot]')?.value.trim() || null;
-	handScan(sheet, text, group?.dataset.line ?? null, lot, rows);
-	return true;
+	return handScan(sheet, text, group?.dataset.line ?? null, lot, rows);
 }
 
-/** Hands a scan to the sheet; sounds, and fills in the lot for serials to come. */
-export function handScan(sheet: Sheet, text: string, line: string | null, lot: string | null, rows: Rows) {
-	void sheet.scan(text, line, lot).then((taken) => {
-		if (!taken) return;
-		sound(taken.taken ? 'good' : 'bad');
-		if (taken.hold) rows(taken.hold.lineId)?.holdLot(taken.hold.lot, taken.hold.expiresOn);
-	});
+/** Hands a scan to the sheet; sounds, and fills in the lot for serials to come. @returns whether it was taken */
+export async function handScan(
+	sheet: Sheet,
+	text: string,
+	line: string | null,
+	lot: string | null,
+	rows: Rows
+): Promise<boolean> {
+	const taken = await sheet.scan(text, line, lot);
+	if (!taken) return true;
+	sound(taken.taken ? 'good' : 'bad');
+	if (taken.hold) rows(taken.hold.lineId)?.holdLot(taken.hold.lot, taken.hold.expiresOn);
+	return taken.taken;
 }
 
 /**
@@ -37,11 +42,14 @@ export function handScan(sheet: Sheet, text: string, line: string | null, lot: s
  */
 export const takePicks = (sheet: Sheet, may: () => boolean, heard: (taken: Taken) => void = () => {}) =>
 	takeScans((text, into) => {
-		if (!may() || into?.closest('[data-field]')) return false;
-		void sheet.scan(text, null, null).then((taken) => {
-			if (!taken) return;
+		if (!may()) return false;
+		// A field keeps what is plainly meant for it; a code that says what it is goes to the sheet, wherever the cursor stands.
+		const read = readScan(text, new Date().getFullYear());
+		if (into?.closest('[data-field]') && !('problem' in read || read.coded)) return false;
+		return sheet.scan(text, null, null).then((taken) => {
+			if (!taken) return true;
 			sound(taken.taken ? 'good' : 'bad');
 			heard(taken);
+			return taken.taken;
 		});
-		return true;
 	});

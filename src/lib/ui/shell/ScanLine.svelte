@@ -3,8 +3,7 @@
 	import { onMount } from 'svelte';
 	import { afterNavigate, beforeNavigate, goto } from '$app/navigation';
 	import { readScan } from '$lib/core/codes/scan';
-	import { takeEarly } from '../scan/early';
-	import { takeScans } from '../scan/scanner';
+	import { lineIs, takeScans } from '../scan/scanner';
 	interface Hit {
 		what: string;
 		label: string;
@@ -28,6 +27,7 @@
 			return true;
 		})
 	);
+	onMount(() => lineIs(field));
 	async function look() {
 		const q = typed.trim();
 		if (!q) return;
@@ -94,7 +94,6 @@
 	afterNavigate(() => {
 		if (editable(document.activeElement)) return;
 		(document.querySelector<HTMLElement>('[data-first]') ?? field).focus();
-		takeEarly();
 	});
 </script>
 

@@ -6,7 +6,7 @@
 	import { Button } from 'carbon-components-svelte';
 	import Scanner from '../devices/Scanner.svelte';
 	import Text from '../fields/Text.svelte';
-	import { takeScans } from '../scan/scanner';
+	import { lineIs, takeScans } from '../scan/scanner';
 	import type { Answer, ScanQueue, Waiting } from './queue.svelte';
 	interface Props {
 		/** of the page, and what is done here */
@@ -30,6 +30,8 @@
 	let { title, station, person, scans: s, next, chosen = false, notes = [], where, children, acts }: Props = $props();
 	onMount(() => s.connect());
 	onMount(() => takeScans((text) => (s.scan(text), true)));
+	let label = $state<HTMLInputElement | null>(null);
+	onMount(() => (label ? lineIs(label) : undefined));
 	let scanner = $state(false);
 	let typed = $state('');
 	function type(e: SubmitEvent) {
@@ -79,6 +81,7 @@
 				mono
 				ch={20}
 				bind:value={typed}
+				bind:ref={label}
 				maxlength="200"
 			/>
 			<Button kind="ghost" type="submit">Enter</Button>
