@@ -233,6 +233,15 @@ const CALLS: [code: string, event: Partial<EventInput>][] = [
 		{ kind: 'receipt', movements: [{ ...move({}).movements![0], from: '@supplier', to: '@scrap' }] }
 	],
 	['direction', { kind: 'use', runs: [{ code: 'X1' }], movements: [{ ...use('X1', 'C-1'), to: 'QS/A2' }] }],
+	['not of kind', { kind: 'receipt', movements: move({}).movements }],
+	['not serviced', { kind: 'service', movements: [{ ...move({}).movements![0], to: '@scrap' }] }],
+	[
+		'packs nothing',
+		{
+			...{ kind: 'repack', runs: [{ code: 'X9' }] },
+			movements: [{ ...move({}).movements![0], to: '@process', run: 'X9', role: 'use' }]
+		}
+	],
 	['run and role', { kind: 'use', runs: [{ code: 'X2' }], movements: [{ ...use('X2', 'C-1'), role: null }] }],
 	['order in run', { kind: 'output', runs: [unit('X3', 'U-9')], movements: [make('X3', 'U-9'), use('X3', 'C-1')] }],
 	['closed run', { kind: 'use', movements: [use('CLOSED', 'C-1')] }],

@@ -314,7 +314,7 @@ describe('the ledger under attack', () => {
 
 	it('I7: repacking conserves content; a loss is recorded as one', async () => {
 		await receive('SALT-1', 10, undefined, 'SALT');
-		const repack = (n: number, use: number, ones: number, twos: number, loss = 0) =>
+		const repack = (n: number, use: number, ones: number, twos: number, loss = 0, reason?: string) =>
 			bookTest(db.sql, {
 				kind: 'repack',
 				at: '2026-03-04T08:00:00Z',
@@ -347,12 +347,23 @@ describe('the ledger under attack', () => {
 								}
 							]
 						: []),
-					...(loss ? [{ item: 'SALT', lot: 'SALT-1', qty: loss, from: 'QS/A1', to: '@scrap' }] : [])
-				]
+					...(loss
+						? [
+								{
+									...{ item: 'SALT', lot: 'SALT-1', qty: loss, from: '@process', to: '@scrap' },
+									...{ run: `RP-${n}`, role: 'make' as const }
+								}
+							]
+						: [])
+				],
+				reason
 			});
 		expect(await refused(() => repack(1, 3, 1, 0))).toMatch(/3 kg.*1 kg|3.*1/);
 		await repack(2, 3, 1, 1);
-		await repack(3, 4, 0, 2, 1);
+		await db.owner`UPDATE item SET loss_tolerance = 2 WHERE code = 'SALT'`;
+		expect(await refused(() => repack(3, 5, 0, 2, 1))).toContain('1 kg lost, 20 %, where 2 % are usual: say why');
+		expect(await refused(() => repack(3, 1, 0, 0, 1, 'Spilled'))).toContain('Nothing comes out in run RP-3');
+		await repack(3, 5, 0, 2, 1, 'The sack was torn');
 	});
 
 	it('I8: the same key books once, also in parallel', async () => {

@@ -64,6 +64,25 @@ export const direction = define<{ role: string | null; from: string; to: string 
 	(s, a) =>
 		`${s.text}: ${a.role ? `a ${a.role} goes ${a.role === 'use' ? 'to @process' : 'from @process'}, this one goes from ${a.from} to ${a.to}` : `what goes through @process needs a run and a role`}. Correct the places or the role.`
 );
+/** A movement that its kind of event is not for: a service that scraps a shelf, a receipt that moves stock. */
+export const notOfKind = define<{ kind: string; from: string; to: string; role: string | null; other: string | null }>(
+	'not of kind',
+	'stop',
+	(s, a) =>
+		`${s.text}: an event of kind ${a.kind} moves nothing from ${a.from} to ${a.to}${a.role ? ` as ${a.role}` : ''}. ${a.other ? `Book it as ${a.other}.` : 'Correct the places, the role or the run.'}`
+);
+/** A service scraps something that is neither the unit it is of, nor came out of it. */
+export const notServiced = define<object>(
+	'not serviced',
+	'stop',
+	(s) => `${s.text} is not the unit that is serviced, and did not come out of it. Scrap it by an adjustment.`
+);
+/** A repacking without what goes in, or what comes out. */
+export const packsNothing = define<{ run: string; what: 'goes in' | 'comes out' }>(
+	'packs nothing',
+	'stop',
+	(_s, a) => `Nothing ${a.what} in run ${a.run}. A repacking has what goes in and the packs that come out.`
+);
 /** A run without a role, or a role without a run. */
 export const runAndRole = define<object>(
 	'run and role',

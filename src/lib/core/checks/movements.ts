@@ -3,7 +3,8 @@ import { takenOver, type Promised } from '../allocation/promises.ts';
 import { addDuration, daysBetween, parseDay, sayDuration, showDay, workOut, type Day } from '../dates/dates.ts';
 import { checkFacts, fileOf, showFact, type AskedFact, type Fact, type Facts } from '../facts/fact.ts';
 import { fallsShort } from '../ledger/evidence.ts';
-import type { Kind } from '../ledger/events.ts';
+import { group } from '../group/group.ts';
+import { kindsFor, wayOf, type Kind } from '../ledger/events.ts';
 import type { Line, Mark, Place, Run } from '../ledger/line.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
@@ -140,6 +141,8 @@ export function checkMovements(checking: Checking): Found[] {
 		if (l.from.virtual) pass.arrived.add(l.mark.id);
 		if (l.run && l.given.role === 'make') pass.made.add(l.run);
 	}
+	checkServiced(pass, readable);
+	checkRepacked(pass, readable);
 	checkOpened(pass, readable);
 	if (pass.kind === 'repack') out.push(...findOwnersMix(pass));
 	checkRuns(pass);
@@ -230,7 +233,51 @@ function checkPlaces(p: Pass, l: Line) {
 	if (!right) return tell(p, l, say.direction, { role, from: from.code, to: to.code });
 	// What a run loses goes straight from it to scrap; everything else has been at a place.
 	if (from.virtual && to.virtual && !(role && to.code === '@scrap'))
-		tell(p, l, say.noPlaceBetween, { from: from.code, to: to.code });
+		return tell(p, l, say.noPlaceBetween, { from: from.code, to: to.code });
+	if (!!l.run !== !!role) return;
+	const run = l.run && (l.run.unit ? 'unit' : 'batch');
+	const moving = { from: from.code, to: to.code, role };
+	if (wayOf(p.kind, moving, run)) return;
+	const [other = null] = kindsFor(moving, run);
+	tell(p, l, say.notOfKind, { ...moving, kind: p.kind, other });
+}
+
+/** A service scraps the unit that it is of, and what came out of that; nothing else. */
+function checkServiced(p: Pass, lines: readonly Line[]) {
+	if (p.kind !== 'service') return;
+	const mine = new Set(
+		lines.flatMap((l) => [...(l.run?.unit ? [l.run.unit.id] : []), ...(l.given.role === 'detach' ? [l.mark.id] : [])])
+	);
+	for (const l of lines)
+		if (!l.given.role && l.to.code === '@scrap' && !mine.has(l.mark.id)) tell(p, l, say.notServiced, {});
+}
+
+/** A repacking has what goes in and what comes out, and loses no more than is usual without a reason. */
+function checkRepacked(p: Pass, lines: readonly Line[]) {
+	if (p.kind !== 'repack') return;
+	for (const [run, mine] of group([...lines], (l) => l.run)) {
+		// A sheet says of itself what it still wants, lot by lot.
+		if (!run || mine.some((l) => l.given.orderLine)) continue;
+		const [used, made] = [mine.filter((l) => l.given.role === 'use'), mine.filter((l) => l.given.role === 'make')];
+		const packed = made.filter((l) => l.to.code !== '@scrap');
+		if (!used.length) tell(p, mine[0], say.packsNothing, { run: run.code, what: 'goes in' });
+		else if (!packed.length) tell(p, mine[0], say.packsNothing, { run: run.code, what: 'comes out' });
+		else checkLoss(p, used, made);
+	}
+}
+/** What is lost of a repacking is no more than is usual, or a reason says why. */
+function checkLoss(p: Pass, used: readonly Line[], made: readonly Line[]) {
+	const [unit] = new Set([...used, ...made].map((l) => l.item.content?.unit ?? null));
+	if (!unit || [...used, ...made].some((l) => l.item.content?.unit !== unit)) return;
+	const content = (list: readonly Line[]) =>
+		list.reduce((sum, l) => sum.add(new Fraction(l.given.qty).mul(l.item.content!.qty)), new Fraction(0));
+	const [all, lost] = [content(used), content(made.filter((l) => l.to.code === '@scrap'))];
+	const most = used.map((l) => l.item.lossTolerance).reduce((a, b) => (less(a, b) ? a : b));
+	// Where the firm has said nothing of it, a program's loss stands as it is recorded.
+	if (most === '0' || lost.compare(all.mul(most).div(100)) <= 0) return;
+	const share = lost.div(all).mul(100).round(1).toString();
+	const name = subjectOf([aboutOf(used[0])]).text;
+	tell(p, used[0], say.lossAbove, { name, lost: amount(exact(lost), unit), share, most });
 }
 
 function checkRun(p: Pass, l: Line) {

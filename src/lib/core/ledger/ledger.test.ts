@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { can, roles } from '../people/can.ts';
 import { sayDid, type Happened } from './did.ts';
-import { EVENT_KINDS, KINDS, rightsFor, ROLES } from './events.ts';
+import { EVENT_KINDS, KINDS, kindsFor, rightsFor, ROLES, wayOf } from './events.ts';
 import { VIRTUAL_PLACES, virtualPlace } from './places.ts';
 import { STATUSES, worse } from './status.ts';
 import { numberingRuns, stepOf, STEPS, type RunPart } from './steps.ts';
@@ -15,10 +15,15 @@ describe('who may book what', () => {
 		[...rightsFor(kind, [{ from, to, role: part }])].every((v) => can(role, v));
 
 	/** What the right of a kind covers, told in words below. */
-	const covered = (kind: unknown, from: string, to: string, role?: string) =>
-		kind === 'service' ||
-		(kind === 'return' && !role && to === '@scrap' && !virtualPlace(from)) ||
-		(kind === 'repack' && role === 'make' && from === '@process' && to === '@scrap');
+	const covered = (kind: unknown, from: string, to: string, role?: string) => {
+		const m = `${virtualPlace(from) ? from : 'shelf'} ${to.startsWith('@') ? to : 'shelf'} ${role ?? '-'}`;
+		return Object.hasOwn(COVERED, String(kind)) && COVERED[String(kind)].includes(m);
+	};
+	const COVERED: Record<string, string[]> = {
+		service: ['shelf @process use', '@process shelf detach', '@process @scrap detach', 'shelf @scrap -'],
+		return: ['shelf @scrap -'],
+		repack: ['@process @scrap make']
+	};
 	it('each end that lies outside the shelves asks for its right, whatever the role or the kind', () => {
 		for (const kind of [...KINDS, '__proto__', {}, null])
 			for (const from of ENDS)
@@ -79,6 +84,53 @@ describe('who may book what', () => {
 		for (const { right } of Object.values(EVENT_KINDS)) expect(roles.some((r) => can(r, right))).toBe(true);
 		for (const p of Object.values(VIRTUAL_PLACES))
 			for (const v of [p.from, p.to]) expect(roles.some((r) => can(r, v))).toBe(true);
+	});
+});
+
+describe('what a kind of event may move', () => {
+	/** Every movement that there is, told once more by hand: from, to, role, the run. */
+	const MAY: Record<string, string> = {
+		receipt: '@supplier>shelf',
+		move: 'shelf>shelf',
+		transfer: 'shelf>shelf',
+		use: 'shelf>@process use batch, shelf>@process use unit, @process>shelf detach batch',
+		output:
+			'shelf>@process use batch, shelf>@process use unit, @process>shelf make batch, @process>shelf make unit, @process>@scrap make batch, @process>@scrap make unit',
+		issue: 'shelf>@job, @job>shelf',
+		repack: 'shelf>@process use batch, @process>shelf make batch, @process>@scrap make batch',
+		service: 'shelf>@process use unit, @process>shelf detach unit, @process>@scrap detach unit, shelf>@scrap',
+		shipment: 'shelf>@customer, @customer>shelf, shelf>@process use batch, @process>shelf make batch',
+		return: '@customer>shelf, shelf>@scrap',
+		'supplier return': 'shelf>@supplier',
+		scrap: 'shelf>@scrap',
+		adjust: '@adjust>shelf, shelf>@adjust',
+		count: 'shelf>shelf, shelf>@adjust, @adjust>shelf, @customer>shelf, @supplier>shelf, @job>shelf, @scrap>shelf',
+		mark: 'shelf>@process use batch, @process>shelf make batch',
+		correct: 'shelf>@process use batch, @process>shelf make batch'
+	};
+	it('is what stands in the table, and nothing else, over all pairs of places, roles and runs', () => {
+		for (const kind of KINDS) {
+			const may = (MAY[kind] ?? '').split(', ').filter(Boolean);
+			const found: string[] = [];
+			for (const from of ENDS)
+				for (const to of ENDS)
+					for (const role of [undefined, ...ROLES])
+						for (const run of ['unit', 'batch', null] as const) {
+							if (!wayOf(kind, { from, to, role }, run)) continue;
+							const end = (place: string) => (virtualPlace(place) ? place : 'shelf');
+							found.push([`${end(from)}>${end(to)}`, role, run].filter(Boolean).join(' '));
+						}
+			expect([...new Set(found)].sort(), kind).toEqual(may.sort());
+		}
+	});
+	it('is nothing of an unknown kind, an unknown end or a role that there is none of', () => {
+		for (const kind of ['__proto__', 'constructor', {}, null])
+			expect(wayOf(kind, { from: 'QS/A1', to: 'QS/A2' })).toBe(null);
+		expect(wayOf('move', { from: '@nowhere', to: 'QS/A1' })).toBe(null);
+		expect(wayOf('use', { from: 'QS/A1', to: '@process', role: 'eat' })).toBe(null);
+	});
+	it('names another kind that may', () => {
+		expect(kindsFor({ from: 'QS/A1', to: '@scrap' }, null)).toEqual(['scrap']);
 	});
 });
 

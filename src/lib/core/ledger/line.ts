@@ -22,6 +22,9 @@ export interface Item {
 	endOfMonth: boolean;
 	/** how the date of what is made comes about */
 	expiryFrom: ExpiryFrom;
+	/** what one base unit holds, where it can be repacked; and how much may be lost of it without a reason, in per cent */
+	content: { qty: string; unit: string } | null;
+	lossTolerance: string;
 	/** how much of its life must be left when it arrives, as an ISO 8601 duration */
 	leastLeft: string | null;
 	/** what a number that does not fit its pattern means */

@@ -112,6 +112,7 @@ export function catalogueOf(sql: Sql): Catalogue {
 /** Items by their codes, with what their rules ask and the patterns of their numbers. */
 const itemsByCode = (sql: Db, codes: readonly string[]) => sql<Item[]>`
 	SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.least_left AS "leastLeft",
+		CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance",
 		i.misfit, i.serials_unique_everywhere AS everywhere,
 		(SELECT p.blocks FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
 		(SELECT p.blocks FROM number_pattern p WHERE p.id = i.serial_pattern_id) AS "serialPattern",

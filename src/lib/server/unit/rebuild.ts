@@ -2,6 +2,8 @@ import { z } from 'zod';
 import type { Sql, Tx } from '../database/connect.ts';
 import { subjectOf } from '../../core/checks/check.ts';
 import { group } from '../../core/group/group.ts';
+import { demand } from '../../core/people/can.ts';
+import { EVENT_KINDS, type Kind } from '../../core/ledger/events.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
 import type { UnitPage, UnitPart } from '../../core/pairing/unit.ts';
@@ -65,6 +67,7 @@ export async function rebuildUnit(
 	if (!unit.place)
 		throw new Problem(`${unit.number} is not here. Enter its return first, or look on its page where it is.`);
 	const event = { ...(await eventOf(sql, unit, given)), at: now.toISOString() };
+	demand(actor.role, EVENT_KINDS[event.kind as Kind].right);
 	const holds = given.parts
 		.filter((p) => p.to === 'hold')
 		.map((p) => ({
@@ -136,7 +139,8 @@ async function eventOf(sql: Sql, unit: UnitPage, given: Rebuild): Promise<Omit<E
 		? [{ item: unit.item, serial: unit.number, qty: '1', from: unit.place!, to: '@scrap' }]
 		: [];
 	return {
-		kind: 'service',
+		// Where nothing is saved of it, it is scrapped like any other piece.
+		kind: out.length ? 'service' : 'scrap',
 		document: unit.number.slice(0, 60),
 		reason: given.reason,
 		movements: [...out, ...into, ...rest]
