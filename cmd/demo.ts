@@ -37,6 +37,10 @@ await main(async () => {
 		server.keepAliveTimeout = 65_000;
 		await new Promise<void>((done) => server.listen(settings.port, '127.0.0.1', done));
 		console.log([`Earmark is at http://127.0.0.1:${settings.port}`, ...lines, 'Ctrl-C stops it.'].join('\n'));
+		database.watch((sentence) => {
+			console.error(sentence);
+			process.exit(1);
+		});
 		untilStopped(
 			() => {
 				server.close();

@@ -14,7 +14,7 @@ export const settings = {
  * The database of these settings, brought up to the code: the server named by DATABASE_URL, or the embedded one.
  * @throws StartError in one plain sentence
  */
-export async function openDatabase(): Promise<{ url: string; stop: () => void }> {
+export async function openDatabase(): Promise<{ url: string; stop: () => void; watch: Cluster['watch'] }> {
 	const cluster: Cluster | null = settings.database ? null : await startCluster(settings.data);
 	const url = settings.database ?? cluster!.url;
 	try {
@@ -26,7 +26,7 @@ export async function openDatabase(): Promise<{ url: string; stop: () => void }>
 			`The database could not be prepared: ${(e as Error).message}. Check DATABASE_URL, or that its owner may make tables.`
 		);
 	}
-	return { url, stop: () => cluster?.stop() };
+	return { url, stop: () => cluster?.stop(), watch: (gaveUp) => cluster?.watch(gaveUp) };
 }
 
 /** @throws StartError when somebody listens there */

@@ -1,11 +1,12 @@
+import type { Problem } from '$lib/core/problem/problem.ts';
 import type { Person } from '$lib/server/people/sessions.ts';
 
 declare global {
 	namespace App {
 		interface Locals {
 			requestId: string;
-			/** the database was lost while the request was answered */
-			lost?: boolean;
+			/** the database could not answer: said in its place, once the request was tried again where that may be */
+			trouble?: Problem | null;
 			person: Person | null;
 			/** set on calls with a bearer token */
 			token: { name: string; role: string } | null;

@@ -5,7 +5,7 @@ import { useDecimalSign } from '$lib/core/quantity/sign';
 import { unfit } from '$lib/core/text/text';
 import { operationOf } from '$lib/server/api/contract';
 import { NO_ACCESS } from '$lib/server/api/refusals';
-import { isLost } from '$lib/server/database/lost';
+import { troubleOf } from '$lib/server/database/lost';
 import { pool } from '$lib/server/database/pool';
 import { keepSealing } from '$lib/server/ledger/seal';
 import { keepMailing } from '$lib/server/mail/send';
@@ -40,21 +40,30 @@ export const handle: Handle = async ({ event, resolve }) => {
 			return await (page ? onBehalfOf(page, () => resolve(event)) : resolve(event));
 		} catch (error) {
 			if (error instanceof Problem) return problem(error);
-			if (!isLost(error)) throw error;
-			locals.lost = true;
-			return problem(LOST());
+			const trouble = troubleOf(error);
+			if (!trouble) throw error;
+			locals.trouble = trouble;
+			return problem(trouble);
 		}
 	};
 	let response = await respond();
-	for (let tries = 1; locals.lost && request.method === 'GET' && tries < TRIES; tries++) {
-		locals.lost = false;
+	for (let tries = 1; locals.trouble && request.method === 'GET' && tries < TRIES; tries++) {
+		locals.trouble = null;
 		await new Promise((done) => setTimeout(done, 200 * tries));
 		response = await respond();
 	}
-	if (locals.lost) response = problem(LOST());
+	if (locals.trouble) response = problem(locals.trouble);
 	await readRest(request, response);
 	response = packedFor(request, response);
 	response.headers.set('x-request-id', locals.requestId);
+	// What only somebody who is signed in may see is nowhere kept for whoever sits there next.
+	if (locals.person || locals.token) response.headers.set('cache-control', 'no-store');
+	// A page that SvelteKit did not render, such as that of an endpoint's error, runs and loads nothing.
+	if (response.headers.get('content-type')?.startsWith('text/html') && !response.headers.has('content-security-policy'))
+		response.headers.set(
+			'content-security-policy',
+			"default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'"
+		);
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
 	log.debug({
@@ -130,16 +139,21 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 	redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`);
 }
 
-const LOST = () => new Problem('The database was lost for a moment. What you typed is kept; try again.', 503);
+/** After how many seconds a request that met a busy or lost database may be sent again. */
+const AGAIN = '2';
 const problem = (p: Problem) =>
-	json(p.toDocument(), { status: p.status, headers: { 'content-type': 'application/problem+json' } });
+	json(p.toDocument(), {
+		status: p.status,
+		headers: { 'content-type': 'application/problem+json', ...(p.status === 503 ? { 'retry-after': AGAIN } : {}) }
+	});
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
 	if (status === 404) return { message: 'There is no such page.' };
 	const { locals } = event;
-	if (isLost(error)) {
-		locals.lost = true;
-		return { message: LOST().message, requestId: locals.requestId };
+	const trouble = troubleOf(error);
+	if (trouble) {
+		locals.trouble = trouble;
+		return { message: trouble.message, requestId: locals.requestId };
 	}
 	if (error instanceof Problem) return { message: error.message, requestId: locals.requestId };
 	if (status >= 500) log.error({ id: locals.requestId, path: event.url.pathname, status, err: plainError(error) });

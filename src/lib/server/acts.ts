@@ -159,4 +159,4 @@ export const ACTS = {
 } satisfies Record<string, Act>;
 
 /** An act by its name; null when there is none. */
-export const actOf = (name: string): Act | null => (name in ACTS ? ACTS[name as keyof typeof ACTS] : null);
+export const actOf = (name: string): Act | null => (Object.hasOwn(ACTS, name) ? ACTS[name as keyof typeof ACTS] : null);

@@ -19,8 +19,29 @@ export async function bodyText(request: Request): Promise<string> {
 	return text;
 }
 
+/** How many lists and objects may stand within each other. */
+const DEEPEST = 64;
+/** Does a text hold more lists or objects within each other than any body has? Seen before it is parsed. */
+export function isDeep(text: string): boolean {
+	let depth = 0;
+	let quoted = false;
+	for (let i = 0; i < text.length; i++) {
+		const sign = text.charCodeAt(i);
+		if (quoted) {
+			if (sign === 0x5c) i++;
+			else if (sign === 0x22) quoted = false;
+		} else if (sign === 0x22) quoted = true;
+		else if (sign === 0x5b || sign === 0x7b) {
+			if (++depth > DEEPEST) return true;
+		} else if (sign === 0x5d || sign === 0x7d) depth--;
+	}
+	return false;
+}
+
 /** A body as JSON. @throws Problem 400 when it is none, or holds text that cannot be stored */
 export function readBody(text: string): unknown {
+	if (isDeep(text))
+		throw new Problem(`The body holds more than ${DEEPEST} lists within each other. Send it flat.`, 400);
 	try {
 		// A body that writes no sign by its number holds nothing but what stands in it: one look at the whole is enough.
 		if (!/\\[ubf]/.test(text) && !unfit(text)) return JSON.parse(text);

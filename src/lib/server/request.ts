@@ -3,7 +3,9 @@ import { Problem } from '../core/problem/problem.ts';
 import { demand, type Verb } from '../core/people/can.ts';
 import type { Actor } from '../core/ledger/input.ts';
 import { unfit } from '../core/text/text.ts';
-import { bodyText, readBody } from './body.ts';
+import { bodyText, isDeep, readBody } from './body.ts';
+import { pool } from './database/pool.ts';
+import { personOf } from './people/sessions.ts';
 
 /** What of a request the helpers here ask. */
 type Asked = Pick<RequestEvent, 'locals' | 'request' | 'params' | 'url'>;
@@ -124,6 +126,7 @@ export const keepNothing = () => ({});
 /** A field of a form that holds JSON. @throws Problem when it holds none */
 export function readJson(text: string | undefined): unknown {
 	try {
+		if (isDeep(text ?? '')) throw new Error();
 		return JSON.parse(text ?? '[]');
 	} catch {
 		throw new Problem('The form could not be read. Reload the page.');
@@ -143,13 +146,24 @@ export const pdfAnswer = (pdf: Uint8Array, name: string): Response =>
 		}
 	});
 
-/** How often a stream says that it is still there, in ms. */
-const BEAT = 20_000;
+/** How often a stream says that it is still there, in ms, and looks whether its session is. */
+const BEAT = 10_000;
 /**
- * An answer that goes on: a message each time something happens, until the page is left.
+ * An answer that goes on: a message each time something happens, until the page is left or the session has ended.
  * @param follow is given how to send one; returns how to stop
  */
-export function eventStream(follow: (send: (text: string) => void) => Promise<() => void>): Response {
+export function eventStream(
+	{ locals, cookies }: Pick<RequestEvent, 'locals' | 'cookies'>,
+	follow: (send: (text: string) => void) => Promise<() => void>
+): Response {
+	const secret = locals.person && cookies.get('session');
+	let looked = Date.now();
+	/** Is the session still there? Looked at once a second at most; while the database does not answer it is taken to be. */
+	const isOpen = async () => {
+		if (!secret || Date.now() - looked < 1000) return true;
+		looked = Date.now();
+		return !!(await personOf(pool(), secret).catch(() => locals.person));
+	};
 	let stop = () => {};
 	let beat: ReturnType<typeof setInterval>;
 	const stream = new ReadableStream<string>({
@@ -162,9 +176,20 @@ export function eventStream(follow: (send: (text: string) => void) => Promise<()
 					clearInterval(beat);
 				}
 			};
-			stop = await follow((text) => put(`data: ${text}\n\n`));
+			// Each message is for somebody who may still read it.
+			const send = async (message: string) => {
+				if (await isOpen()) return put(message);
+				stop();
+				clearInterval(beat);
+				try {
+					controller.close();
+				} catch {
+					// Whoever read it has gone already.
+				}
+			};
+			stop = await follow((text) => void send(`data: ${text}\n\n`));
 			put(': here\n\n');
-			beat = setInterval(() => put(': beat\n\n'), BEAT);
+			beat = setInterval(() => void send(': beat\n\n'), BEAT);
 		},
 		cancel() {
 			stop();

@@ -1,7 +1,7 @@
 import { fail, redirect } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
-import { SESSION_HOURS, signIn } from '$lib/server/people/sessions';
+import { SESSION_HOURS, signIn, signOut } from '$lib/server/people/sessions';
 import { fields } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -9,7 +9,8 @@ import type { Actions, PageServerLoad } from './$types';
 function ownPath(url: URL): string {
 	try {
 		const to = new URL(url.searchParams.get('to') ?? '/', url.origin);
-		return to.origin === url.origin ? to.pathname + to.search : '/';
+		// A path that begins with two strokes would be another host's to whoever reads it next.
+		return to.origin === url.origin && !/^\/[/\\]/.test(to.pathname) ? to.pathname + to.search : '/';
 	} catch {
 		return '/';
 	}
@@ -26,6 +27,9 @@ export const actions: Actions = {
 			const typed = await fields(request);
 			login = (typed.login ?? '').trim().toLowerCase().slice(0, 60);
 			const secret = await signIn(pool(), login, (typed.password ?? '').slice(0, 1000), getClientAddress());
+			// Whoever signs in over a session has left it.
+			const before = cookies.get('session');
+			if (before) await signOut(pool(), before);
 			cookies.set('session', secret, {
 				path: '/',
 				httpOnly: true,

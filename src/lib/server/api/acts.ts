@@ -6,7 +6,7 @@ import { ACTS, type Act } from '../acts.ts';
 import { pool } from '../database/pool.ts';
 import { undoEvent } from '../document/undo.ts';
 import { readPromises } from '../document/promises.ts';
-import { PAPERS, pickList, shippingPaper, termsPaper } from '../outbound/packing.ts';
+import { PAPERS, pickList, printer, shippingPaper, termsPaper } from '../outbound/packing.ts';
 import { parse } from '../parse.ts';
 import { countSheets } from '../stock/count.ts';
 import { scanInput, takeScan, undoScan } from '../sheet/scan.ts';
@@ -126,12 +126,12 @@ export const actCalls: readonly Operation[] = [
 			const { code, kind } = await findOrder(pool(), params.order);
 			const content =
 				paper === 'terms'
-					? await termsPaper(pool(), who.name, code)
+					? await termsPaper(pool(), printer(who), code)
 					: paper === 'pick list'
 						? await pickList(pool(), code)
 						: paper === 'count sheets'
 							? kind === 'count' && (await countSheets(pool(), code, true))
-							: event && (await shippingPaper(pool(), who.name, code, event, paper));
+							: event && (await shippingPaper(pool(), printer(who), code, event, paper));
 			if (!content)
 				throw new Problem(`There is no such paper of ${code}. See its events in GET /api/v1/orders/${code}.`, 404);
 			return fileAnswer({ content, type: 'application/pdf', name: `${code}.pdf` });

@@ -529,7 +529,7 @@ export const OPERATIONS: readonly Operation[] = [
 		path: '/api/v1/ledger/head',
 		summary:
 			'The head of the ledger: its size, and the root over all its entries (RFC 9162). What is booked is sealed first.',
-		right: 'read',
+		right: 'see the ledger',
 		answers: {
 			200: { says: 'The head.', schema: z.object({ size: z.number(), root: z.string(), at: z.string().nullable() }) }
 		},
@@ -541,7 +541,7 @@ export const OPERATIONS: readonly Operation[] = [
 		path: '/api/v1/ledger/entries',
 		summary:
 			'Entries of the ledger, in order: the exact text that was hashed. Asked from the last one on, a feed of all that is booked.',
-		right: 'read',
+		right: 'see the ledger',
 		query: entriesQuery,
 		answers: {
 			200: {
@@ -556,7 +556,7 @@ export const OPERATIONS: readonly Operation[] = [
 		method: 'GET',
 		path: '/api/v1/ledger/inclusion',
 		summary: 'What proves that an event is in the ledger (RFC 9162, 2.1.3).',
-		right: 'read',
+		right: 'see the ledger',
 		query: inclusionQuery,
 		answers: {
 			200: {
@@ -575,7 +575,7 @@ export const OPERATIONS: readonly Operation[] = [
 		method: 'GET',
 		path: '/api/v1/ledger/consistency',
 		summary: 'What proves that the ledger of one size begins with that of a smaller one (RFC 9162, 2.1.4).',
-		right: 'read',
+		right: 'see the ledger',
 		query: consistencyQuery,
 		answers: {
 			200: { says: 'The path.', schema: z.object({ from: z.number(), to: z.number(), path }) }

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from 'vitest';
@@ -69,4 +69,28 @@ it('a start takes over what a killed application left running, and refuses besid
 	} finally {
 		second.stop();
 	}
+});
+
+it('a database server that dies alone is started again, on the same address, with all that was answered', async () => {
+	const third = await startCluster(folder);
+	let gaveUp = '';
+	third.watch((sentence) => (gaveUp = sentence));
+	const sql = connect(ofServer(third.url), 'owner', 2);
+	try {
+		for (const signal of ['SIGKILL', 'SIGQUIT'] as const) {
+			await sql`INSERT INTO kept VALUES (8)`;
+			const before = serverPid();
+			process.kill(before, signal);
+			await expect
+				.poll(() => sql`SELECT 1`.then(() => serverPid() !== before).catch(() => false), { timeout: 15_000 })
+				.toBe(true);
+		}
+		expect(await sql`SELECT count(*)::int AS n FROM kept WHERE n = 8`).toMatchObject([{ n: 2 }]);
+		expect(gaveUp).toBe('');
+	} finally {
+		await sql.end({ timeout: 1 });
+		third.stop();
+	}
+	// What was stopped on purpose stays so.
+	expect(existsSync(join(folder, 'pg', 'postmaster.pid'))).toBe(false);
 });

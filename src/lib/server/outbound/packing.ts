@@ -5,6 +5,8 @@ import { total } from '../../core/quantity/quantity.ts';
 import { weigh } from '../../core/weight/weight.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 import { documentKind } from '../../core/document/kinds.ts';
+import type { Actor } from '../../core/ledger/input.ts';
+import { can } from '../../core/people/can.ts';
 import { getOrder, type Order } from '../document/orders.ts';
 import { walkOf } from '../../core/sheet/walk.ts';
 import { headNow } from '../ledger/seal.ts';
@@ -39,13 +41,13 @@ export async function pickList(sql: Sql, code: string): Promise<Uint8Array | nul
  * The packing list or the delivery note of what an event shipped, of all the orders that it was of. Consecutive serials
  * stand as ranges. It is kept as it was printed; the same content again is the same paper, and what was corrected or signed
  * meanwhile makes another one.
- * @param by who prints it
+ * @param by who prints it; null for somebody who only reads, for whom nothing new is kept
  * @param event id of the shipment
  * @returns the PDF; null when there is no such order or shipment
  */
 export async function shippingPaper(
 	sql: Sql,
-	by: string,
+	by: string | null,
 	code: string,
 	event: string,
 	kind: PaperKind
@@ -113,7 +115,7 @@ const weighedOf = (orders: readonly Order[], packed: readonly Packed[]) =>
  * signed. Before that it is printed with a line to sign on, and not kept.
  * @returns the PDF; null when there is no such sale, or the firm has no terms
  */
-export async function termsPaper(sql: Sql, by: string, code: string): Promise<Uint8Array | null> {
+export async function termsPaper(sql: Sql, by: string | null, code: string): Promise<Uint8Array | null> {
 	const order = await getOrder(sql, code);
 	if (!order || !documentKind(order.kind).sells) return null;
 	const [said] = await sql<
@@ -131,6 +133,9 @@ export async function termsPaper(sql: Sql, by: string, code: string): Promise<Ui
 	return printed(sql, by, of, paper);
 }
 
+/** Whose name a paper is kept under that somebody asks for; none where they only read. */
+export const printer = ({ name, role }: Actor): string | null => (can(role, 'print labels') ? name : null);
+
 /** Which paper it is: of an order, and of what has gone by an event. */
 interface PaperOf {
 	kind: PaperKind | 'terms';
@@ -140,7 +145,7 @@ interface PaperOf {
 /** Draws a paper with the head of the ledger, and keeps it; the same content again is the same paper. */
 async function printed(
 	sql: Sql,
-	by: string,
+	by: string | null,
 	of: PaperOf,
 	paper: Omit<PackingPaper, 'head'> | Omit<TermsPaper, 'head'>
 ): Promise<Uint8Array> {
@@ -150,6 +155,7 @@ async function printed(
 	const head = await headNow(sql);
 	const pdf =
 		'terms' in paper ? await inThread('terms', { ...paper, head }) : await inThread('packing', { ...paper, head });
+	if (by === null) return pdf;
 	await keepPaper(sql, by, { ...of, content }, pdf);
 	return (await printedBefore(sql, of, content)) ?? pdf;
 }

@@ -220,6 +220,9 @@ export async function setPicture(sql: Sql, by: string, code: string, sha256: str
 			{ id: string; picture: string | null }[]
 		>`SELECT id, picture FROM item WHERE code = ${code} FOR UPDATE`;
 		if (!was) throw new Problem(`There is no item ${code}.`, 404);
+		const [file] = await tx<{ type: string }[]>`SELECT type FROM stored_file WHERE sha256 = ${sha256}`;
+		if (sha256 && !file?.type.startsWith('image/'))
+			throw new Problem([{ message: 'A picture is a PNG or JPEG. Save it as one of these.', at: 'file' }]);
 		await tx`UPDATE item SET picture = ${sha256} WHERE id = ${was.id}`;
 		await keepHistory(tx, by, 'item', code, { picture: was.picture }, { picture: sha256 });
 	});

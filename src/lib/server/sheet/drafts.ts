@@ -222,6 +222,8 @@ export async function replaceRows(
 	over: boolean
 ): Promise<void> {
 	await transaction(sql, async (tx) => {
+		// The order before its rows, as a booking takes them: neither waits for what the other holds.
+		await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR SHARE`;
 		await lockSheet(tx, order.id);
 		const gone = await tx<{ login: string; name: string }[]>`
 			WITH gone AS (DELETE FROM draft_row WHERE order_id = ${order.id} RETURNING changed_by)

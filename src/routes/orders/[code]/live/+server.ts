@@ -6,5 +6,5 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
-		return eventStream((send) => onOrderChange(event.params.code, send));
+		return eventStream(event, (send) => onOrderChange(event.params.code, send));
 	});

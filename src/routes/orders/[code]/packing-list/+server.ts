@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
-import { PAPERS, pickList, shippingPaper } from '$lib/server/outbound/packing';
+import { PAPERS, pickList, printer, shippingPaper } from '$lib/server/outbound/packing';
 import { allow, answer, idOf, pdfAnswer } from '$lib/server/request';
 import type { RequestHandler } from './$types';
 
@@ -17,7 +17,7 @@ export const GET: RequestHandler = (event) =>
 		const pdf = !asked
 			? await pickList(pool(), event.params.code)
 			: shipment &&
-				(await shippingPaper(pool(), who.name, event.params.code, shipment, kind.parse(searchParams.get('paper'))));
+				(await shippingPaper(pool(), printer(who), event.params.code, shipment, kind.parse(searchParams.get('paper'))));
 		if (!pdf) throw new Problem('There is no such shipment, or it was undone.', 404);
 		return pdfAnswer(pdf, event.params.code);
 	});

@@ -6,5 +6,5 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
-		return eventStream((send) => onFloorChange(() => send('moved')));
+		return eventStream(event, (send) => onFloorChange(() => send('moved')));
 	});

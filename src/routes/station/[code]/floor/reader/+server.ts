@@ -9,5 +9,5 @@ export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'book production');
 		const station = await findStation(pool(), event.params.code);
-		return eventStream((send) => onReaderChange(station.id, (names) => send(JSON.stringify(names))));
+		return eventStream(event, (send) => onReaderChange(station.id, (names) => send(JSON.stringify(names))));
 	});
