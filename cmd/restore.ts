@@ -1,4 +1,4 @@
-import { existsSync } from 'node:fs';
+import { existsSync, renameSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { startCluster, StartError } from '../src/lib/server/database/cluster.ts';
 import { readAbout, restore } from '../src/lib/server/backup/backup.ts';
@@ -14,18 +14,27 @@ await main(async () => {
 		throw new StartError(
 			`${folder} holds a database already, and nothing of it is overwritten. Set EARMARK_DATA to another folder.`
 		);
-	const cluster = settings.database ? null : await startCluster(settings.data);
+	// Beside the folder, which it becomes at the end: a restore that was stopped leaves nothing in the way of the next.
+	const beside = `${folder}.restoring`;
+	if (!settings.database) rmSync(beside, { recursive: true, force: true });
+	const cluster = settings.database ? null : await startCluster(beside);
+	let whole = false;
 	try {
 		const { about, verified } = await restore(settings.database ?? cluster!.url, file);
 		for (const f of verified.findings) console.log(`${f.rule} ${f.table}: ${f.what}`);
 		if (verified.findings.length)
 			throw new StartError(
-				'It was restored, and differs from what was backed up in the places above. Look into each before you work on it.'
+				`It was restored${cluster ? ` into ${beside}` : ''}, and differs from what was backed up in the places above. Look into each before you work on it.`
 			);
+		whole = true;
 		console.log(
 			`Restored as of ${about.taken}: ${verified.events.toLocaleString('en')} events and ${verified.movements.toLocaleString('en')} movements, all checked. The ledger begins with the head of the backup, ${about.size}:${about.root}.`
 		);
 	} finally {
 		cluster?.stop();
+		if (cluster && whole) {
+			rmSync(folder, { recursive: true, force: true });
+			renameSync(beside, folder);
+		}
 	}
 });

@@ -102,6 +102,21 @@ describe('a backup', () => {
 			'is not as it was written: its content has another hash.'
 		);
 	});
+	it('whose last block says nothing that can be read is refused in the same words', async () => {
+		const damaged = join(folder, 'damaged');
+		const bytes = readFileSync(file);
+		bytes.fill(0x7b, bytes.length - 900, bytes.length - 880);
+		writeFileSync(damaged, bytes);
+		await expect(restore(place('never'), damaged)).rejects.toThrow('is no whole backup: its end is missing.');
+	});
+	it('what a restore that was stopped left is in nobody’s way, and what is refused leaves nothing', async () => {
+		const beside = connect(db.url, 'owner', 1);
+		await beside.unsafe(`CREATE DATABASE "${new URL(place('later_restoring')).pathname.slice(1)}"`);
+		const { verified } = await restore(place('later'), file);
+		expect(verified.findings).toEqual([]);
+		expect(await beside`SELECT 1 FROM pg_database WHERE datname LIKE '%restoring'`).toEqual([]);
+		await beside.end();
+	});
 	it('of a newer version is refused', async () => {
 		const newer = join(folder, 'newer');
 		copyFileSync(file, newer);

@@ -1,4 +1,4 @@
-import { cpSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { cpSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
@@ -81,5 +81,30 @@ it('a ledger that was sealed as a chain of hashes becomes entries of the tree, a
 		await owner.end();
 		await sql.end();
 		rmSync(old, { recursive: true, force: true });
+	}
+});
+
+it('a migration that reads otherwise than when it was applied is named, and changes nothing', async () => {
+	const folder = mkdtempSync(join(tmpdir(), `earmark-${userInfo().username}-`));
+	const url = new URL(db.url);
+	url.pathname += '_edited';
+	writeFileSync(join(folder, '0001_first.sql'), 'CREATE TABLE first (n integer)');
+	await migrate(url.href, folder);
+	const owner = connect(url.href, 'owner', 1);
+	try {
+		// Before hashes were kept: the text of today is taken for the one that was applied.
+		await owner`UPDATE migration SET hash = NULL`;
+		await migrate(url.href, folder);
+		const [{ hash }] = await owner<{ hash: string | null }[]>`SELECT hash FROM migration`;
+		expect(hash).toMatch(/^[0-9a-f]{64}$/);
+		writeFileSync(join(folder, '0001_first.sql'), 'CREATE TABLE first (n bigint)');
+		writeFileSync(join(folder, '0002_second.sql'), 'CREATE TABLE second (n integer)');
+		await expect(migrate(url.href, folder)).rejects.toThrow(
+			'0001_first.sql reads otherwise than when it was applied to this database.'
+		);
+		expect(await owner`SELECT to_regclass('second') AS made`).toMatchObject([{ made: null }]);
+	} finally {
+		await owner.end();
+		rmSync(folder, { recursive: true, force: true });
 	}
 });

@@ -16,7 +16,7 @@ import { pipeline } from 'node:stream/promises';
 import { z } from 'zod';
 import { newestMigration, createDatabase, migrate } from '../database/migrate.ts';
 import { serverProgram, StartError } from '../database/cluster.ts';
-import { connect } from '../database/connect.ts';
+import { connect, type Sql } from '../database/connect.ts';
 import { guardsAsDelivered } from '../ledger/guards.ts';
 import { headAt, sealAll } from '../ledger/seal.ts';
 import { verify, type Verified } from '../ledger/verify.ts';
@@ -146,13 +146,20 @@ export function readAbout(file: string): About {
 	const text = block.toString();
 	const cut = new StartError(`${file} is no whole backup: its end is missing. Take another one.`);
 	if (!text.startsWith(MARK)) throw cut;
-	const read = about.safeParse(JSON.parse(text.slice(MARK.length)));
+	let said: unknown;
+	try {
+		said = JSON.parse(text.slice(MARK.length));
+	} catch {
+		throw cut;
+	}
+	const read = about.safeParse(said);
 	if (!read.success || read.data.bytes !== size - BLOCK) throw cut;
 	return read.data;
 }
 
 /**
- * Restores a backup into an empty place, brings it up to this version, and checks all of it.
+ * Restores a backup into an empty place, brings it up to this version, and checks all of it. It works in a database beside, and
+ * gives it its name at the end: what was stopped or refused is in nobody's way.
  * @param url of a database that is not there yet, or has nothing in it, as its owner
  * @throws StartError when the file is not whole or of a newer version, or the place is not empty
  */
@@ -167,7 +174,72 @@ export async function restore(url: string, file: string): Promise<{ about: About
 	await pipeline(createReadStream(file, { end: told.bytes - 1 }), through);
 	if (seen.sha256() !== told.sha256)
 		throw new StartError(`${file} is not as it was written: its content has another hash. Take another copy of it.`);
-	await createDatabase(url);
+	await mustBeEmpty(url);
+	const beside = besideOf(url);
+	await dropDatabase(beside);
+	await createDatabase(beside);
+	const sql = connect(beside, 'owner', 1);
+	try {
+		// The dump gives rights to this role, and roles belong to the server, not to a database.
+		await sql.unsafe(
+			`DO $$ BEGIN CREATE ROLE earmark_app NOLOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$`
+		);
+		await sql.unsafe(
+			`DO $$ BEGIN EXECUTE format('GRANT earmark_app TO %I', current_user); EXCEPTION WHEN unique_violation THEN NULL; END $$`
+		);
+		const { args, env } = reach(beside);
+		const back = spawn(serverProgram('pg_restore'), ['--no-owner', '--exit-on-error', ...args], {
+			env,
+			stdio: ['pipe', 'ignore', 'pipe']
+		});
+		const end = ended(back);
+		await pipeline(createReadStream(file, { end: told.bytes - 1 }), back.stdin).catch(() => undefined);
+		const failed = await end;
+		if (failed)
+			throw new StartError(`The database could not be restored: ${failed}. Nothing of it was kept; try again.`);
+		await sql.unsafe('ANALYZE');
+		await migrate(beside);
+		await sealAll(sql);
+		const verified = await verify(sql, {
+			guards: await guardsAsDelivered(beside),
+			head: { size: told.size, root: told.root }
+		});
+		await sql.end();
+		await rename(beside, url);
+		return { about: told, verified };
+	} catch (e) {
+		await sql.end();
+		await dropDatabase(beside);
+		throw e;
+	}
+}
+
+/** Where a database is restored before it gets its name. */
+function besideOf(url: string): string {
+	const beside = new URL(url);
+	beside.pathname = `${beside.pathname}_restoring`;
+	return beside.href;
+}
+const nameIn = (url: string) => decodeURIComponent(new URL(url).pathname.slice(1));
+/** Does something beside a database, on its server. */
+async function onServer<T>(url: string, work: (admin: Sql) => Promise<T>): Promise<T> {
+	const server = new URL(url);
+	server.pathname = '/postgres';
+	const admin = connect(server.href, 'owner', 1);
+	try {
+		return await work(admin);
+	} finally {
+		await admin.end();
+	}
+}
+const dropDatabase = (url: string) =>
+	onServer(url, (admin) => admin.unsafe(`DROP DATABASE IF EXISTS ${quoted(nameIn(url))} WITH (FORCE)`));
+const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`;
+
+/** @throws StartError where a database of that name has something in it */
+async function mustBeEmpty(url: string): Promise<void> {
+	const there = await onServer(url, (admin) => admin`SELECT 1 FROM pg_database WHERE datname = ${nameIn(url)}`);
+	if (!there.length) return;
 	const sql = connect(url, 'owner', 1);
 	try {
 		const [{ n }] = await sql<
@@ -177,32 +249,12 @@ export async function restore(url: string, file: string): Promise<{ about: About
 			throw new StartError(
 				'There is a database here already, and nothing of it is overwritten. Name another EARMARK_DATA, or a DATABASE_URL that is empty.'
 			);
-		// The dump gives rights to this role, and roles belong to the server, not to a database.
-		await sql.unsafe(
-			`DO $$ BEGIN CREATE ROLE earmark_app NOLOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$`
-		);
-		await sql.unsafe(
-			`DO $$ BEGIN EXECUTE format('GRANT earmark_app TO %I', current_user); EXCEPTION WHEN unique_violation THEN NULL; END $$`
-		);
-		const { args, env } = reach(url);
-		const back = spawn(serverProgram('pg_restore'), ['--no-owner', '--exit-on-error', ...args], {
-			env,
-			stdio: ['pipe', 'ignore', 'pipe']
-		});
-		const end = ended(back);
-		await pipeline(createReadStream(file, { end: told.bytes - 1 }), back.stdin).catch(() => undefined);
-		const failed = await end;
-		if (failed)
-			throw new StartError(`The database could not be restored: ${failed}. Remove what is there, and try again.`);
-		await sql.unsafe('ANALYZE');
-		await migrate(url);
-		await sealAll(sql);
-		const verified = await verify(sql, {
-			guards: await guardsAsDelivered(url),
-			head: { size: told.size, root: told.root }
-		});
-		return { about: told, verified };
 	} finally {
 		await sql.end();
 	}
+}
+/** Gives a database its name; an empty one that has it goes. */
+async function rename(from: string, to: string): Promise<void> {
+	await dropDatabase(to);
+	await onServer(to, (admin) => admin.unsafe(`ALTER DATABASE ${quoted(nameIn(from))} RENAME TO ${quoted(nameIn(to))}`));
 }

@@ -24,6 +24,8 @@ export function connect(
 ): Sql {
 	return postgres(url, {
 		max,
+		// A server that comes back is asked again within a second, however long it was away.
+		backoff: (tries: number) => Math.min(0.05 * 2 ** Math.min(tries, 10), 1),
 		onnotice: () => {},
 		...(onStatement ? { debug: onStatement } : {}),
 		types: { date: { to: 1082, from: [1082], serialize: (x: string) => x, parse: (x: string) => x } },

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import postgres from 'postgres';
@@ -16,25 +17,44 @@ export const newestMigration = (): string => migrations(FOLDER).at(-1)!;
 /**
  * Brings a database up to the code, one transaction a file; makes the database itself when it is missing.
  * @param url as the owner
- * @throws StartError when the database is newer than the code
+ * Each keeps the hash of its text: one that reads otherwise than when it was applied is named, since what the database then is
+ * nobody could say.
+ * @throws StartError when the database is newer than the code, or was made by another text
  */
 export async function migrate(url: string, folder = FOLDER): Promise<void> {
 	await createDatabase(url);
 	const sql = connect(url, 'owner', 1);
 	try {
 		await sql`CREATE TABLE IF NOT EXISTS migration (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())`;
-		const done = new Set((await sql<{ name: string }[]>`SELECT name FROM migration`).map((r) => r.name));
+		await sql`ALTER TABLE migration ADD COLUMN IF NOT EXISTS hash text`;
+		const done = new Map(
+			(await sql<{ name: string; hash: string | null }[]>`SELECT name, hash FROM migration`).map((r) => [
+				r.name,
+				r.hash
+			])
+		);
 		const files = migrations(folder);
-		const unknown = [...done].find((name) => !files.includes(name));
+		const unknown = [...done.keys()].find((name) => !files.includes(name));
 		if (unknown)
 			throw new StartError(
 				`This database has been used by a newer Earmark (it holds ${unknown}). Start that version, or point EARMARK_DATA elsewhere.`
 			);
-		for (const file of files.filter((f) => !done.has(f)))
+		for (const file of files) {
+			const text = readFileSync(join(folder, file), 'utf8');
+			const hash = createHash('sha256').update(text).digest('hex');
+			const applied = done.get(file);
+			if (applied && applied !== hash)
+				throw new StartError(
+					`${file} reads otherwise than when it was applied to this database. Put back the text of that version; a change is a migration of its own.`
+				);
+			// What was applied before hashes were kept takes the one of today.
+			if (applied === null) await sql`UPDATE migration SET hash = ${hash} WHERE name = ${file}`;
+			if (applied !== undefined) continue;
 			await sql.begin(async (tx) => {
-				await tx.unsafe(readFileSync(join(folder, file), 'utf8'));
-				await tx`INSERT INTO migration (name) VALUES (${file})`;
+				await tx.unsafe(text);
+				await tx`INSERT INTO migration (name, hash) VALUES (${file}, ${hash})`;
 			});
+		}
 	} finally {
 		await sql.end();
 	}
