@@ -94,6 +94,7 @@ const CASES: Case[] = [
 	buys('former number', 'stop', 'GEL', lot('G-FORMER', { expiresOn: far })),
 	buys('evidence', 'reason', 'SCANNED', lot('E-1'), { movement: { evidence: 'entered' } }),
 	buys('other lot', 'stop', 'BOTH', serial('B-1', { lot: 'BL-2' })),
+	buys('unseen sign', 'stop', 'CELL', serial('UN\u{FE0F}SEEN-1')),
 	buys('misfit', 'stop', 'FORMED', serial('X9')),
 	buys('fact', 'stop', 'ASKED', lot('N-7', { facts: { certificate: '' } })),
 	buys('facts disagree', 'stop', 'BOTH', serial('F-1', { lot: 'BL-3', facts: { origin: 'Oslo' } }), {

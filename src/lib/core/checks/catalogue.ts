@@ -228,6 +228,12 @@ export const misfit = define<{ pattern: Block[] }>('misfit', null, (_s, a, _leve
 	});
 	return `${problems[0] ?? ''}${problems.length > 1 ? ` So do ${problems.length - 1} more.` : ''}`;
 });
+/** A new number with a sign that no label shows: it would look like another one and be none. */
+export const unseenSign = define<object>(
+	'unseen sign',
+	'stop',
+	(s) => `${s.text} hold${s.s} a sign that cannot be seen. Type the number by hand, as it is printed.`
+);
 /** A serial that another item has, where the firm wants them unique over all items. */
 export const sharedSerial = define<{ item: string }>(
 	'shared serial',

@@ -9,6 +9,7 @@ import type { Line, Mark, Place, Run } from '../ledger/line.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import { numberingRuns, stepOf, type Step } from '../ledger/steps.ts';
 import { worse } from '../ledger/status.ts';
+import { unseen } from '../text/text.ts';
 import { formOf, readBack, type Block } from '../numbering/pattern.ts';
 import { add, amount, exact, less, parseQty, rest, sub, total } from '../quantity/quantity.ts';
 import * as say from './catalogue.ts';
@@ -370,6 +371,7 @@ export function findNumber({ item, about, world, line }: NewNumber): Found[] {
 		void out.push(found(check, args, { line, about, ...more }));
 	const strength = (check: Check<never>): Strength => world.policy[check.code] ?? 'stop';
 	const { kind, number } = about;
+	if (unseen(number)) tellOf(say.unseenSign, {});
 	const pattern = kind === 'serial' ? item.serialPattern : item.lotPattern;
 	if (pattern && 'problem' in readBack(pattern, number, formOnce(pattern)))
 		tellOf(say.misfit, { pattern }, { level: item.misfit });
@@ -451,10 +453,13 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 	if (!brings || mark.kind === 'unmarked' || !given.expiresOn) return;
 	if (given.expiresOn < today)
 		tell(p, l, say.expiredComes, { on: given.expiresOn }, { level: policy(p, say.expiredComes) });
-	const worked =
-		how === 'not asked'
-			? null
-			: workedOut(item, given.madeOn ?? null, today, step === 'receipt', (l.run && p.first.get(l.run)) ?? null);
+	const worked = workedOut(
+		item,
+		given.madeOn ?? null,
+		today,
+		step === 'receipt',
+		(l.run && p.first.get(l.run)) ?? null
+	);
 	// From a supplier the label is right, unless somebody changed what had been worked out; what is made here has the
 	// date that its shelf life gives.
 	if (worked && given.expiresOn !== worked.day && (given.expiryChanged || step === 'production output'))

@@ -9,6 +9,10 @@ const LONE = /\p{Cs}/u;
 const CONTROL = /[\x00-\x08\x0B\x0C\x0E-\x1F\x7F-\x9F]/;
 /** Format characters: zero-width, direction marks, soft hyphen. They tell two numbers apart that look alike. */
 const FORMAT = /\p{Cf}/u;
+/** Signs that are shown as nothing (Unicode, Default_Ignorable_Code_Point): variation selectors, fillers, joiners. */
+const IGNORABLE = /\p{Default_Ignorable_Code_Point}/u;
+/** Does a number or code hold a sign that nobody sees? A new one may not; one that is there already is still found by it. */
+export const unseen = (text: string): boolean => IGNORABLE.test(text);
 /** Places that Unicode keeps free of characters for good. */
 const NONE = /\p{Noncharacter_Code_Point}/u;
 

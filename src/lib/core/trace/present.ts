@@ -25,7 +25,7 @@ export interface NamedSlice extends LedgerSlice {
 	/** partners of the events in the slice */
 	partners: Map<string, { code: string; name: string }>;
 	/** jobs of the events in the slice, with the customer of each */
-	jobs: Map<string, { code: string; name: string; partner: string | null }>;
+	jobs: Map<string, { code: string; name: string; partner: string | null; partnerCode: string | null }>;
 }
 /** What the papers of a trace say: of each event its document and time; of what is gone, by "mark holder", the last. */
 export interface Papers {
@@ -53,6 +53,14 @@ export function holderOf(slice: NamedSlice, w: Pick<Where, 'state' | 'at'>): { c
 	const job = w.state === 'issued' ? slice.jobs.get(w.at) : undefined;
 	if (job) return { code: job.code, name: job.partner ? `${job.name}, for ${job.partner}` : job.name };
 	return slice.partners.get(w.at) ?? null;
+}
+
+/** Which customer has a row of a trace: whom it was shipped to, or whose job it was issued to; null where nobody is named. */
+export function customerOf(slice: NamedSlice, w: Pick<Where, 'state' | 'at'>): { code: string; name: string } | null {
+	if (!w.at) return null;
+	if (w.state === 'shipped') return slice.partners.get(w.at) ?? null;
+	const job = w.state === 'issued' ? slice.jobs.get(w.at) : undefined;
+	return job?.partner && job.partnerCode ? { code: job.partnerCode, name: job.partner } : null;
 }
 
 /**
@@ -137,6 +145,7 @@ function presentWhere(
 			run: w.run ? slice.runs.get(w.run)!.code : null,
 			state: w.state,
 			at: holderOf(slice, w)?.name ?? null,
+			customer: customerOf(slice, w)?.name ?? null,
 			document: paper?.document ?? null,
 			date: paper?.at ?? null,
 			qty: w.qty,

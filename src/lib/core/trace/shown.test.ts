@@ -31,6 +31,7 @@ function viewOf(batches: number, pieces: number): TraceView {
 			const gone = i < pieces / 2;
 			where.push({
 				...{ mark: id, run: null, state: gone ? 'shipped' : 'on hand', at: gone ? `Customer ${b % 3}` : 'S1/B1' },
+				customer: gone ? `Customer ${b % 3}` : null,
 				...{ document: gone ? `D${b}` : null, date: null, qty: '1', content: '1', part: 1 / whole, known: null }
 			});
 		}
@@ -91,6 +92,20 @@ describe('what is shown of a trace', () => {
 		const { lines } = new Shown(viewOf(4, 2)).lines({ ...all, part: 'customers' });
 		expect(lines.map(said)).toEqual([
 			...['Customer 0', '0:P0-00000…1', '0:P3-00000…1', 'Customer 1', '0:P1-00000…1', 'Customer 2', '0:P2-00000…1']
+		]);
+	});
+	it('has what was issued to a job of a customer with what was shipped to them, and counts them once', () => {
+		const view = viewOf(4, 2);
+		const here = view.where.filter((w) => w.state === 'on hand');
+		// One to a job for a customer who has others of it, one to a job of our own.
+		Object.assign(here[1], { state: 'issued', at: 'Harbour survey, for Customer 0', customer: 'Customer 0' });
+		Object.assign(here[2], { state: 'issued', at: 'Our laboratory' });
+		const shown = new Shown(view);
+		expect(shown.head().counts.customers).toBe(3);
+		const { lines } = shown.lines({ ...all, part: 'customers' });
+		expect(lines.map(said)).toEqual([
+			...['Customer 0', '0:P0-00000…1', '0:P3-00000…1', '0:P1-00001…1'],
+			...['Customer 1', '0:P1-00000…1', 'Customer 2', '0:P2-00000…1']
 		]);
 	});
 	it('of many generations is folded at first, of few it is not', () => {

@@ -1,7 +1,7 @@
 import { weakest, type Evidence, type Known } from '../ledger/evidence.ts';
 import { foldChildren, foldWhere, type FoldedRow } from './fold.ts';
 import { layStages, MOST_BARS, type Stages } from './stages.ts';
-import { treeOf, type TraceMark, type TraceView, type TreeNode } from './view.ts';
+import { treeOf, type TraceMark, type TraceView, type TreeNode, type WhereRow } from './view.ts';
 
 /** The parts of an answer that are looked at by themselves. */
 export const PARTS = ['where', 'numbers', 'customers', 'suppliers', 'gaps', 'formerly'] as const;
@@ -102,6 +102,9 @@ const OPEN_NAMED = 20;
 export const MOST_LINES = 100;
 
 /** A trace, shown part by part: only what is looked at is laid out, and stays laid out. */
+/** Is it with a customer: shipped, to whomever, or issued to a job for one? */
+const withCustomer = (w: WhereRow) => w.state === 'shipped' || w.customer !== null;
+
 export class Shown {
 	private marks: Map<string, TraceMark>;
 	private folded: FoldedRow[] | undefined;
@@ -123,7 +126,7 @@ export class Shown {
 	head(): TraceHead {
 		const { view } = this;
 		const open = view.steps.filter((s) => s.open && s.pooled).map((s) => s.run);
-		const customers = new Set(view.where.filter((w) => w.state === 'shipped').map((w) => w.at));
+		const customers = new Set(view.where.filter(withCustomer).map((w) => w.customer));
 		return {
 			direction: view.direction,
 			root: this.marks.get(view.root)!,
@@ -201,13 +204,21 @@ export class Shown {
 	}
 
 	private customers(opened: ReadonlySet<string>, find: string): Line[] {
-		const lines = this.where((r) => r.state === 'shipped', opened, find);
-		let last: string | null | undefined;
-		return lines.flatMap((l) => {
-			if (l.level || l.at === last) return [l];
-			last = l.at;
-			return [{ ...LINE, key: `heading ${l.at ?? ''}`, heading: l.at ?? 'not named' }, l];
-		});
+		const has = new Map(this.view.where.filter(withCustomer).map((w) => [`${w.state} ${w.at}`, w.customer]));
+		const lines = this.where((r) => has.has(`${r.state} ${r.at}`), opened, find);
+		// What was issued to a job of theirs stands with what was shipped to them.
+		const byCustomer = new Map<string | null, Line[]>();
+		let of: string | null = null;
+		for (const l of lines) {
+			if (!l.level) of = has.get(`${l.state} ${l.at}`) ?? null;
+			const theirs = byCustomer.get(of);
+			if (theirs) theirs.push(l);
+			else byCustomer.set(of, [l]);
+		}
+		return [...byCustomer].flatMap(([customer, theirs]) => [
+			{ ...LINE, key: `heading ${customer ?? ''}`, heading: customer ?? 'not named' },
+			...theirs
+		]);
 	}
 
 	private generation(n: TreeNode, nodes: readonly TreeNode[]): Omit<Line, 'key' | 'folds' | 'open'> {

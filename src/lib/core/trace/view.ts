@@ -73,6 +73,8 @@ export interface WhereRow {
 	run: string | null;
 	state: string;
 	at: string | null;
+	/** who has it, where that is a customer: it was shipped there, or issued to a job of theirs */
+	customer: string | null;
 	document: string | null;
 	date: string | null;
 	qty: string | null;

@@ -176,7 +176,7 @@ export const marksById = (sql: Db, ids: readonly string[]) => sql<
 	FROM mark_now k JOIN item i ON i.id = k.item_id WHERE k.id = ANY(${ids}::bigint[])`;
 
 /**
- * Bins of a place's site that hold an item already, the fullest first; docks are passed through, not stored at.
+ * Bins of a place's site that hold an item already, the fullest first; docks, staging and transit are passed through, not stored at.
  * @returns the first three of an item, by its id
  */
 export async function binsHolding(
@@ -188,7 +188,7 @@ export async function binsHolding(
 	const bins = await sql<{ item: string; code: string }[]>`
 		SELECT k.item_id AS item, p.code FROM mark k JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 		JOIN place p ON p.id = b.place_id
-		WHERE k.item_id = ANY(${[...new Set(itemIds)]}::bigint[]) AND p.site_id = (SELECT s.id FROM place s WHERE s.code = ${site}) AND NOT p.dock AND p.code <> ${place ?? ''}
+		WHERE k.item_id = ANY(${[...new Set(itemIds)]}::bigint[]) AND p.site_id = (SELECT s.id FROM place s WHERE s.code = ${site}) AND NOT p.dock AND NOT p.staging AND NOT p.transit AND p.code <> ${place ?? ''}
 		GROUP BY 1, 2 ORDER BY 1, sum(b.qty) DESC, 2`;
 	const held = group([...bins], (b) => b.item);
 	return (item) => (held.get(item) ?? []).slice(0, 3).map((b) => b.code);

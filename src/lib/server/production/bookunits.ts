@@ -89,7 +89,7 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 	const { made } = order;
 	const firstOf = await firstIn(sql, order, units, moves);
 	return units.map((unit) => {
-		const expiry = made.dated ? workedOut(made, null, today, false, firstOf(unit)) : null;
+		const expiry = workedOut(made, null, today, false, firstOf(unit));
 		const run = runOfUnit(order, unit.serial);
 		const movements: ParsedMovement[] = [];
 		for (const { line, puts } of unit.slots)
@@ -134,7 +134,7 @@ async function firstIn(
 	units: readonly Unit[],
 	plain: ReadonlyMap<string, readonly ParsedMovement[]>
 ): Promise<(unit: Unit) => Expiring | null> {
-	if (!order.made.dated || order.made.expiryFrom === 'life') return () => null;
+	if (order.made.expiryFrom === 'life') return () => null;
 	const marksOf = (u: Unit) => [
 		...u.slots.flatMap((s) => s.puts.map((p) => p.mark)),
 		...(plain.get(u.serial) ?? []).flatMap((m) => m.mark ?? [])

@@ -182,7 +182,7 @@ async function dateByParts(sql: Db, { given, output, rows, shown, uses, makes }:
 	for (const { run, pick } of uses) keepFirst(first, run, expiring(pick, pick.expiresOn));
 	const byRow = group([...makes], (m) => m.of);
 	for (const row of rows) {
-		if (row.recorded || output.expiry === 'not asked' || (row.expiresOn && !row.expiryWorkedOut)) continue;
+		if (row.recorded || (row.expiresOn && !row.expiryWorkedOut)) continue;
 		const madeOn = parseDay(row.madeOn);
 		const dated = (byRow.get(shown.get(row)!) ?? []).map((m) => {
 			const e = (m.movement.run && first.get(m.movement.run)) || null;

@@ -117,3 +117,22 @@ describe('the date of what is made', () => {
 		expect(await findingsOf(db.sql)).toEqual([]);
 	});
 });
+
+it('is worked out where the item says so, though no rule asks for it', async () => {
+	await createItem(db.sql, 'ines', {
+		...{
+			code: 'PLAIN',
+			name: 'Plain',
+			unit: 'kg',
+			decimals: 3,
+			tracking: 'lot' as const,
+			expiryFrom: 'parts' as const
+		},
+		parts: [{ item: 'RAW', qty: '1' }]
+	});
+	const code = await make('PLAIN', '1');
+	await type(code, 'PLAIN', { lot: 'P1', qty: '1' });
+	expect(await rowOf(code, 'PLAIN')).toEqual([['2031-06-01', 'as Lot R2, which goes in']]);
+	await bookNow(code);
+	expect((await mark('P1')).expires).toBe('2031-06-01');
+});

@@ -17,8 +17,7 @@ export interface MadeLine {
 	picture: string | null;
 	qty: string;
 	runMode: 'pooled' | 'unit';
-	/** an expiry date is asked, and how it is worked out */
-	dated: boolean;
+	/** how its expiry is worked out */
 	shelfLife: string | null;
 	endOfMonth: boolean;
 	expiryFrom: ExpiryFrom;
@@ -50,7 +49,7 @@ export async function unitOrders(sql: Db, codes: readonly string[]): Promise<Uni
 	const lines = await sql<LineRow[]>`
 		SELECT x.order_id AS order, x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.gtin, i.picture, i.tracking AS carries, i.review,
 			i.run_mode AS "runMode", i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", trim_scale(x.qty)::text AS qty,
-			coalesce(r.lot, 'not asked') AS lot, coalesce(r.serial, 'not asked') AS serial, coalesce(r.expiry, 'not asked') AS expiry
+			coalesce(r.lot, 'not asked') AS lot, coalesce(r.serial, 'not asked') AS serial
 		FROM order_line x JOIN item i ON i.id = x.item_id
 		LEFT JOIN item_rule r ON r.item_id = i.id AND r.step = CASE x.role WHEN 'output' THEN 'production output' ELSE 'production use' END
 		WHERE x.order_id = ANY(${orders.map((o) => o.id)}::bigint[]) ORDER BY x.order_id, x.no`;
@@ -61,7 +60,7 @@ export async function unitOrders(sql: Db, codes: readonly string[]): Promise<Uni
 			...o,
 			site: o.place.split('/')[0],
 			review: o.review || out.review,
-			made: { ...out, dated: out.expiry !== 'not asked' },
+			made: out,
 			parts: mine
 				.filter((l) => l.role === 'component')
 				.map(({ id, no, item, itemId, itemName, unit, decimals, picture, ...l }) => ({
@@ -72,7 +71,7 @@ export async function unitOrders(sql: Db, codes: readonly string[]): Promise<Uni
 		};
 	});
 }
-interface LineRow extends Omit<MadeLine, 'dated'> {
+interface LineRow extends MadeLine {
 	order: string;
 	role: string;
 	unit: string;
@@ -81,7 +80,6 @@ interface LineRow extends Omit<MadeLine, 'dated'> {
 	review: boolean;
 	lot: How;
 	serial: How;
-	expiry: How;
 }
 /** One of them; null where there is none, or the order makes no units. */
 export const unitOrder = async (sql: Db, code: string): Promise<UnitOrder | null> =>

@@ -170,7 +170,8 @@ function readDates(line: OrderLine, d: DraftRow, { today, arriving }: Setting) {
 	const made = d.data.madeOn?.trim() ?? '';
 	const madeRead = made ? parseDay(made) : null;
 	const madeOn = madeRead && 'day' in madeRead ? madeRead.day : null;
-	const worked = line.expiry === 'not asked' ? null : workedOut(line, madeOn, today, arriving);
+	// Asked or not is another matter: what the item says of its life counts wherever it is made or comes.
+	const worked = workedOut(line, madeOn, today, arriving);
 	const read = typed ? parseDay(typed) : null;
 	const day = read ? ('day' in read ? read.day : null) : (worked?.day ?? null);
 	const expiryWorkedOut = !typed && !!worked;

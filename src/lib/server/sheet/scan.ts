@@ -33,6 +33,7 @@ import { notify } from './live.ts';
 import { knownScan, logScan } from './scanlog.ts';
 import { Refused, type Placed } from './placed.ts';
 import type { Takes } from './build.ts';
+import { partFor } from './partscan.ts';
 import { namedBy, pickFor } from './scanpick.ts';
 import { isLong } from './sent.ts';
 import { sheetLines } from './state.ts';
@@ -135,6 +136,10 @@ async function takeNumber(
 		const drafts = called.length ? await readNear(tx, order.id, { marks: called }) : await readDrafts(tx, order.id);
 		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes });
 		return entered(tx, by, whole, picked.line, picked.row, called.length ? picked.stock : null);
+	}
+	if (order.lines.some((l) => l.role === 'component')) {
+		const part = await partFor(tx, order, scan, given.lineId ?? null, () => readDrafts(tx, order.id));
+		if (part) return entered(tx, by, order, part.line, part.row, null);
 	}
 	const line = await lineFor(tx, order, scan, given.lineId ?? null);
 	if (line.tracking === 'lot and serial' && !scan.serial && scan.coded) {

@@ -56,7 +56,7 @@ describe('an issue to a job', () => {
 		await bookNow(code);
 		expect((await getOrder(db.sql, code))!.closedAt).not.toBeNull();
 		const trace = (await forwardAnswer(db.sql, { item: 'GEL', lot: 'G-1', serial: null }, {}))!;
-		expect(trace.where).toMatchObject([{ state: 'issued', at: 'HARBOUR', content: '6' }]);
+		expect(trace.where).toMatchObject([{ state: 'issued', at: 'HARBOUR', customer: 'HARB', content: '6' }]);
 	});
 	it('takes what is scanned, once, and says where a scan goes and why one is not taken', async () => {
 		const { code } = await issue([
@@ -122,7 +122,9 @@ describe('an issue to a job', () => {
 		await setJobClosed(db.sql, 'ines', 'LAB', false);
 		await event('lab-1', 'LAB');
 		const trace = (await forwardAnswer(db.sql, { item: 'GEL', lot: 'G-2', serial: null }, {}))!;
-		expect(trace.where).toContainEqual(expect.objectContaining({ state: 'issued', at: 'LAB', content: '1' }));
+		expect(trace.where).toContainEqual(
+			expect.objectContaining({ state: 'issued', at: 'LAB', customer: null, content: '1' })
+		);
 	});
 	it('jobs keep who made, closed and opened them; a project names its customer', async () => {
 		await expect(addJob(db.sql, 'ines', { code: 'X', name: 'X', kind: 'project' })).rejects.toThrow(

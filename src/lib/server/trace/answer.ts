@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { traceBack } from '../../core/trace/back.ts';
 import { traceForward } from '../../core/trace/forward.ts';
-import { holderOf, knownOf } from '../../core/trace/present.ts';
+import { customerOf, holderOf, knownOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import type { NamedMark } from '../marks/named.ts';
 import { sweep } from '../work/sweep.ts';
@@ -66,7 +66,9 @@ export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Ti
 			}
 			const at = holderOf(slice!, w)?.code ?? null;
 			const { item, lot, serial } = nameOf(slice!, w.mark);
-			yield { item, lot, serial, state: w.state, at, qty: w.qty, content };
+			// Of a job `at` is the job: whose it is stands beside.
+			const customer = w.state === 'issued' ? (customerOf(slice!, w)?.code ?? null) : undefined;
+			yield { item, lot, serial, state: w.state, at, customer, qty: w.qty, content };
 		}
 	}
 	return {

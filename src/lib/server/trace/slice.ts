@@ -149,7 +149,7 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text,
 				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
-			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
+			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name, p.code)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
 		FROM (SELECT count(*)::int AS length, string_agg(m.id::text, ',') AS id, string_agg(m.event_id::text, ',') AS event, string_agg(m.mark_id::text, ',') AS mark,
 				string_agg(m.qty::text, ',') AS qty, string_agg(m.from_place::text, ',') AS from, string_agg(m.to_place::text, ',') AS to,
@@ -185,10 +185,11 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 			code: String(code),
 			virtual: virtual === true
 		})),
-		jobs: keyed(got.jobs, ([, code, name, partner]) => ({
+		jobs: keyed(got.jobs, ([, code, name, partner, partnerCode]) => ({
 			code: String(code),
 			name: String(name),
-			partner: text(partner)
+			partner: text(partner),
+			partnerCode: text(partnerCode)
 		})),
 		partners: keyed(got.partners, ([, code, name]) => ({ code: String(code), name: String(name) }))
 	};

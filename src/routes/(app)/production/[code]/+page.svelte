@@ -24,7 +24,7 @@
 	let { data } = $props();
 	const sheet = openSheet(() => data);
 	let numbers = $state<ReturnType<typeof NumberRows>>();
-	onMount(() => takeScans((text, into) => !shut && sheet.mode !== 'use' && scanned(sheet, text, into, () => numbers)));
+	onMount(() => takeScans((text, into) => !shut && scanned(sheet, text, into, () => numbers)));
 	const s = $derived(sheet.state);
 	const shut = $derived(sheet.shut);
 	const output = $derived(s.lines.find((l) => l.role === 'output')!);
