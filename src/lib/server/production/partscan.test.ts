@@ -74,14 +74,14 @@ describe('a part that is scanned into an order to make', () => {
 		expect(await scan(code, 'VB-1', 'UNIT')).toBe('no: Scan the Unit that VB-1 goes into first, then its parts.');
 		await scan(code, 'U-001', 'UNIT');
 		await scan(code, 'U-002', 'UNIT');
-		expect(await scan(code, 'VB-1', 'UNIT')).toContain('Serial VB-1 from QS/A1 into U-002');
-		expect(await scan(code, 'VB-2')).toContain('Serial VB-2 from QS/A1 into U-001');
+		expect(await scan(code, 'VB-1', 'UNIT')).toContain('Serial VB-1 from QS/A1 for U-002');
+		expect(await scan(code, 'VB-2')).toContain('Serial VB-2 from QS/A1 for U-001');
 		expect(await scan(code, 'VB-2')).toBe('no: VB-2 goes into U-001 already. Scan another part.');
 		expect(await scan(code, 'VB-3')).toBe('no: Every Unit in this sheet has its Board. Scan the next Unit first.');
 		// A lot goes in as the unit wants it, from what is left of it.
-		expect(await scan(code, 'C-1')).toContain('Lot C-1 from QS/A1 into U-001');
-		expect(await scan(code, 'C-1')).toContain('into U-002');
-		expect(await scan(code, 'C-2')).toContain('into U-002');
+		expect(await scan(code, 'C-1')).toContain('Lot C-1 from QS/A1 for U-001');
+		expect(await scan(code, 'C-1')).toContain('for U-002');
+		expect(await scan(code, 'C-2')).toContain('for U-002');
 		expect((await inside(code)).sort()).toEqual([
 			...['U-001: C-1 2 scanned', 'U-001: VB-2 1 scanned'],
 			...['U-002: C-1 1 scanned', 'U-002: C-2 1 scanned', 'U-002: VB-1 1 scanned']

@@ -123,7 +123,7 @@ function intoUnit(
 	const from = stock.find((x) => x.place !== s.place || less(taken, x.qty)) ?? s;
 	const left = less(taken, from.qty) && from.place === s.place ? sub(from.qty, taken) : from.qty;
 	const qty = s.serial ? '1' : least(wants, left);
-	const named = `${s.serial ? 'Serial' : 'Lot'} ${number} from ${placeName(from.place)} into ${unit}`;
+	const named = `${s.serial ? 'Serial' : 'Lot'} ${number} from ${placeName(from.place)} for ${unit}`;
 	return {
 		line,
 		row: {

@@ -14,6 +14,8 @@
 	type Field = HTMLInputElement | HTMLTextAreaElement | HTMLSelectElement;
 	let field: Field | null = null;
 	let held: { value: string; start: number | null; end: number | null } | null = null;
+	/** what nobody knew, put back where it was scanned: the next one stands in its place */
+	let refused: { field: Field; text: string } | null = null;
 	let waiting: { key: string; timer: ReturnType<typeof setTimeout> } | null = null;
 	/** the key is pressed again, for whoever else hears it */
 	let again = false;
@@ -64,7 +66,7 @@
 	function begin(into: Field | null) {
 		field = into;
 		held = field && {
-			value: field.value,
+			value: refused?.field === field && refused.text === field.value ? '' : field.value,
 			start: 'selectionStart' in field ? field.selectionStart : null,
 			end: 'selectionEnd' in field ? field.selectionEnd : null
 		};
@@ -100,6 +102,7 @@
 		void taken.then((known) => {
 			if (known || !into.isConnected || into.value !== before.value) return;
 			restore(into, typed);
+			refused = { field: into, text: typed };
 			if ('select' in into) into.select();
 		});
 	}
