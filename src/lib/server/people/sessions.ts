@@ -15,8 +15,11 @@ export interface Person {
 }
 /** How long a session lasts, in hours. */
 export const SESSION_HOURS = 14;
-/** Wrong passwords in ten minutes after which each further try has to wait: for one name from one address, and for all from one address. */
-const TRIES = { pair: 8, address: 60 };
+/**
+ * Wrong passwords in ten minutes after which each further try has to wait: for one name from one address, for one name from
+ * anywhere, and for all names from one address.
+ */
+const TRIES = { pair: 8, name: 30, address: 60 };
 const WINDOW = '10 minutes';
 /** The longest wait after a wrong password, in seconds: a person is slowed down, nobody is locked out. */
 const LONGEST_WAIT = 30;
@@ -44,22 +47,36 @@ export async function signIn(sql: Sql, login: string, password: string, address:
 	if (!person || !right) throw new Problem('This name and password do not go together. Type them again.', 401);
 	const secret = newSecret();
 	await sql`DELETE FROM sign_in_failure WHERE (login = ${login} AND address = ${address}) OR at < now() - ${WINDOW}::interval`;
+	await sql`INSERT INTO sign_in_known (login, address) VALUES (${login}, ${address}) ON CONFLICT (login, address) DO UPDATE SET at = now()`;
 	await sql`DELETE FROM session WHERE expires_at < now()`;
 	await sql`INSERT INTO session (token_hash, person_id, expires_at)
 		VALUES (${digest(secret)}, ${person.id}, now() + make_interval(hours => ${SESSION_HOURS}))`;
 	return secret;
 }
 
-/** Counts a try as a failure until it has succeeded. @returns how many seconds it has to wait; 0 when it may be tried */
+/**
+ * Counts a try as a failure until it has succeeded. From where a person has signed in before only their own wrong tries there
+ * count: nobody elsewhere keeps them out.
+ * @returns how many seconds it has to wait; 0 when it may be tried
+ */
 async function countTry(tx: Tx, login: string, address: string): Promise<number> {
+	// In this order for everybody: many at once are counted one after the other, by name and by address.
+	await tx`SELECT pg_advisory_xact_lock(hashtext('sign in from'), hashtext(${address}))`;
 	await tx`SELECT pg_advisory_xact_lock(hashtext('sign in'), hashtext(${login}))`;
-	const [seen] = await tx<{ pair: number; address: number; since: number }[]>`
-		SELECT (count(*) FILTER (WHERE login = ${login}))::int AS pair, count(*)::int AS address,
-			coalesce(extract(epoch FROM clock_timestamp() - max(at) FILTER (WHERE login = ${login})), 3600)::float8 AS since
-		FROM sign_in_failure WHERE address = ${address} AND at > now() - ${WINDOW}::interval`;
-	const over = Math.max(seen.pair - TRIES.pair, Math.floor((seen.address - TRIES.address) / 10));
-	const pause = over < 0 ? 0 : Math.min(LONGEST_WAIT, 2 ** Math.min(over + 1, 5));
-	if (seen.since < pause) return Math.ceil(pause - seen.since);
+	const [seen] = await tx<(Record<keyof typeof TRIES, [count: number, since: number]> & { known: boolean })[]>`
+		SELECT json_build_array(count(*) FILTER (WHERE login = ${login} AND address = ${address}), extract(epoch FROM clock_timestamp() - max(at) FILTER (WHERE login = ${login} AND address = ${address}))) AS pair,
+			json_build_array(count(*) FILTER (WHERE login = ${login}), extract(epoch FROM clock_timestamp() - max(at) FILTER (WHERE login = ${login}))) AS name,
+			json_build_array(count(*) FILTER (WHERE address = ${address}), extract(epoch FROM clock_timestamp() - max(at) FILTER (WHERE address = ${address}))) AS address,
+			EXISTS (SELECT 1 FROM sign_in_known k WHERE k.login = ${login} AND k.address = ${address}) AS known
+		FROM sign_in_failure WHERE (address = ${address} OR login = ${login}) AND at > now() - ${WINDOW}::interval`;
+	const wait = (by: keyof typeof TRIES, each = 1) => {
+		const [count, since] = seen[by];
+		const over = Math.floor((count - TRIES[by]) / each);
+		const pause = over < 0 ? 0 : Math.min(LONGEST_WAIT, 2 ** Math.min(over + 1, 5));
+		return Math.max(0, Math.ceil(pause - (since ?? 3600)));
+	};
+	const waits = seen.known ? wait('pair') : Math.max(wait('pair'), wait('name', 10), wait('address', 10));
+	if (waits) return waits;
 	await tx`INSERT INTO sign_in_failure (login, address, at) VALUES (${login}, ${address}, clock_timestamp())`;
 	return 0;
 }

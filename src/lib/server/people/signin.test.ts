@@ -1,0 +1,44 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { testDatabase } from '../../../../tests/db/cluster.ts';
+import { addPerson } from './people.ts';
+import { signIn } from './sessions.ts';
+
+const db = testDatabase();
+const PASSWORD = 'a long enough password';
+const [HOME, AWAY] = ['10.0.0.1', '10.0.0.2'];
+/** What comes of a try: in, wrong, or how it has to wait. */
+const tried = (login: string, password: string, address: string) =>
+	signIn(db.sql, login, password, address).then(
+		() => 'in',
+		(e: { status: number }) => (e.status === 429 ? 'waits' : 'wrong')
+	);
+
+beforeAll(async () => {
+	for (const login of ['ines', 'tobi'])
+		await addPerson(db.sql, 'setup', { login, name: login, role: 'coordinator', password: PASSWORD });
+});
+
+describe('wrong passwords', () => {
+	it('of many for one name from elsewhere keep nobody out where they signed in before', async () => {
+		expect(await tried('ines', PASSWORD, HOME)).toBe('in');
+		const outcomes = [];
+		for (let n = 0; n < 60; n++) outcomes.push(await tried('ines', 'wrong', `10.1.0.${n}`));
+		expect(outcomes.slice(0, 30).every((o) => o === 'wrong')).toBe(true);
+		expect(outcomes).toContain('waits');
+		expect(await tried('ines', PASSWORD, AWAY)).toBe('waits');
+		expect(await tried('ines', PASSWORD, HOME)).toBe('in');
+	});
+	it('over many names from one address are slowed down too', async () => {
+		const outcomes = [];
+		for (let n = 0; n < 80; n++) outcomes.push(await tried(`nobody-${n}`, 'wrong', '10.2.0.1'));
+		expect(outcomes.filter((o) => o === 'waits').length).toBeGreaterThan(10);
+		// Whoever works there every day comes in all the same, and others elsewhere do.
+		expect(await tried('tobi', PASSWORD, '10.2.0.9')).toBe('in');
+	});
+	it('of one name from one address are slowed down after eight', async () => {
+		const outcomes = [];
+		for (let n = 0; n < 10; n++) outcomes.push(await tried('tobi', 'wrong', '10.2.0.9'));
+		expect(outcomes.slice(0, 8)).toEqual(Array.from({ length: 8 }, () => 'wrong'));
+		expect(outcomes.at(-1)).toBe('waits');
+	});
+});
