@@ -7,7 +7,7 @@ import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import type { Takes } from './build.ts';
-import { calledNow } from '../marks/called.ts';
+import { calledNow, liesAt } from '../marks/called.ts';
 import { nearNumbers } from '../marks/near.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import type { DraftRow } from './drafts.ts';
@@ -43,7 +43,7 @@ export async function pickFor(
 		takes?.stock ?? (await standing(db, items, order.id, { site, marks: await calledNow(db, items, number) }));
 	const there = takes?.exact ? namedBy(takes) : stock.filter((s) => s.number === number);
 	if (!there.length) {
-		const why = await takes?.missing(number, lines);
+		const why = (await takes?.missing(number, lines)) ?? (await elsewhere(db, order, number, items));
 		if (why) throw new Refused(why);
 		const near = await nearNumbers(db, number, 3, items);
 		const meant = near.filter((n) => n.slips <= 2).map((n) => n.number);
@@ -90,6 +90,18 @@ export async function pickFor(
 
 /** What a scan names of what it may take. */
 export const namedBy = ({ stock, loose }: Takes) => (loose ? stock : stock.filter((s) => s.kind !== 'unmarked'));
+
+/** Why a number that there is of these items cannot be taken here; null where there is none of it. */
+async function elsewhere(db: Db, order: Order, number: string, items: readonly string[]): Promise<string | null> {
+	const known = await calledNow(db, items, number);
+	if (!known.length) return null;
+	const at = await liesAt(db, known);
+	const said = number.slice(0, 60);
+	if (!at) return `${said} is nowhere on hand. Take another, or look at its page for where it went.`;
+	return at.transit
+		? `${said} is in transit. Receive its transfer first.`
+		: `${said} is at ${at.place}, and ${order.code} takes from ${order.place}. Take another, or move it first.`;
+}
 
 async function notOn(db: Db, order: Order, gtin: string): Promise<string> {
 	const [item] = await db<{ name: string }[]>`SELECT name FROM item WHERE gtin = ${gtin}`;

@@ -165,7 +165,7 @@ describe('an adjustment out', () => {
 		]);
 		expect(await scan(code, 'C-5')).toMatchObject({
 			taken: false,
-			said: expect.stringContaining('C-5 stands nowhere')
+			said: expect.stringContaining('C-5 is nowhere on hand')
 		});
 		await type(code, { mark: await markId('G-2'), place: 'QS/A2', qty: '50' });
 		expect((await said(code)).join()).toMatch(/stop: .*18.5/);

@@ -73,7 +73,7 @@ describe('an issue to a job', () => {
 		});
 		expect(await scan(code, 'G-FAR')).toMatchObject({
 			taken: false,
-			said: expect.stringContaining('G-FAR stands nowhere at QS')
+			said: expect.stringContaining('G-FAR is at HH/A1, and JI-')
 		});
 		expect(await scan(code, 'G-2')).toMatchObject({ taken: true, said: expect.stringContaining('Lot G-2 from QS/A2') });
 		expect(await picks(code, 1)).toContainEqual(['C-3', 'QS/A1', '1', true]);
