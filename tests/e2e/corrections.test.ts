@@ -48,6 +48,9 @@ describe('a correction', () => {
 		await page.keyboard.press('Enter');
 		await page.waitForURL(`**/register/${mark}?said=corrected`);
 		await page.keyboard.press('/');
+		// A moment passes until it is no code that begins so.
+		const line = page.getByLabel('Scan line');
+		await expect.poll(() => line.evaluate((e) => e === document.activeElement)).toBe(true);
 		await page.keyboard.type('QK-SHORT-1');
 		await page.keyboard.press('Enter');
 		await page.waitForURL(`**/register/${mark}`);
