@@ -141,10 +141,11 @@ describe('a code whose keys come with pauses', () => {
 				await r.continue();
 			});
 			const before = all.length;
-			await page.evaluate((url) => void (location.href = url), `${app.base}/inbound/${code}`);
-			await page.waitForLoadState('domcontentloaded');
+			const there = page.waitForEvent('domcontentloaded');
+			const coming = page.goto(`${app.base}/inbound/${code}`);
+			await there;
 			await press(page, given);
-			await page.locator('html[data-live]').waitFor({ state: 'attached' });
+			await coming;
 			await page.unroute('**/_app/immutable/**');
 			await all.settled!();
 			for (const text of all.slice(before)) expect(text, given.text).toBe(given.text);
