@@ -2,7 +2,7 @@ import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { verifyConsistency } from '../proofs.ts';
 import { startApp } from './app.ts';
-import { accessible } from './sheet.ts';
+import { accessible, toScanLine } from './sheet.ts';
 
 const app = startApp();
 const markOf = async (number: string) =>
@@ -47,10 +47,7 @@ describe('a correction', () => {
 		await page.keyboard.press('Tab');
 		await page.keyboard.press('Enter');
 		await page.waitForURL(`**/register/${mark}?said=corrected`);
-		await page.keyboard.press('/');
-		// A moment passes until it is no code that begins so.
-		const line = page.getByLabel('Scan line');
-		await expect.poll(() => line.evaluate((e) => e === document.activeElement)).toBe(true);
+		await toScanLine(page);
 		await page.keyboard.type('QK-SHORT-1');
 		await page.keyboard.press('Enter');
 		await page.waitForURL(`**/register/${mark}`);

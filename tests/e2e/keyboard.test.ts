@@ -1,7 +1,7 @@
 import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
-import { scan } from './sheet.ts';
+import { scan, toScanLine } from './sheet.ts';
 
 const app = startApp();
 /** Watches the focus: from the first key on, it must never fall to the page. */
@@ -137,7 +137,7 @@ describe('with the keyboard alone', () => {
 		const page = await app.signIn('ines');
 		await watch(page);
 		await page.goto(app.base + '/register');
-		await page.keyboard.press('/');
+		await toScanLine(page);
 		await type(page, 'QR-26-0417');
 		await page.keyboard.press('Enter');
 		await page.waitForURL(/register\/\d+/);

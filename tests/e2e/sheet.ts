@@ -20,6 +20,11 @@ export async function seek(page: Page, field: string, part: string) {
 	await page.getByRole('combobox', { name: field, exact: true }).fill(part);
 	for (const key of ['ArrowDown', 'Enter', 'Tab']) await page.keyboard.press(key);
 }
+/** Goes to the scan line as a hand does it: a moment after the key, when it is no code that begins so. */
+export async function toScanLine(page: Page) {
+	await page.keyboard.press('/');
+	await page.evaluate(() => new Promise((done) => setTimeout(done, 60)));
+}
 /** Types as a person: slower than a scanner. */
 export const typed = (page: Page, text: string) => page.keyboard.type(text, { delay: 60 });
 /** Puts text on a field as a paste from a spreadsheet does. */

@@ -57,7 +57,7 @@ describe('a transfer', () => {
 		await scan(there, sent.number);
 		await there.getByRole('log').getByText(`Lot ${sent.number} from IN-TRANSIT`).first().waitFor();
 		await scan(there, 'WM-0207');
-		await there.getByRole('log').getByText('WM-0207 is nowhere on hand').first().waitFor();
+		await there.getByRole('log').getByText('WM-0207 stands nowhere').first().waitFor();
 		const field = there.getByLabel(`Quantity of ${sent.number}`);
 		await field.fill('5');
 		await field.press('Enter');

@@ -37,8 +37,8 @@
 		const sign = key.length === 1;
 		const at = typedInto(document.activeElement);
 		const free = !at && !asked();
-		// In an empty field `?` lists the keys as well.
-		const acts = free ? ACTS.includes(key) : key === '?' && at?.value === '';
+		// In an empty field `?` lists the keys as well, and in the empty scan line `/` does nothing: it is no part of what comes next.
+		const acts = free ? ACTS.includes(key) : at?.value === '' && (key === '?' || (key === '/' && at === scanLine()));
 		if (acts && !waiting && wedge.begins({ at: e.timeStamp, field })) {
 			wait(e);
 			return;
