@@ -35,6 +35,7 @@
 		if (e.ctrlKey && !fnc1 && !e.altKey) return;
 		const key = fnc1 ? GS : e.key;
 		const sign = key.length === 1;
+		if (waiting && !sign && key !== 'Shift') actNow();
 		const at = typedInto(document.activeElement);
 		const free = !at && !asked();
 		// In an empty field `?` lists the keys as well, and in the empty scan line `/` does nothing: it is no part of what comes next.
@@ -74,13 +75,17 @@
 	function wait(e: KeyboardEvent) {
 		e.preventDefault();
 		e.stopImmediatePropagation();
-		const timer = setTimeout(() => {
-			waiting = null;
-			again = true;
-			document.body.dispatchEvent(new KeyboardEvent('keydown', { key: e.key, bubbles: true, cancelable: true }));
-			again = false;
-		}, WAIT);
-		waiting = { key: e.key, timer };
+		waiting = { key: e.key, timer: setTimeout(actNow, WAIT) };
+	}
+	/** No code came after it: it does what it does by itself. */
+	function actNow() {
+		if (!waiting) return;
+		const { key, timer } = waiting;
+		clearTimeout(timer);
+		waiting = null;
+		again = true;
+		document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+		again = false;
 	}
 	function take(text: string, e: KeyboardEvent) {
 		const into = field;
