@@ -1,4 +1,4 @@
-import { existsSync, renameSync, rmSync } from 'node:fs';
+import { chmodSync, existsSync, readdirSync, renameSync, rmdirSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { startCluster, StartError } from '../src/lib/server/database/cluster.ts';
 import { readAbout, restore } from '../src/lib/server/backup/backup.ts';
@@ -14,8 +14,9 @@ await main(async () => {
 		throw new StartError(
 			`${folder} holds a database already, and nothing of it is overwritten. Set EARMARK_DATA to another folder.`
 		);
-	// Beside the folder, which it becomes at the end: a restore that was stopped leaves nothing in the way of the next.
-	const beside = `${folder}.restoring`;
+	// In a folder within, whose content moves up at the end: a restore that was stopped leaves nothing in the way of the next,
+	// and whatever else lies in the folder stays.
+	const beside = join(folder, 'restoring');
 	if (!settings.database) rmSync(beside, { recursive: true, force: true });
 	const cluster = settings.database ? null : await startCluster(beside);
 	let whole = false;
@@ -33,8 +34,10 @@ await main(async () => {
 	} finally {
 		cluster?.stop();
 		if (cluster && whole) {
-			rmSync(folder, { recursive: true, force: true });
-			renameSync(beside, folder);
+			for (const name of readdirSync(beside)) renameSync(join(beside, name), join(folder, name));
+			rmdirSync(beside);
+			// The user postgres passes through, and reads nothing else.
+			if (process.getuid?.() === 0) chmodSync(folder, 0o711);
 		}
 	}
 });
