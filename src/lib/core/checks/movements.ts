@@ -243,14 +243,18 @@ function checkPlaces(p: Pass, l: Line) {
 	tell(p, l, say.notOfKind, { ...moving, kind: p.kind, other });
 }
 
-/** A service scraps the unit that it is of, and what came out of that; nothing else. */
+/** A service scraps the unit that it is of, and as much as came out of that; nothing else. */
 function checkServiced(p: Pass, lines: readonly Line[]) {
 	if (p.kind !== 'service') return;
-	const mine = new Set(
-		lines.flatMap((l) => [...(l.run?.unit ? [l.run.unit.id] : []), ...(l.given.role === 'detach' ? [l.mark.id] : [])])
-	);
-	for (const l of lines)
-		if (!l.given.role && l.to.code === '@scrap' && !mine.has(l.mark.id)) tell(p, l, say.notServiced, {});
+	const units = new Set(lines.flatMap((l) => l.run?.unit?.id ?? []));
+	const out = new Map<string, string>();
+	for (const l of lines) if (l.given.role === 'detach') out.set(l.mark.id, add(out.get(l.mark.id) ?? '0', l.given.qty));
+	for (const l of lines) {
+		if (l.given.role || l.to.code !== '@scrap' || units.has(l.mark.id)) continue;
+		const left = out.get(l.mark.id) ?? '0';
+		if (less(left, l.given.qty)) tell(p, l, say.notServiced, {});
+		else out.set(l.mark.id, sub(left, l.given.qty));
+	}
 }
 
 /** A repacking has what goes in and what comes out, and loses no more than is usual without a reason. */

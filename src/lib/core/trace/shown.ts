@@ -101,10 +101,10 @@ const OPEN_NAMED = 20;
 /** The most lines that are given at once. */
 export const MOST_LINES = 100;
 
-/** A trace, shown part by part: only what is looked at is laid out, and stays laid out. */
 /** Is it with a customer: shipped, to whomever, or issued to a job for one? */
 const withCustomer = (w: WhereRow) => w.state === 'shipped' || w.customer !== null;
 
+/** A trace, shown part by part: only what is looked at is laid out, and stays laid out. */
 export class Shown {
 	private marks: Map<string, TraceMark>;
 	private folded: FoldedRow[] | undefined;
