@@ -1,5 +1,6 @@
 import type { Db } from '../src/lib/server/database/connect.ts';
 import type { NamedMark } from '../src/lib/server/marks/named.ts';
+import type { Moment } from '../src/lib/server/trace/moment.ts';
 import { backParts, forwardParts, type Times } from '../src/lib/server/trace/answer.ts';
 
 /** An answer with its lists as lists. */
@@ -11,12 +12,12 @@ function whole<P extends object>(parts: P): Whole<P> {
 }
 
 /** The interface for programs' forward answer, all of it. */
-export async function forwardAnswer(sql: Db, root: NamedMark, times: Times) {
-	const parts = await forwardParts(sql, root, times);
+export async function forwardAnswer(sql: Db, root: NamedMark, times: Times, moment: Moment | null = null) {
+	const parts = await forwardParts(sql, root, times, moment);
 	return parts && whole(parts);
 }
 /** The interface for programs' back answer, all of it. */
-export async function backAnswer(sql: Db, root: NamedMark, times: Times) {
-	const parts = await backParts(sql, root, times);
+export async function backAnswer(sql: Db, root: NamedMark, times: Times, moment: Moment | null = null) {
+	const parts = await backParts(sql, root, times, moment);
 	return parts && whole(parts);
 }

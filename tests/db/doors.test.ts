@@ -425,7 +425,7 @@ const SHEETS: SheetCase[] = [
 	},
 	...(
 		[
-			['content lacks', 'stop', 'JAR-2', '2', [takes('P-A', '1')]],
+			['content lacks', 'stop', 'JAR-2', '2', [takes('P-A', '1'), takes('P-B', '0')]],
 			['content left', 'stop', 'JAR-2', '1', [takes('P-A', '1')]],
 			['packs mix', 'stop', 'JAR-2', '3', [takes('P-A', '1'), takes('P-B', '1')]],
 			['mixed number', 'stop', 'JAR-2', '3', [takes('P-A', '1'), takes('P-B', '1'), { mixing: 'rest' }]],
@@ -833,7 +833,7 @@ it('what another open sheet holds is noted at the pick', async () => {
 	const other = await sheetWith('sale', 'GEL', '4', [takes('G-2', '4')]);
 	const order = await sheetWith('sale', 'GEL', '4', [takes('G-2', '4')]);
 	expect(only('promised', shownIn(await sheetState(db.sql, order.code)))).toEqual([
-		{ code: 'promised', level: 'note', message: `Lot G-2: 4 of it are picked for ${other.code}.` }
+		{ code: 'promised', level: 'note', message: `Lot G-2: 4 of it are promised to ${other.code}.` }
 	]);
 });
 

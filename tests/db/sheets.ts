@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Sql } from '../../src/lib/server/database/connect.ts';
+import { isNamed } from '../../src/lib/core/sheet/entered.ts';
 import type { Mode } from '../../src/lib/core/sheet/sheet.ts';
 import { createDocument } from '../../src/lib/server/document/create.ts';
 import { getOrder } from '../../src/lib/server/document/orders.ts';
@@ -26,3 +27,10 @@ export const sheets = (db: { sql: Sql }) => ({
 		return bookSheet(db.sql, ines, code, { key: randomUUID(), stamp, mode, reason });
 	}
 });
+
+/** What a person books who looks at a sheet: what was named of it, or all that is suggested where nothing was. */
+export async function press(sql: Sql, code: string, mode: Mode = 'both', reason?: string) {
+	const { stamp, lines } = await sheetState(sql, code, mode);
+	const named = isNamed(lines) ? ({ named: true } as const) : {};
+	return bookSheet(sql, ines, code, { key: randomUUID(), stamp, mode, reason, ...named });
+}

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { less, rest, sub, total } from '../quantity/quantity.ts';
 import { allocate } from './allocate.ts';
+import { pickState } from '../sheet/sheet.ts';
 import { fillCells, type Chosen, type Stock } from './cells.ts';
 
 const today = '2026-11-24';
@@ -148,6 +149,57 @@ describe('cells', () => {
 			{ suggests: () => false }
 		);
 		expect(cells.map((c) => c.offers.map((o) => o.number))).toEqual([['VB-1'], []]);
+	});
+	it('what was chosen stands and the rest is suggested, from elsewhere', () => {
+		const stock = [lot('A', '9'), lot('B', '9', null, { since: '2026-02-01' })];
+		const of = (chosen: Chosen[]) =>
+			fillCells([{ unit: null, need: '8' }], chosen, stock, today).cells.map((c) => [
+				c.picks.map((p) => `${p.number} ${p.qty} ${pickState(p)}`),
+				c.short
+			]);
+		expect(of([pick(null, 'B', '2')])).toEqual([[['B 2 chosen', 'A 6 suggested'], '0']]);
+		// Of A so much was said: there is no more of it to be had.
+		expect(of([pick(null, 'A', '2')])).toEqual([[['A 2 chosen', 'B 6 suggested'], '0']]);
+		expect(of([pick(null, 'A', '0')])).toEqual([[['A 0 chosen'], '8']]);
+		expect(of([pick(null, 'B', '0')])).toEqual([[['B 0 chosen', 'A 8 suggested'], '0']]);
+		expect(of([pick(null, 'A', '0'), pick(null, 'B', '1', { evidence: 'scanned' })])).toEqual([
+			[['A 0 chosen', 'B 1 picked'], '7']
+		]);
+	});
+	it('what one unit has chosen may be suggested for another', () => {
+		const wanted = ['u', 'v'].map((unit) => ({ unit, need: '3' }));
+		const { cells } = fillCells(wanted, [pick('u', 'A', '1')], [lot('A', '4'), lot('B', '9')], today);
+		expect(cells.map((c) => c.picks.map((p) => `${p.number} ${p.qty}`))).toEqual([['A 1', 'B 2'], ['A 3']]);
+	});
+	it('nothing is taken twice, nothing over, and nothing of what was left out, whatever was chosen', () => {
+		fc.assert(
+			fc.property(
+				fc.array(fc.integer({ min: 1, max: 9 }), { minLength: 1, maxLength: 4 }),
+				fc.array(fc.integer({ min: 1, max: 12 }), { minLength: 1, maxLength: 5 }),
+				fc.array(fc.tuple(fc.nat(3), fc.nat(4), fc.nat(3)), { maxLength: 6 }),
+				(needs, lots, choices) => {
+					const stock = lots.map((q, i) => lot(`L${i}`, String(q)));
+					const chosen = choices
+						.filter(([u, l]) => u < needs.length && l < lots.length)
+						.map(([u, l, qty]) => pick(`u${u}`, `L${l}`, String(qty)));
+					const wanted = needs.map((n, i) => ({ unit: `u${i}`, need: String(n) }));
+					const { cells } = fillCells(wanted, chosen, stock, today);
+					for (const c of cells) {
+						const by = (id: boolean) => c.picks.filter((p) => (p.id !== null) === id);
+						const said = total(by(true).map((p) => p.qty));
+						expect(c.short).toBe(rest(c.need, total([said, ...by(false).map((p) => p.qty)])));
+						if (by(false).length) expect(less(c.need, total(c.picks.map((p) => p.qty)))).toBe(false);
+						for (const p of by(false))
+							expect(by(true).some((x) => x.mark === p.mark && x.place === p.place)).toBe(false);
+					}
+					for (const s of stock) {
+						const of = (id: boolean) =>
+							total(cells.flatMap((c) => c.picks.flatMap((p) => (p.mark === s.mark && !!p.id === id ? [p.qty] : []))));
+						expect(less(rest(s.qty, of(true)), of(false))).toBe(false);
+					}
+				}
+			)
+		);
 	});
 	it('what is taken and what is short make the need, cell by cell', () => {
 		fc.assert(

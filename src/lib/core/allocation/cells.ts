@@ -43,77 +43,67 @@ export interface Chosen {
 }
 
 /**
- * Fills cells with stock: what was chosen by hand stands, the other cells get a suggestion from what is left, first
- * expired first, dealt out in the order of the cells. Where what was chosen is not enough, it says what would be taken for
- * the rest, which does not go by itself.
+ * Fills cells with stock: what was chosen by hand stands, and the rest of each cell is suggested from what is left, dealt out
+ * in the order of the cells. A number that was chosen is not suggested once more from the same bin: so much was said of it.
+ * A choice of none leaves a number out; where all that would be suggested is left out so, nothing is.
  * @param wanted each cell with its need; a unit's cell, or one for the whole line
- * @param chosen picks by hand; a cell that has any gets no suggestion
+ * @param chosen picks by hand
  * @param how `suggests`: what may be suggested; the rest is only offered, for a person to say which one it is. `terms`: what
  *   is asked of what goes. `line`: the line that it is for: what is promised to it goes first, what is promised to another
- *   line of the order stays for that
+ *   line of the order stays for that. `picked`: all that there is was picked before, and waits
  */
 export function fillCells(
 	wanted: { unit: string | null; need: Qty }[],
 	chosen: Chosen[],
 	all: readonly Stock[],
 	today: Day,
-	{ suggests, terms: asked = PLAIN, line = '' }: Filling = {}
+	{ suggests, terms: asked = PLAIN, line = '', picked = false }: Filling = {}
 ): { cells: Cell[]; leftOut: LeftOut[] } {
 	const { stock, mine } = forLine(all, line);
 	const terms = mine.size ? { ...asked, mine } : asked;
-	const at = (mark: string, place: string) => `${mark} ${place}`;
-	const byHand = new Set(chosen.map((c) => at(c.mark, c.place)));
+	const byHand = new Set(chosen.map(at));
 	// Of a hundred thousand pieces only those are looked for that somebody chose.
 	const there = new Map(
 		byHand.size
 			? stock.flatMap((s) => {
-					const key = at(s.mark, s.place);
+					const key = at(s);
 					return byHand.has(key) ? [[key, s] as const] : [];
 				})
 			: []
 	);
 	const taken = new Map<string, Fraction>();
-	for (const c of chosen)
-		if (!c.problem) taken.set(at(c.mark, c.place), (taken.get(at(c.mark, c.place)) ?? new Fraction(0)).add(c.qty));
+	for (const c of chosen) if (!c.problem) taken.set(at(c), (taken.get(at(c)) ?? new Fraction(0)).add(c.qty));
 
 	const byUnit = group(chosen, (c) => c.unit);
 	const cells = wanted.map((w): Cell => {
 		const mine = byUnit.get(w.unit) ?? [];
 		const picks = mine.map((c): PickRow => {
-			const s = there.get(at(c.mark, c.place));
+			const s = there.get(at(c));
 			return { ...show(c, s), findings: [] };
 		});
 		const sum = total(mine.filter((c) => !c.problem).map((c) => c.qty));
-		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0', offers: [], still: [] };
+		return { ...w, picks, short: less(sum, w.need) ? sub(w.need, sum) : '0', offers: [] };
 	});
 
-	const open = cells.filter((c) => !byUnit.has(c.unit) && less('0', c.need));
-	// A choice of none says that nothing goes.
-	const begun = cells.filter((c) => byUnit.get(c.unit)?.some((x) => isSome(x.qty)) && less('0', c.short));
 	const left = taken.size
 		? stock.map((s) => {
-				const used = taken.get(at(s.mark, s.place));
+				const used = taken.get(at(s));
 				return used ? { ...s, promised: exact(used.add(s.promised ?? 0)) } : s;
 			})
 		: stock;
-	const need = total([...open.map((c) => c.need), ...begun.map((c) => c.short)]);
-	const { picks, leftOut } = allocateFrom(need, suggests ? left.filter(suggests) : left, today, terms);
-	let n = 0;
-	const deal = (into: PickRow[], wants: Qty): Qty => {
-		while (less('0', wants) && n < picks.length) {
-			const p = picks[n];
-			const q = less(wants, p.qty) ? wants : p.qty;
-			const { mark, place } = p.of;
-			const shown = show({ id: null, version: 0, mark, place, qty: q, facts: {}, evidence: 'accepted' }, p.of);
-			into.push(Object.assign(shown, { why: p.why, findings: [] }));
-			wants = sub(wants, q);
-			p.qty = sub(p.qty, q);
-			if (p.qty === '0') n++;
-		}
-		return wants;
+	const may = suggests ? left.filter(suggests) : left;
+	/** Does somebody want none of all that would be suggested? */
+	const wantsNone = (cell: Cell): boolean => {
+		const rows = byUnit.get(cell.unit) ?? [];
+		if (!rows.length || rows.some((c) => c.problem || isSome(c.qty))) return false;
+		const none = new Set(rows.map(at));
+		return allocateFrom(cell.need, may, today, terms).picks.every((p) => none.has(at(p.of)));
 	};
-	for (const cell of open) cell.short = deal(cell.picks, cell.short);
-	for (const cell of begun) deal(cell.still, cell.short);
+	const open = cells.filter((c) => less('0', c.short) && !wantsNone(c));
+	const said = (cell: Cell) => new Set((byUnit.get(cell.unit) ?? []).map(at));
+	const need = total(open.map((c) => c.short));
+	const leftOut = deal(open, said, may, need, today, terms);
+	if (picked) for (const cell of open) for (const p of cell.picks) p.confirmed = true;
 	if (suggests)
 		offer(
 			open,
@@ -130,11 +120,50 @@ export function fillCells(
 		)
 	};
 }
+const at = ({ mark, place }: { mark: string; place: string }) => `${mark} ${place}`;
+
+/**
+ * Suggests stock to cells, in their order.
+ * @param said what was chosen of each cell, which is not suggested to it again
+ * @returns what of the stock does not go, and why
+ */
+function deal(
+	cells: readonly Cell[],
+	said: (cell: Cell) => ReadonlySet<string>,
+	stock: readonly Stock[],
+	need: Qty,
+	today: Day,
+	terms: Terms
+) {
+	const chosen = cells.map(said);
+	const [alone] = chosen;
+	// One cell is given from what it has not; of several each may have what another has not.
+	const from = chosen.length === 1 && alone.size ? stock.filter((s) => !alone.has(at(s))) : stock;
+	const others = chosen.length > 1 ? new Set(chosen.flatMap((c) => [...c])) : null;
+	const over = others?.size ? total(stock.flatMap((s) => (others.has(at(s)) ? [s.qty] : []))) : '0';
+	const { picks, leftOut } = allocateFrom(total([need, over]), from, today, terms);
+	let first = 0;
+	for (const [n, cell] of cells.entries()) {
+		while (first < picks.length && picks[first].qty === '0') first++;
+		for (let k = first; k < picks.length && less('0', cell.short); k++) {
+			const p = picks[k];
+			if (p.qty === '0' || chosen[n].has(at(p.of))) continue;
+			const qty = less(cell.short, p.qty) ? cell.short : p.qty;
+			const { mark, place } = p.of;
+			const shown = show({ id: null, version: 0, mark, place, qty, facts: {}, evidence: 'accepted' }, p.of);
+			cell.picks.push(Object.assign(shown, { why: p.why, findings: [] }));
+			cell.short = sub(cell.short, qty);
+			p.qty = sub(p.qty, qty);
+		}
+	}
+	return leftOut;
+}
 
 interface Filling {
 	suggests?: (s: Stock) => boolean;
 	terms?: Terms;
 	line?: string;
+	picked?: boolean;
 }
 
 /** Stock as one line of its order may take it: what is promised to the line, and less of what is to another. */

@@ -63,6 +63,8 @@ export interface DocumentKind {
 	gives: boolean;
 	/** what a scan in its sheet is: a number that comes or is made, or stock that is taken */
 	scans: 'numbers' | 'stock';
+	/** a row of it holds the number that it names: other orders are not offered it */
+	holds: boolean;
 	/** the event that it leaves by, of which a packing list is printed; null where nothing leaves with papers */
 	packs: 'shipment' | 'transfer' | 'supplier return' | null;
 	/** it goes to somebody by a way of delivery, which may ask carriage */
@@ -90,6 +92,7 @@ const PLAIN = {
 	fromSupplier: false,
 	drawn: false,
 	gives: false,
+	holds: false,
 	packs: null,
 	sent: false,
 	sells: false,
@@ -137,6 +140,7 @@ export const DOCUMENT_KINDS = {
 		steps: { output: 'production output', byproduct: 'production output', component: 'production use' },
 		drawn: true,
 		scans: 'numbers',
+		holds: true,
 		words: { list: 'Production', today: 'To make', add: 'New production order', make: 'Add order' }
 	},
 	sale: {
@@ -153,6 +157,7 @@ export const DOCUMENT_KINDS = {
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'shipment' },
 		scans: 'stock',
+		holds: true,
 		packs: 'shipment',
 		sent: true,
 		sells: true,
@@ -175,6 +180,7 @@ export const DOCUMENT_KINDS = {
 		lines: 'scanned',
 		steps: { goods: 'shipment' },
 		scans: 'stock',
+		holds: true,
 		packs: 'shipment',
 		sells: true,
 		invoiced: 'shipped',
@@ -200,6 +206,7 @@ export const DOCUMENT_KINDS = {
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'job use' },
 		scans: 'stock',
+		holds: true,
 		siteOnly: true,
 		words: { list: 'Issues to jobs', today: 'To issue to jobs', add: 'New issue to a job', make: 'Add issue' }
 	},
@@ -216,6 +223,7 @@ export const DOCUMENT_KINDS = {
 		line: { role: 'output', several: true, inputs: 'content' },
 		steps: { output: 'repack', component: 'repack' },
 		scans: 'stock',
+		holds: true,
 		siteOnly: true,
 		words: { list: 'Repacking', today: 'To repack', add: 'Repack goods', make: 'Start repacking' }
 	},
@@ -233,6 +241,7 @@ export const DOCUMENT_KINDS = {
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'transfer' },
 		scans: 'stock',
+		holds: true,
 		packs: 'transfer',
 		siteOnly: true,
 		words: { list: 'Transfers', today: 'To transfer', add: 'New transfer', make: 'Add transfer' }
@@ -376,6 +385,12 @@ export const documentKind = (kind: Kind): DocumentKind => DOCUMENT_KINDS[kind];
  */
 export const namesStock = (kind: Kind, role: LineRole): boolean =>
 	role === 'component' || (role === 'goods' && DOCUMENT_KINDS[kind].scans === 'stock');
+
+/** The kinds of documents whose rows hold the numbers that they name. */
+export const HOLDING: readonly Kind[] = DOCUMENT_NAMES.filter((kind) => DOCUMENT_KINDS[kind].holds);
+
+/** Is what goes on one fetched from stock: suggested, chosen, picked? */
+export const isPicked = (kind: Kind): boolean => DOCUMENT_KINDS[kind].holds && DOCUMENT_KINDS[kind].scans === 'stock';
 
 /** Where a document's page is. */
 export const documentPath = (kind: Kind, code: string): string =>

@@ -28,7 +28,7 @@ const pick = fc.record<PickRow>({
 const once = <T>(of: fc.Arbitrary<T>, key: (t: T) => string) => fc.uniqueArray(of, { selector: key, maxLength: 6 });
 const picks = once(pick, (p) => p.id ?? `${p.mark} ${p.place}`);
 const cell = fc.record({
-	...{ unit: fc.constantFrom(null, 'U-1', 'U-2'), need: qty, picks, short: qty, still: picks },
+	...{ unit: fc.constantFrom(null, 'U-1', 'U-2'), need: qty, picks, short: qty },
 	offers: fc.constant<Cell['offers']>([])
 });
 const line = fc.record({
@@ -117,10 +117,10 @@ describe('what one change was about', () => {
 		expect(withPart(state, part({ gone: ['a'] })).lines[0]).toMatchObject({ entered: '1', rows: [{ id: 'b' }] });
 	});
 	it('takes the place of a suggestion: where anything is chosen, nothing goes by itself', () => {
-		const cells = [{ unit: null, need: '3', short: '0', offers: [], still: [], picks: [plainPick(null, '7', '3')] }];
+		const cells = [{ unit: null, need: '3', short: '0', offers: [], picks: [plainPick(null, '7', '3')] }];
 		const takes = { scans: [], lines: [{ id: '1', entered: '3', rows: [], cells }] } as unknown as SheetState;
 		const [line] = withPart(takes, part({ picks: [{ line: '1', unit: null, pick: plainPick('p', '8') }] })).lines;
-		expect(line.cells[0].picks).toEqual([plainPick('p', '8')]);
-		expect(line.entered).toBe('1');
+		expect(line.cells[0].picks).toEqual([plainPick(null, '7', '2'), plainPick('p', '8')]);
+		expect(line.entered).toBe('3');
 	});
 });

@@ -1,4 +1,5 @@
 import { group } from '../group/group.ts';
+import { isSome, least, rest, sub, type Qty } from '../quantity/quantity.ts';
 import { enteredIn, pickedIn } from './entered.ts';
 import type { Cell, PickRow, SheetLine, SheetRow, SheetState } from './sheet.ts';
 
@@ -23,7 +24,6 @@ export type Lean<T> = Partial<T>;
 export interface SentCell {
 	head: Omit<Cell, 'picks' | 'still'>;
 	picks: Changed<Lean<PickRow>>;
-	still: Changed<Lean<PickRow>>;
 }
 /** A line as it is sent. */
 export interface SentLine {
@@ -86,10 +86,7 @@ const sentCellKey = (c: SentCell) => cellKey(c.head);
 /** What a list was, as texts by their keys. */
 type Texts = Map<string, string>;
 /** What a sheet was, as the server remembers it to tell what changed. */
-export type Remembered = Map<
-	string,
-	{ head: string; rows: Texts; cells: Map<string, { head: string; picks: Texts; still: Texts }> }
->;
+export type Remembered = Map<string, { head: string; rows: Texts; cells: Map<string, { head: string; picks: Texts }> }>;
 
 const NOTHING: ReadonlyMap<string, unknown> = new Map();
 /** Says of a list what is not as it was. */
@@ -139,14 +136,13 @@ export function sent(
 			cells: new Map()
 		};
 		const all = cells.map((cell) => {
-			const { picks, still, ...own } = cell;
+			const { picks, ...own } = cell;
 			const old = before?.cells.get(cellKey(cell));
 			const [changedPicks, pickTexts] = listed(old?.picks, picks.map(leanPick), pickKey);
-			const [changedStill, stillTexts] = listed(old?.still, still.map(leanPick), pickKey);
 			const text = JSON.stringify(own);
-			kept.cells.set(cellKey(cell), { head: text, picks: pickTexts, still: stillTexts });
-			const same = text === old?.head && isSame(changedPicks) && isSame(changedStill);
-			return { cell: { head: own, picks: changedPicks, still: changedStill }, same };
+			kept.cells.set(cellKey(cell), { head: text, picks: pickTexts });
+			const same = text === old?.head && isSame(changedPicks);
+			return { cell: { head: own, picks: changedPicks }, same };
 		});
 		const unchanged = new Set(all.flatMap((c) => (c.same ? [c.cell] : [])));
 		remembered.set(line.id, kept);
@@ -198,8 +194,7 @@ export function received({ state, lines, since }: SentSheet, was: SheetState | n
 				rows: patched(old?.rows ?? [], line.rows, rowKey, rowKey, wholeRow),
 				cells: patched(old?.cells ?? [], line.cells, cellKey, sentCellKey, (c, cell: Cell | undefined) => ({
 					...c.head,
-					picks: patched(cell?.picks ?? [], c.picks, pickKey, pickKey, wholePick),
-					still: patched(cell?.still ?? [], c.still, pickKey, pickKey, wholePick)
+					picks: patched(cell?.picks ?? [], c.picks, pickKey, pickKey, wholePick)
 				}))
 			};
 		})
@@ -212,7 +207,24 @@ export function headsOf(sent: SentSheet): SheetState {
 	return received({ ...sent, lines: sent.lines.map((line) => ({ ...line, rows: none, cells: none })) }, null);
 }
 
-/** A sheet with what one change was about, until all of it is checked again: what was suggested stays where nothing was chosen. */
+/**
+ * Picks with no more suggested beside what was chosen than is needed: a number that was chosen is not suggested too, and the
+ * last suggestions give way first.
+ */
+function suggestedLess(picks: readonly PickRow[], need: Qty): PickRow[] {
+	const byHand = picks.filter((p) => p.id);
+	const chosen = new Set(byHand.map((p) => `${p.mark} ${p.place}`));
+	let left = rest(need, pickedIn([{ picks: byHand }]));
+	return picks.flatMap((p): PickRow[] => {
+		if (p.id) return [p];
+		if (chosen.has(`${p.mark} ${p.place}`) || !isSome(left)) return [];
+		const qty = least(p.qty, left);
+		left = sub(left, qty);
+		return [qty === p.qty ? p : { ...p, qty }];
+	});
+}
+
+/** A sheet with what one change was about, until all of it is checked again: the rest stays suggested. */
 export function withPart(state: SheetState, part: SheetPart): SheetState {
 	const gone = new Set(part.gone);
 	const [rows, picks] = [group(part.rows, (r) => r.line), group(part.picks, (p) => p.line)];
@@ -230,9 +242,7 @@ export function withPart(state: SheetState, part: SheetPart): SheetState {
 		const cells = line.cells.map((cell): Cell => {
 			const chosen = byUnit.get(cell.unit)?.map((p) => p.pick) ?? [];
 			if (!gone.size && !chosen.length) return cell;
-			const all = put(cell.picks, chosen);
-			// Where anything is chosen, nothing goes by suggestion.
-			return { ...cell, picks: chosen.length ? all.filter((p) => p.id) : all };
+			return { ...cell, picks: suggestedLess(put(cell.picks, chosen), cell.need) };
 		});
 		return { ...line, rows: now, cells, entered: cells.length ? pickedIn(cells) : enteredIn(now) };
 	});

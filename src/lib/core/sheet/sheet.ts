@@ -68,7 +68,7 @@ export interface SheetRow {
 	known: string;
 	findings: Finding[];
 }
-/** Stock taken: by hand (with an id) or suggested. */
+/** Stock taken: by hand (with an id) or suggested. One chosen with a quantity of none is left out of what is suggested. */
 export interface PickRow {
 	id: string | null;
 	version: number;
@@ -90,7 +90,7 @@ export interface PickRow {
 	found?: string;
 	/** how it is known that this one is taken */
 	evidence: Evidence;
-	/** whoever fetched it said that this one is taken */
+	/** whoever fetched it said that this one is taken; or it was picked before, and waits */
 	confirmed?: true;
 	/** why it is suggested before the next one; or that it is promised to this line */
 	why?: Preference | 'promised';
@@ -101,9 +101,15 @@ export interface PickRow {
  * (*chosen*); whoever fetched it scanned or confirmed it (*picked*).
  */
 export type PickState = 'suggested' | 'chosen' | 'picked';
-/** The state of a pick: what has no row is only suggested. */
+/** The state of a pick: what has no row is only suggested, unless it was picked before and waits. */
 export const pickState = (p: Pick<PickRow, 'id' | 'evidence' | 'confirmed'>): PickState =>
-	p.id === null ? 'suggested' : p.confirmed || p.evidence === 'scanned' ? 'picked' : 'chosen';
+	p.confirmed || p.evidence === 'scanned' ? 'picked' : p.id === null ? 'suggested' : 'chosen';
+/** What each state is called, on screens and papers. */
+export const PICK_WORDS: Readonly<Record<PickState, string>> = {
+	suggested: 'suggested',
+	chosen: 'to fetch',
+	picked: 'picked'
+};
 
 /** What goes into one unit, or into the whole line when unit is null. */
 export interface Cell {
@@ -113,8 +119,6 @@ export interface Cell {
 	short: Qty;
 	/** what is at hand for it, where nobody but a person may say which one goes in */
 	offers: Offer[];
-	/** what would be taken for the rest, where something was chosen by hand and it is not enough */
-	still: PickRow[];
 }
 /** Stock that may be taken, not taken yet. */
 export interface Offer {

@@ -29,7 +29,7 @@ const line = (
 const said = (lines: SheetLine[]) =>
 	walkOf(lines).map(
 		(w) =>
-			`${w.place} ${w.no} ${w.numbers.join(',')} ${w.qty}${w.picked ? ' in hand' : ''}${w.promised ? ' promised' : ''}`
+			`${w.place} ${w.no} ${w.numbers.join(',')} ${w.qty}${w.state === 'suggested' ? '' : ` ${w.state}`}${w.promised ? ' promised' : ''}`
 	);
 
 describe('the way through the bins', () => {
@@ -46,14 +46,11 @@ describe('the way through the bins', () => {
 		// A swap: another one than the first was taken.
 		expect(said([line(1, '3', meters, { chosen: [['M-7', '1']] })])).toEqual([
 			'QS/A10 1 M-1 … M-2 2',
-			'QS/A10 1 M-7 1 in hand'
+			'QS/A10 1 M-7 1 picked'
 		]);
-		expect(said([line(1, '8', gel, { chosen: [['G-2', '6']] })])).toEqual(['QS/A2 1 G-1 2', 'QS/A10 1 G-2 6 in hand']);
-		// Of the lot in hand there is more, and nothing else.
-		expect(said([line(1, '8', gel.slice(1), { chosen: [['G-2', '6']] })])).toEqual([
-			'QS/A10 1 G-2 2',
-			'QS/A10 1 G-2 6 in hand'
-		]);
+		expect(said([line(1, '8', gel, { chosen: [['G-2', '6']] })])).toEqual(['QS/A2 1 G-1 2', 'QS/A10 1 G-2 6 picked']);
+		// Of the lot in hand so much was said: no more of it is suggested, and there is nothing else.
+		expect(said([line(1, '8', gel.slice(1), { chosen: [['G-2', '6']] })])).toEqual(['QS/A10 1 G-2 6 picked']);
 	});
 	it('tells what is promised apart, and leaves out a choice of none', () => {
 		expect(said([line(1, '2', meters, { promised: ['M-1'] })])).toEqual(['QS/A10 1 M-1 1 promised', 'QS/A10 1 M-2 1']);

@@ -1,7 +1,7 @@
 import { group } from '../group/group.ts';
 import { isSome, total, type Qty } from '../quantity/quantity.ts';
 import { compare, compress, text } from '../ranges/ranges.ts';
-import { promisedTo, type PickRow, type SheetLine } from './sheet.ts';
+import { pickState, promisedTo, type PickRow, type PickState, type SheetLine } from './sheet.ts';
 
 /** One thing to take from a bin: a lot, or serials of which the same is said. */
 export interface Stop {
@@ -19,11 +19,16 @@ export interface Stop {
 	lot: string | null;
 	qty: Qty;
 	expiresOn: string | null;
-	/** somebody has it in hand: it was scanned or chosen */
-	picked: boolean;
+	/** picked is what somebody has in hand */
+	state: PickState;
+	/** id of its line, and what it is made of */
+	line: string;
+	of: PickRow[];
 	/** it is promised to the line */
 	promised: boolean;
 }
+
+const STATES: readonly PickState[] = ['suggested', 'chosen', 'picked'];
 
 /**
  * The way through the bins for what goes: bin by bin in the natural order of their codes, in each line by line; consecutive
@@ -31,7 +36,7 @@ export interface Stop {
  */
 export function walkOf(lines: readonly SheetLine[]): Stop[] {
 	const rows = lines.flatMap((line) =>
-		line.cells.flatMap((c) => [...c.picks, ...c.still].filter((p) => isSome(p.qty)).map((p) => ({ line, p })))
+		line.cells.flatMap((c) => c.picks.filter((p) => isSome(p.qty)).map((p) => ({ line, p })))
 	);
 	const promised = new Map(lines.map((l) => [l.id, promisedTo(l)]));
 	const alike = group(rows, ({ line, p }) =>
@@ -41,7 +46,7 @@ export function walkOf(lines: readonly SheetLine[]): Stop[] {
 			p.kind,
 			p.lot,
 			p.expiresOn,
-			!!p.id,
+			pickState(p),
 			promised.get(line.id)!.has(p.mark),
 			p.kind === 'serial' ? '' : p.mark
 		])
@@ -53,11 +58,20 @@ export function walkOf(lines: readonly SheetLine[]): Stop[] {
 			...{ place: p.place, no: line.no, item: line.item, itemName: line.itemName, unit: line.unit, kind: p.kind },
 			...{ numbers: compress(numbers).map(text), first: numbers[0] ?? '', last: numbers[numbers.length - 1] ?? '' },
 			...{ count: list.length, lot: p.kind === 'serial' ? p.lot : null, qty: total(list.map((x) => x.p.qty)) },
-			...{ expiresOn: p.expiresOn, picked: !!p.id, promised: promised.get(line.id)!.has(p.mark) }
+			...{
+				expiresOn: p.expiresOn,
+				state: pickState(p),
+				line: line.id,
+				of: list.map((x) => x.p),
+				promised: promised.get(line.id)!.has(p.mark)
+			}
 		};
 	});
 	return stops.sort(
 		(a, b) =>
-			compare(a.place, b.place) || a.no - b.no || compare(a.first, b.first) || Number(a.picked) - Number(b.picked)
+			compare(a.place, b.place) ||
+			a.no - b.no ||
+			compare(a.first, b.first) ||
+			STATES.indexOf(a.state) - STATES.indexOf(b.state)
 	);
 }

@@ -18,6 +18,7 @@ import { marksNamed } from '../marks/named.ts';
 import { firmZone } from '../marks/zone.ts';
 import { findPairings } from '../pairing/find.ts';
 import { parse } from '../parse.ts';
+import { notYet, sizeNow } from '../trace/moment.ts';
 import { bookedOf } from '../register/life.ts';
 import { markNow } from '../register/mark.ts';
 import { createItem, listItems } from '../setup/items.ts';
@@ -129,7 +130,10 @@ export async function answerTrace({ query }: Call): Promise<Response> {
 	const q = parse(traceQuery, query);
 	oneOfTwo(q);
 	const { direction, item, lot, serial, since, asOf } = q;
-	const found = await traceStream({ direction, root: { item, lot, serial }, times: { since, asOf } });
+	const now = await sizeNow(pool());
+	const ledgerSize = q.ledgerSize ?? now;
+	if (ledgerSize > now) throw notYet(ledgerSize, now);
+	const found = await traceStream({ direction, root: { item, lot, serial }, times: { since, asOf }, ledgerSize });
 	if (!found) throw unknown(q);
 	return new Response(found, { headers: { 'content-type': 'application/json' } });
 }

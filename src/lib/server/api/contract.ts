@@ -200,9 +200,10 @@ export const OPERATIONS: readonly Operation[] = [
 		query: traceQuery,
 		answers: {
 			200: {
-				says: 'The trace. Contents are exact, as fractions in text: "20/3".',
+				says: 'The trace, of the ledger as it was with ledgerSize entries. Contents are exact, as fractions in text: "20/3".',
 				schema: z.union([
 					z.object({
+						ledgerSize: z.number(),
 						root: z.object(markNames),
 						rootQty: z.string(),
 						marks: z.array(z.object({ ...markNames, since: z.string(), now: z.boolean() })),
@@ -211,6 +212,7 @@ export const OPERATIONS: readonly Operation[] = [
 						evidence: known
 					}),
 					z.object({
+						ledgerSize: z.number(),
 						root: z.object(markNames),
 						marks: z.array(z.object(markNames)),
 						suppliers: z.array(z.object({ partner: z.string().nullable(), document: z.string().nullable() })),

@@ -27,7 +27,13 @@ export const traceQuery = z.object({
 	lot: number.optional(),
 	serial: number.optional(),
 	since: time.optional().describe('Forward only: reached from this time on.'),
-	asOf: time.optional().describe('As it was known at this time.')
+	asOf: time.optional().describe('As it was known at this time.'),
+	ledgerSize: z.coerce
+		.number('Give the size as a whole number.')
+		.int('Give the size as a whole number.')
+		.min(0, 'Give the size as a whole number.')
+		.optional()
+		.describe('Of the ledger as it was with so many entries, as an earlier answer said.')
 });
 /** Which uses of parts are asked for. */
 export const pairingsQuery = z.object({

@@ -33,6 +33,24 @@ export async function sealAll(sql: Db): Promise<number> {
 }
 
 /**
+ * Seals what was booked when it began; what comes in meanwhile waits for the next round.
+ * @param most how long it takes at most, in ms: what is left then waits too
+ * @returns how many entries the ledger has
+ */
+export async function sealBooked(sql: Db, most: number): Promise<number> {
+	const until = Date.now() + most;
+	const [{ last, size }] = await sql<{ last: string | null; size: string }[]>`
+		SELECT (SELECT max(id) FROM unsealed) AS last, (SELECT coalesce(max(index) + 1, 0) FROM ledger_leaf) AS size`;
+	let now = size;
+	while (last && Date.now() < until && (await sql`SELECT 1 FROM unsealed WHERE id <= ${last} LIMIT 1`).length) {
+		const [done] = await sql<{ size: string; added: number }[]>`SELECT * FROM seal(${WEIGHT}, true)`;
+		now = done.size;
+		if (!done.added) break;
+	}
+	return Number(now);
+}
+
+/**
  * Seals what is booked, twice a second, for as long as the process runs. Any number of instances may: one of them does it.
  * A round ends with what was booked when it began: what comes in meanwhile waits for the next, so that few large
  * transactions seal what many small ones book.

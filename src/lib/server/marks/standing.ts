@@ -1,5 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import { layPromises, type Promised } from '../../core/allocation/promises.ts';
+import { HOLDING } from '../../core/document/kinds.ts';
 import type { Facts } from '../../core/facts/fact.ts';
 import { group } from '../../core/group/group.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
@@ -41,7 +42,7 @@ type Row = Standing & {
 
 /**
  * Everything of some items that stands at real places, as it is in force, with what others hold of it: what is promised to
- * other orders, and what their open sheets have picked; first expired first, then as it came.
+ * other orders, by a promise or by a row of their sheets; first expired first, then as it came.
  * @param except the order that it is for: what it holds itself does not count, and what is promised to it stands beside
  * @param of `site`: code of the site to look at; null for all. `customer`: who it is for, where no order says so: what was
  *   bought for it is free. `marks`: only these, where that is not all there is
@@ -65,7 +66,7 @@ export async function standing(
 		FROM (SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS "itemId", nullif(k.kind, 'lot') AS kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, k.expires_on AS "expiresOn", nullif(k.status, 'released') AS status,
 			CASE WHEN k.owner IS NOT NULL THEN (SELECT json_build_object('code', q.code, 'name', q.name) FROM partner q WHERE q.code = k.owner) END AS owned,
-			coalesce(e.at, i.created_at)::text AS since, trim_scale(d.qty)::text AS promised, 'picked for ' || d.orders AS "promisedTo",
+			coalesce(e.at, i.created_at)::text AS since, trim_scale(d.qty)::text AS promised, 'promised to ' || d.orders AS "promisedTo",
 			nullif(coalesce(p.zone, s.zone, f.zone), f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
 			-- What waits where it was picked to, for other orders.
 			CASE WHEN p.staging THEN (SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text, 'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
@@ -76,9 +77,8 @@ export async function standing(
 				AND NOT EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id AND x.mark_id = l.mark_id)), false) AS counting
 		FROM firm f CROSS JOIN (SELECT EXISTS (SELECT 1 FROM orders o WHERE o.kind = 'count' AND o.closed_at IS NULL) AS open) counts CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
-		LEFT JOIN (SELECT CASE WHEN x.data ->> 'mark' ~ '^[0-9]{1,18}$' THEN (x.data ->> 'mark')::bigint END AS mark, x.data ->> 'place' AS place, sum((x.data ->> 'qty')::numeric) AS qty,
-				string_agg(DISTINCT o.code, ', ' ORDER BY o.code) AS orders
-			FROM draft_row x JOIN orders o ON o.id = x.order_id WHERE x.data ? 'mark' AND x.order_id <> ${except} AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY 1, 2) d
+		LEFT JOIN (SELECT CASE WHEN x.mark ~ '^[0-9]{1,18}$' THEN x.mark::bigint END AS mark, x.place, sum(x.qty) AS qty, string_agg(DISTINCT x.code, ', ' ORDER BY x.code) AS orders
+			FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.order_id <> ${except} ${marks ? sql`AND x.mark = ANY(${[...marks]}::text[])` : sql``} GROUP BY 1, 2) d
 			ON d.mark = k.id AND d.place = p.code
 		WHERE i.id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}) x`;
@@ -155,8 +155,7 @@ async function promisesOf(
 	FROM promise_now n
 	-- What was bought for the customer of the order is its own as well.
 	CROSS JOIN LATERAL (SELECT own_promise(n, ${order}, coalesce(${customer}, (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order}))) AS own) w
-	CROSS JOIN LATERAL (SELECT coalesce(sum((x.data ->> 'qty')::numeric), 0) AS qty FROM draft_row x WHERE x.data ? 'mark' AND x.data ->> 'mark' = n.mark_id::text AND x.line_id = n.order_line_id
-		AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$') d
+	CROSS JOIN LATERAL (SELECT coalesce(sum(x.qty), 0) AS qty FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.mark = n.mark_id::text AND x.line_id = n.order_line_id) d
 	CROSS JOIN LATERAL (SELECT coalesce(sum(v.qty), 0) AS qty FROM order_staged v WHERE v.mark_id = n.mark_id AND v.order_line_id = n.order_line_id) waits
 	WHERE n.mark_id = ANY(${open.map((o) => o.mark)}::bigint[]) ORDER BY n.id`;
 }

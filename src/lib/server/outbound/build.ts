@@ -127,8 +127,9 @@ async function ship(
 			// What waits was chosen by whoever picked it.
 			terms: { ...terms(l.itemId), chosen: staging.bins.length > 0 },
 			line: l.id,
-			// What waits was named when it was picked.
-			...(named && !staging.bins.length ? { suggests: NONE } : {})
+			picked: staging.bins.length > 0,
+			// What waits was named when it was picked; who names some of it now means that alone.
+			...(named && (!staging.bins.length || chosen.length) ? { suggests: NONE } : {})
 		});
 		line.cells = filled.cells;
 		line.leftOut = filled.leftOut;

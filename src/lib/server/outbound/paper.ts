@@ -3,6 +3,7 @@ import { sayDuration, showDay, showWhen, type Day } from '../../core/dates/dates
 import { group } from '../../core/group/group.ts';
 import { amount, show, total } from '../../core/quantity/quantity.ts';
 import { compress, gaps, text } from '../../core/ranges/ranges.ts';
+import { PICK_WORDS } from '../../core/sheet/sheet.ts';
 import type { Stop } from '../../core/sheet/walk.ts';
 import type { Weighed } from '../../core/weight/weight.ts';
 import type { PaperHead } from '../ledger/seal.ts';
@@ -184,7 +185,7 @@ function walking(walk: readonly Stop[]): Content {
 			w.lot && `lot ${w.lot}`,
 			w.expiresOn && `expires ${showDay(w.expiresOn)}`,
 			w.promised && 'promised',
-			w.picked && 'in hand'
+			PICK_WORDS[w.state]
 		];
 		return [
 			n && walk[n - 1].place === w.place ? '' : mono(w.place),

@@ -51,7 +51,7 @@ const sale = (item: string, qty: string, line: object = {}) =>
 	createDocument(db.sql, 'ines', { kind: 'sale', partner: 'C1', place: 'ND', lines: [{ item, qty, ...line }] });
 const picks = async (code: string) =>
 	(await sheet(code)).lines.flatMap((l) =>
-		l.cells.flatMap((c) => c.picks.map((p) => `${p.number} ${p.place} ${p.qty}`))
+		l.cells.flatMap((c) => c.picks.flatMap((p) => (p.qty === '0' ? [] : [`${p.number} ${p.place} ${p.qty}`])))
 	);
 const MONTH = addDuration(new Date().toISOString().slice(0, 10), 'P30D');
 const drawn = [

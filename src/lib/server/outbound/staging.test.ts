@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { findingsOf, bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { press as pressed } from '../../../../tests/db/sheets.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
 import { closeShort } from '../document/close.ts';
 import { createDocument } from '../document/create.ts';
@@ -13,7 +14,7 @@ import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace, savePartner, setPlaceUse } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { takeScan } from '../sheet/scan.ts';
-import { bookSheet, sheetState } from '../sheet/state.ts';
+import { sheetState } from '../sheet/state.ts';
 import { allocationFor } from '../stock/allocations.ts';
 import { makePromise, promisesTo } from '../document/promises.ts';
 import { backTo, putBack } from './putback.ts';
@@ -23,8 +24,7 @@ const order = async (code: string) => (await getOrder(db.sql, code))!;
 const sale = (item: string, qty: string, place = 'QS') =>
 	createDocument(db.sql, 'ines', { kind: 'sale', partner: 'C1', place, lines: [{ item, qty }] });
 const sheet = (code: string, mode: Mode = 'both') => sheetState(db.sql, code, mode);
-const press = async (code: string, mode: Mode, reason?: string) =>
-	bookSheet(db.sql, ines, code, { key: randomUUID(), stamp: (await sheet(code, mode)).stamp, mode, reason });
+const press = (code: string, mode: Mode, reason?: string) => pressed(db.sql, code, mode, reason);
 const scan = async (code: string, text: string, mode: Mode) =>
 	takeScan(db.sql, 'ines', await order(code), { id: randomUUID(), text }, mode);
 const picks = async (code: string, mode: Mode) =>

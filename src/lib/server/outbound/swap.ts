@@ -70,15 +70,11 @@ async function picksInstead(sql: Sql, actor: Actor, order: Order, of: OrderLine,
 	if (!old) throw new Problem('This is not chosen for the line any more. The sheet shows what is.', 409);
 	await transaction(sql, async (tx) => {
 		await lockSheet(tx, order.id);
-		// What was suggested beside it becomes a choice as it stands.
-		const rows = picks
-			.filter((p) => isOut(p) || !p.id)
-			.map((p) => ({
-				lineId: of.id,
-				data: isOut(p)
-					? { ...given.in, qty: p.qty }
-					: { mark: p.mark, place: p.place, qty: p.qty, accepted: true as const }
-			}));
+		// What was suggested beside it stays so; the one that goes out is left out of it.
+		const rows = [
+			{ lineId: of.id, data: { ...given.in, qty: old.qty } },
+			{ lineId: of.id, data: { ...given.out, qty: '0' } }
+		];
 		if (old.id) await takeRows(tx, [old.id]);
 		await insertRows(tx, actor.name, order.id, rows);
 		const instead = { key: given.key, from: given.out.mark, to: given.in.mark, reason: given.reason || null };

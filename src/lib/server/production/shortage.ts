@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
-import { documentKind } from '../../core/document/kinds.ts';
+import { documentKind, HOLDING } from '../../core/document/kinds.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { shortOf, type Need, type Short } from '../../core/parts/shortage.ts';
 import { demand } from '../../core/people/can.ts';
@@ -29,8 +29,7 @@ export async function shortage(sql: Db, of: string | null, until: Day): Promise<
 		LEFT JOIN LATERAL (SELECT sum(b.qty) AS qty FROM mark_now k JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
 			WHERE k.item_id = i.id AND k.status = 'released' AND k.owner IS NULL AND (k.expires_on IS NULL OR k.expires_on >= ${until})) f ON true
 		-- What the sheets of other open orders have taken of it by hand.
-		LEFT JOIN LATERAL (SELECT sum((x.data ->> 'qty')::numeric) AS qty FROM draft_row x JOIN order_line l ON l.id = x.line_id AND l.item_id = i.id
-			WHERE x.data ? 'mark' AND x.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' AND x.order_id NOT IN (SELECT id FROM asking)) h ON true
+		LEFT JOIN LATERAL (SELECT sum(x.qty) AS qty FROM held_row x JOIN order_line l ON l.id = x.line_id AND l.item_id = i.id WHERE x.kind = ANY(${[...HOLDING]}) AND x.order_id NOT IN (SELECT id FROM asking)) h ON true
 		LEFT JOIN LATERAL (SELECT sum(greatest(l.qty - (SELECT coalesce(sum(m.qty), 0) FROM effective_movement m WHERE m.order_line_id = l.id), 0)) AS qty
 			FROM order_line l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL AND (o.due_on IS NULL OR o.due_on <= ${until})
 			WHERE l.item_id = i.id AND (o.kind = 'purchase' AND NOT o.theirs OR o.kind IN ('production', 'repack') AND l.role = 'output')) e ON true

@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { sentence } from '../../core/checks/check.ts';
 import { showDay, showWhen } from '../../core/dates/dates.ts';
-import { documentPath, type Kind } from '../../core/document/kinds.ts';
+import { documentPath, HOLDING, type Kind } from '../../core/document/kinds.ts';
 import { isCorrectable } from '../../core/ledger/corrections.ts';
 import { sayStatus } from '../../core/ledger/status.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -57,10 +57,9 @@ export async function touchesOf(
 			JOIN place p ON p.id = b.place_id GROUP BY p.code ORDER BY p.code LIMIT 50`,
 		sql<{ code: string; kind: Kind | null; numbers: string[] | null; qty: string }[]>`
 			SELECT h.code, h.kind, array_agg(h.serial_no ORDER BY h.id) FILTER (WHERE h.serial_no IS NOT NULL) AS numbers, coalesce(trim_scale(sum(h.qty)), 0)::text AS qty FROM (
-				-- What is promised and picked counts once.
+				-- What is promised, and named in a row too, counts once.
 				SELECT w.code, w.kind, k.id, k.serial_no, max(w.qty) AS qty FROM ${own} x JOIN mark k ON k.id = x.id CROSS JOIN LATERAL (
-					SELECT o.code, o.kind, d.line_id AS line, sum((d.data ->> 'qty')::numeric) AS qty FROM draft_row d JOIN orders o ON o.id = d.order_id AND o.closed_at IS NULL
-						WHERE d.data ? 'mark' AND d.data ->> 'mark' = k.id::text AND d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' GROUP BY o.id, d.line_id
+					SELECT h.code, h.kind, h.line_id AS line, sum(h.qty) AS qty FROM held_row h WHERE h.kind = ANY(${[...HOLDING]}) AND h.mark = k.id::text GROUP BY h.code, h.kind, h.line_id
 					UNION ALL SELECT n.to, n.order_kind, n.order_line_id, n.rest FROM promise_now n WHERE n.mark_id = k.id) w
 				GROUP BY w.code, w.kind, w.line, k.id, k.serial_no) h
 			GROUP BY h.code, h.kind ORDER BY h.code LIMIT 50`,

@@ -36,6 +36,13 @@ export const firmInput = z.strictObject({
 		.regex(/^(\d{1,3}([.,]\d{1,2})?)?$/, 'Give the limit in per cent, as 10 or 2.5; empty for no second count.')
 		.transform((t) => t.replace(',', '.') || null)
 		.optional(),
+	/** so many days a row of an open sheet holds its number; nobody else is offered it meanwhile */
+	holdDays: z.coerce
+		.number('Give the days as a whole number from 1 to 365.')
+		.int('Give the days as a whole number from 1 to 365.')
+		.min(1, 'Give the days as a whole number from 1 to 365.')
+		.max(365, 'Give the days as a whole number from 1 to 365.')
+		.optional(),
 	/** what customers agree to; empty for none */
 	terms: text(20_000, 0, undefined, 'The terms have at most 20,000 characters.').optional(),
 	sign: z.enum(DECIMAL_SIGNS, 'Choose how numbers are written: 1,250.5 or 1.250,5.').optional()
@@ -55,10 +62,11 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 				prefixDigits: number;
 				preference: Preference;
 				countLimit: string | null;
+				holdDays: number;
 				terms: string;
 			}[]
 		>`
-			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit", terms FROM firm FOR UPDATE`;
+			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit", hold_days AS "holdDays", terms FROM firm FOR UPDATE`;
 		const now = {
 			zone: given.zone ?? was.zone,
 			sign: given.sign ?? was.sign,
@@ -66,9 +74,10 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 			prefixDigits: given.prefixDigits ?? was.prefixDigits,
 			preference: given.preference ?? was.preference,
 			countLimit: given.countLimit === undefined ? was.countLimit : given.countLimit,
+			holdDays: given.holdDays ?? was.holdDays,
 			terms: given.terms ?? was.terms
 		};
-		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}, terms = ${now.terms}`;
+		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}, hold_days = ${now.holdDays}, terms = ${now.terms}`;
 		await keepHistory(tx, by, 'firm', 'firm', { ...was }, now);
 	});
 	if (given.sign) useDecimalSign(given.sign);
@@ -78,6 +87,12 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 export async function countLimit(sql: Db): Promise<string | null> {
 	const [firm] = await sql<{ limit: string | null }[]>`SELECT trim_scale(count_limit)::text AS limit FROM firm`;
 	return firm.limit;
+}
+
+/** So many days a row of an open sheet holds its number. */
+export async function holdDays(sql: Db): Promise<number> {
+	const [firm] = await sql<{ days: number }[]>`SELECT hold_days AS days FROM firm`;
+	return firm.days;
 }
 
 /** What the firm counts by: cm³ for a kilogram where a way of delivery says nothing else, digits of its GS1 company prefix; and what is taken first. */

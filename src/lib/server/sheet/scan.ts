@@ -6,7 +6,7 @@ import { documentKind } from '../../core/document/kinds.ts';
 import { readBack } from '../../core/numbering/pattern.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
-import { add, amount, less, sub } from '../../core/quantity/quantity.ts';
+import { add, amount, isSome, less, sub, total } from '../../core/quantity/quantity.ts';
 import { positionIn, Positions } from '../../core/ranges/positions.ts';
 import { next } from '../../core/ranges/ranges.ts';
 import { id, line as oneLine, scanText } from '../../core/text/input.ts';
@@ -192,7 +192,9 @@ async function entered(
 	if (stop) throw new Refused(stop.message);
 	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
 	const of = line.scanned ? '' : ` of ${amount(open, line.unit)}`;
-	const sum = alone ? await enteredIn(tx, line.id) : now.entered;
+	// What is suggested beside it is nobody's yet.
+	const named = total(now.cells.flatMap((c) => c.picks.flatMap((p) => (p.id && isSome(p.qty) ? [p.qty] : []))));
+	const sum = alone ? await enteredIn(tx, line.id) : now.cells.length ? named : now.entered;
 	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(sum, line.unit)}${of}`;
 	return { taken: true, said, row };
 }

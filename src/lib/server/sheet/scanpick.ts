@@ -1,8 +1,9 @@
 import { belongsTo } from '../../core/allocation/allocate.ts';
+import { isPicked } from '../../core/document/kinds.ts';
 import type { Scan } from '../../core/codes/scan.ts';
 import { placeName } from '../../core/ledger/places.ts';
 import { sayStatus } from '../../core/ledger/status.ts';
-import { add, amount, isZero, less, rest, sub, total } from '../../core/quantity/quantity.ts';
+import { add, amount, isZero, least, less, rest, total } from '../../core/quantity/quantity.ts';
 import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
@@ -54,8 +55,8 @@ export async function pickFor(
 	if (!takes && there.every((s) => s.transit)) throw new Refused(`${said} is in transit. Receive its transfer first.`);
 	const may = there.filter((s) => takes?.any || (s.status === 'released' && (takes || !s.transit)));
 	/** All of it there was picked for other orders. */
-	const isPicked = (s: Standing) => !!s.staged && !less(s.staged, s.qty);
-	if (may.length && may.every(isPicked))
+	const isStaged = (s: Standing) => !!s.staged && !less(s.staged, s.qty);
+	if (may.length && may.every(isStaged))
 		throw new Refused(`${said} is ${may[0].stagedFor}, and waits at ${may[0].place}. Take another.`);
 	// What is not ours goes to its owner, or is chosen at the desk.
 	const others = takes?.any ? [] : may.filter((s) => s.owner && s.ownerCode !== order.partner);
@@ -82,8 +83,9 @@ export async function pickFor(
 			scan,
 			may
 				.filter((s) => s.itemId === line.itemId)
-				.sort((a, b) => Number(isPicked(a)) - Number(isPicked(b)) || Number(b.place === at) - Number(a.place === at)),
-			drafts
+				.sort((a, b) => Number(isStaged(a)) - Number(isStaged(b)) || Number(b.place === at) - Number(a.place === at)),
+			drafts,
+			isPicked(order.kind) && !line.scanned
 		)
 	};
 }
@@ -110,7 +112,14 @@ async function notOn(db: Db, order: Order, gtin: string): Promise<string> {
 		: `No item has the GTIN ${gtin}. Enter it in Setup, Items, or type the number from the label.`;
 }
 
-function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: readonly DraftRow[]): Placed {
+/** @param swaps what is scanned may go in place of what was only chosen */
+function pick(
+	line: OrderLine,
+	scan: Scan,
+	there: readonly Standing[],
+	drafts: readonly DraftRow[],
+	swaps: boolean
+): Placed {
 	const mine = drafts.filter((d) => d.lineId === line.id && d.data.mark);
 	const takenOf = (s: Standing) =>
 		total(mine.filter((d) => d.data.mark === s.mark && d.data.place === s.place).map((d) => readable(d.data.qty)));
@@ -139,13 +148,26 @@ function pick(line: OrderLine, scan: Scan, there: readonly Standing[], drafts: r
 			version: old.version,
 			what: `${amount(scan.qty ?? '1', line.unit)} more of ${from.number}`
 		};
-	const open = less(line.done, line.qty) ? sub(line.qty, line.done) : '0';
+	const open = rest(line.qty, line.done);
 	const held = total(mine.map((d) => readable(d.data.qty)));
-	const left = less(held, open) ? sub(open, held) : '0';
+	const left = rest(open, held);
+	// Where all of it is named already, it goes in place of the last that nobody has fetched.
+	const instead =
+		swaps && left === '0' ? mine.findLast((d) => isToFetch(d) && !isZero(readable(d.data.qty))) : undefined;
+	if (instead && !scan.qty)
+		return {
+			id: instead.id,
+			before: instead.data,
+			after: { mark: from.mark, place: from.place, qty: least(readable(instead.data.qty), from.qty), scanned: '0' },
+			version: instead.version,
+			what: `${what} instead`
+		};
 	const all = less(left, from.qty) && left !== '0' ? left : from.qty;
 	// A line that scans add grows by the piece.
 	const qty = from.serial ? '1' : (scan.qty ?? (line.scanned ? '1' : all));
 	return { id: '', before: null, after: { mark: from.mark, place: from.place, qty, scanned: '0' }, version: 0, what };
 }
+/** It was chosen, and nobody has fetched it yet. */
+const isToFetch = ({ data }: DraftRow) => !data.confirmed && !Positions.read(data.scanned).has(0);
 /** The quantity of a row; none where it cannot be read. */
 const readable = (qty: string | undefined) => (qty && /^\d+(\.\d+)?$/.test(qty) ? qty : '0');

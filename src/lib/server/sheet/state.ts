@@ -215,7 +215,9 @@ export const bookInput = z.strictObject({
 	key,
 	stamp: z.string().max(100),
 	reason: text(1000, 0).optional(),
-	mode: modeInput.optional()
+	mode: modeInput.optional(),
+	/** only what its rows name goes, and nothing that is only suggested */
+	named: z.literal(true).optional()
 });
 
 /**
@@ -230,8 +232,8 @@ export async function bookSheet(
 	{ key: under, ...seen }: z.output<typeof bookInput>,
 	clock: Clock = systemClock
 ): Promise<Booked> {
-	const { stamp, mode, reason } = seen;
-	return bookSeen(sql, actor, [{ code, stamp, mode }], { key: under, reason }, clock, ([order]) => ({
+	const { stamp, mode, reason, named } = seen;
+	return bookSeen(sql, actor, [{ code, stamp, mode, named }], { key: under, reason }, clock, ([order]) => ({
 		order: order.code,
 		...seen
 	}));
@@ -314,6 +316,8 @@ interface Seen {
 	/** of what was seen; null where nobody looked */
 	stamp: string | null;
 	mode?: Mode;
+	/** of what was seen only what its rows name is to go */
+	named?: true;
 }
 /** Builds sheets one after the other, each without what those before it take. */
 async function buildEach(
@@ -354,9 +358,13 @@ async function bookSeen(
 	if (known) return known;
 	const now = clock();
 	// Who saw the sheet saw what is suggested in it.
-	const named = (n: number) => seen[n].stamp === null && !given.suggested;
-	const wholes = await buildEach(sql, found, (n) => ({ mode: seen[n].mode ?? 'both', named: named(n) }), now);
-	if (wholes.some(({ sheet }, n) => seen[n].stamp !== null && sheet.stamp !== seen[n].stamp))
+	const named = (n: number) => (seen[n].stamp === null ? !given.suggested : !!seen[n].named);
+	const modeFor = (n: number) => seen[n].mode ?? 'both';
+	const shown = await buildEach(sql, found, (n) => ({ mode: modeFor(n), named: named(n) && !seen[n].named }), now);
+	const wholes = seen.some((s) => s.named)
+		? await buildEach(sql, found, (n) => ({ mode: modeFor(n), named: named(n) }), now)
+		: shown;
+	if (shown.some(({ sheet }, n) => seen[n].stamp !== null && sheet.stamp !== seen[n].stamp))
 		throw new Problem(
 			'The sheet changed while you looked at it. It now shows what is there; check it and press again.',
 			409

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, ines, testDatabase } from '../../../../tests/db/cluster.ts';
+import { press as pressed } from '../../../../tests/db/sheets.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { closeShort } from '../document/close.ts';
@@ -14,7 +15,7 @@ import { touchesOf } from '../register/touches.ts';
 import { createItem } from '../setup/items.ts';
 import { addPlace, savePartner } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
-import { bookSheet, sheetState } from '../sheet/state.ts';
+import { sheetState } from '../sheet/state.ts';
 import { allocationFor } from './allocations.ts';
 import { makePromise, makePromises, promisesOfMark, releasePromises } from '../document/promises.ts';
 
@@ -47,8 +48,7 @@ const suggested = async (code: string) =>
 	(await sheetState(db.sql, code)).lines[0].cells[0].picks.map((p) => `${p.number} ${p.qty} ${p.why}`);
 const shown = async (code: string) =>
 	(await sheetState(db.sql, code)).lines[0].promises.map((p) => [p.number, p.qty, p.rest, p.takenBy, p.over]);
-const ship = async (code: string, reason?: string) =>
-	bookSheet(db.sql, ines, code, { key: randomUUID(), stamp: (await sheetState(db.sql, code)).stamp, reason });
+const ship = (code: string, reason?: string) => pressed(db.sql, code, 'both', reason);
 let n = 0;
 /** A new lot of gel, by itself or in two bins. */
 async function lot(qty: string, more: object = {}): Promise<string> {

@@ -5,6 +5,7 @@ import { customerOf, holderOf, knownOf } from '../../core/trace/present.ts';
 import type { Gap } from '../../core/trace/types.ts';
 import type { NamedMark } from '../marks/named.ts';
 import { sweep } from '../work/sweep.ts';
+import type { Moment } from './moment.ts';
 import { backSlice, forwardSlice, plainTime, sliceTime, type Slice } from './slice.ts';
 
 /** A lot or serial by its item and number, as programs name it. */
@@ -44,8 +45,8 @@ export interface Times {
  * The interface for programs' forward answer; null when there is no such lot or serial. Fractions as text ("20/3"). Long lists
  * come row by row, so that they are written as they are read and never stand as a whole.
  */
-export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Times) {
-	const slice = await forwardSlice(sql, root, asOf ?? null);
+export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Times, moment: Moment | null = null) {
+	const slice = await forwardSlice(sql, root, asOf ?? null, moment);
 	if (!slice) return null;
 	const { roots } = slice;
 	if (slice.movements.length > MANY) sweep();
@@ -82,8 +83,8 @@ export async function forwardParts(sql: Db, root: NamedMark, { since, asOf }: Ti
 }
 
 /** The interface for programs' back answer; null when there is no such lot or serial. */
-export async function backParts(sql: Db, root: NamedMark, { asOf }: Times) {
-	const slice = await backSlice(sql, root, asOf ?? null);
+export async function backParts(sql: Db, root: NamedMark, { asOf }: Times, moment: Moment | null = null) {
+	const slice = await backSlice(sql, root, asOf ?? null, moment);
 	if (!slice) return null;
 	const { roots } = slice;
 	const trace = traceBack(slice, roots);
@@ -142,17 +143,18 @@ function* written(parts: Readonly<Record<string, unknown>>): Generator<string> {
 }
 
 /**
- * The answer to a trace of the interface for programs, as the pieces of its JSON.
+ * The answer to a trace of the interface for programs, of one moment of the ledger, as the pieces of its JSON.
  * @returns null when there is no such lot or serial
  */
 export async function traceText(
 	sql: Db,
 	direction: 'forward' | 'back',
 	root: NamedMark,
-	times: Times
+	times: Times,
+	moment: Moment
 ): Promise<Iterable<string> | null> {
-	const parts = await (direction === 'forward' ? forwardParts : backParts)(sql, root, times);
-	return parts && written(parts);
+	const parts = await (direction === 'forward' ? forwardParts : backParts)(sql, root, times, moment);
+	return parts && written({ ledgerSize: moment.size, ...parts });
 }
 
 /** Of some events: the document and the time of each. */

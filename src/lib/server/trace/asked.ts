@@ -14,6 +14,8 @@ export interface Asked {
 	days: { since: Day | null; asOf: Day | null };
 	/** moments, ISO 8601: from the start of the one day to the end of the other */
 	times: { since: string | null; asOf: string | null };
+	/** how many entries the ledger had; null for as it is now */
+	ledgerSize: number | null;
 	/** what cannot be read of it */
 	said: string;
 }
@@ -33,5 +35,7 @@ export function askedTrace(params: URLSearchParams, zone: Zone): Asked {
 		asOf: days.asOf && endOf(zone, days.asOf).toISOString()
 	};
 	const direction = params.get('direction') === 'back' ? ('back' as const) : ('forward' as const);
-	return { mark: idOf(params.get('mark')), direction, since, asOf, days, times, said };
+	const size = params.get('ledgerSize') ?? '';
+	const ledgerSize = /^\d{1,15}$/.test(size) ? Number(size) : null;
+	return { mark: idOf(params.get('mark')), direction, since, asOf, days, times, ledgerSize, said };
 }

@@ -10,6 +10,8 @@ export const lookInput = z.strictObject({
 	direction: z.enum(['forward', 'back']),
 	since: z.iso.datetime({ offset: true }).nullish(),
 	asOf: z.iso.datetime({ offset: true }).nullish(),
+	/** how many entries the ledger had: all of a look is of that moment */
+	ledgerSize: z.int().min(0),
 	part: z.enum(PARTS),
 	find: z.string().max(100).default(''),
 	opened: z.array(z.string().max(2000)).max(500).default([]),

@@ -2,6 +2,7 @@ import type { Db } from '../database/connect.ts';
 import type { MarkName, NamedSlice } from '../../core/trace/present.ts';
 import type { Moves } from '../../core/trace/types.ts';
 import type { NamedMark } from '../marks/named.ts';
+import { isOf, stood, type Moment } from './moment.ts';
 
 /** The part of the ledger that a trace reads, with the names of what is in it. */
 export interface Slice extends NamedSlice {
@@ -24,8 +25,26 @@ const columns = (sql: Db) => sql`m.id, m.event_id, m.mark_id, m.qty, m.from_plac
 /** Unmarked stock is one hidden mark an item: few, so that asking for them once beats a look at every mark. */
 const unmarked = (sql: Db) => sql`(SELECT id FROM mark WHERE kind = 'unmarked')`;
 
+/** What was recorded of numbers after a moment: of each field what it was before the first change. */
+const lateChanges = (
+	sql: Db,
+	moment: Moment
+) => sql`(SELECT DISTINCT ON (mark_id, field) mark_id, field, old FROM mark_change
+	WHERE event_id > ${moment.last}::bigint OR event_id = ANY(${moment.without}::bigint[]) ORDER BY mark_id, field, event_id)`;
+/** Numbers with what was in force of them by a moment, in the columns of mark_now that a trace reads. */
+const marksAt = (sql: Db, moment: Moment | null) => {
+	if (!moment?.changed) return sql`mark_now`;
+	const was = (field: 'lot_no' | 'serial_no' | 'status' | 'parent_id' | 'expires_on', type: ReturnType<Db>) =>
+		sql`CASE WHEN c.f ? ${field} THEN (c.f ->> ${field})::${type} ELSE k.${sql(field)} END AS ${sql(field)}`;
+	const then = sql`(SELECT k.id, k.item_id, k.kind, ${was('lot_no', sql`text`)}, ${was('serial_no', sql`text`)}, ${was('status', sql`text`)},
+		${was('parent_id', sql`bigint`)}, ${was('expires_on', sql`date`)} FROM mark k
+		LEFT JOIN (SELECT mark_id, jsonb_object_agg(field, old) AS f FROM ${lateChanges(sql, moment)} l GROUP BY 1) c ON c.mark_id = k.id)`;
+	return sql`(SELECT k.id, k.item_id, k.kind, coalesce(k.serial_no, k.lot_no) AS number, l.lot_no AS of_lot, worse_status(k.status, l.status) AS status,
+		coalesce(k.expires_on, l.expires_on) AS expires_on FROM ${then} k LEFT JOIN ${then} l ON l.id = k.parent_id)`;
+};
+
 /** The mark that a trace starts from, and with a lot the serials that belong to it: the CTE `roots`. */
-const rootsOf = (sql: Db, name: RootName) => {
+const rootsOf = (sql: Db, name: RootName, moment: Moment | null) => {
 	const root =
 		'mark' in name
 			? sql`SELECT id FROM mark WHERE id = ${name.mark} AND kind <> 'unmarked'`
@@ -34,8 +53,20 @@ const rootsOf = (sql: Db, name: RootName) => {
 						? sql`m.kind = 'serial' AND m.serial_no = ${name.serial}`
 						: sql`m.kind = 'lot' AND m.lot_no = ${name.lot ?? ''}`
 				}`;
-	return sql`root AS MATERIALIZED (${root}),
-	roots AS MATERIALIZED (SELECT id, 0 AS nth FROM root UNION ALL SELECT k.id, 1 FROM mark k WHERE k.parent_id = (SELECT id FROM root))`;
+	const known = moment
+		? sql`SELECT r.id FROM (${root}) r JOIN mark k ON k.id = r.id AND (k.event_id IS NULL OR ${isOf(sql, moment, sql`k.event_id`)})`
+		: root;
+	const own = moment
+		? sql`SELECT k.id, 1 FROM mark k WHERE k.parent_id = (SELECT id FROM root) AND (k.event_id IS NULL OR ${isOf(sql, moment, sql`k.event_id`)})
+			${
+				moment.changed
+					? sql`AND k.id NOT IN (SELECT mark_id FROM ${lateChanges(sql, moment)} c WHERE c.field = 'parent_id')
+						UNION SELECT c.mark_id, 1 FROM ${lateChanges(sql, moment)} c WHERE c.field = 'parent_id' AND c.old = (SELECT id FROM root)::text`
+					: sql``
+			}`
+		: sql`SELECT k.id, 1 FROM mark k WHERE k.parent_id = (SELECT id FROM root)`;
+	return sql`root AS MATERIALIZED (${known}),
+	roots AS MATERIALIZED (SELECT id, 0 AS nth FROM root UNION ALL ${own})`;
 };
 
 /**
@@ -43,11 +74,12 @@ const rootsOf = (sql: Db, name: RootName) => {
  * Unmarked stock is not followed: of it only what those runs made is read. One walk from movement to movement, so that
  * no mark is looked up twice.
  */
-export const forwardSlice = (sql: Db, name: RootName, asOf: string | null) =>
+export const forwardSlice = (sql: Db, name: RootName, asOf: string | null, moment: Moment | null = null) =>
 	load(
 		sql,
 		name,
 		asOf,
+		moment,
 		sql`
 	moved AS (
 		SELECT ${columns(sql)} FROM movement m WHERE m.mark_id IN (SELECT id FROM roots)
@@ -63,11 +95,12 @@ export const forwardSlice = (sql: Db, name: RootName, asOf: string | null) =>
 	);
 
 /** Makes, uses, detaches and arrivals of everything that could be in the roots. */
-export const backSlice = (sql: Db, name: RootName, asOf: string | null) =>
+export const backSlice = (sql: Db, name: RootName, asOf: string | null, moment: Moment | null = null) =>
 	load(
 		sql,
 		name,
 		asOf,
+		moment,
 		sql`
 	touched(id) AS (
 		SELECT id FROM roots
@@ -126,28 +159,35 @@ const ROLES = [null, 'use', 'make', 'detach'] as const;
 const BREAK = '\x1f';
 const text = (c: Cell) => (c === null ? null : String(c));
 const keyed = <T>(rows: Cell[][] | null, read: (row: Cell[]) => T) =>
-	new Map((rows ?? []).map((r) => [String(r[0]), read(r)]));
+	new Map((rows ?? []).sort((a, b) => Number(a[0]) - Number(b[0])).map((r) => [String(r[0]), read(r)]));
 
 /**
  * Reads a slice in two statements: the movements with what they refer to, then the names of the marks, which the database
  * looks up while the movements are read here. Both come column by column, each as one text: far less to build and to read
  * than a row each. What was undone is left out by its event, so that it is asked once an event. A mark is never deleted,
  * so that the second finds all that the first named.
+ * @param moment the ledger as it was with so many entries; as it is where it is null
  * @param parts the CTE `moved`, the movements that matter, and what it is made from
  * @returns null when there is no such lot or serial
  */
-async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnType<Db>): Promise<Slice | null> {
+async function load(
+	sql: Db,
+	name: RootName,
+	asOf: string | null,
+	moment: Moment | null,
+	parts: ReturnType<Db>
+): Promise<Slice | null> {
 	const [got] = await sql<[Columns]>`
-		WITH RECURSIVE ${rootsOf(sql, name)}, ${parts},
+		WITH RECURSIVE ${rootsOf(sql, name, moment)}, ${parts},
 		happened AS MATERIALIZED (
-			SELECT e.id, e.at, e.partner_id, e.job_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND e.kind <> 'undo'
-				AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
+			SELECT e.id, e.at, e.partner_id, e.job_id FROM event e WHERE e.id IN (SELECT event_id FROM moved) AND ${stood(sql, moment, sql`e`)} ${asOf ? sql`AND e.at <= ${asOf}::timestamptz` : sql``}),
 		held AS MATERIALIZED (SELECT r.* FROM run r WHERE r.id IN (SELECT m.run_id FROM moved m))
 		SELECT moves.*, (SELECT array_agg(id ORDER BY nth, id) FROM roots) AS roots,
 			coalesce((SELECT string_agg(unit_mark::text, ',') FROM held), '') AS units,
 			(SELECT json_agg(json_build_array(id, to_char(at AT TIME ZONE 'UTC', ${ISO}), partner_id, job_id)) FROM happened) AS events,
 			(SELECT json_agg(json_build_array(r.id, r.code, r.unit_mark, r.planned::text,
-				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id)))) FROM held r) AS runs,
+				EXISTS (SELECT 1 FROM run_closing c WHERE c.run_id = r.id AND ${isOf(sql, moment, sql`c.event_id`)}
+					AND NOT EXISTS (SELECT 1 FROM event u WHERE u.undoes = c.event_id AND ${isOf(sql, moment, sql`u.id`)})))) FROM held r) AS runs,
 			(SELECT json_agg(json_build_array(id, code, name)) FROM partner WHERE id IN (SELECT partner_id FROM happened)) AS partners,
 			(SELECT json_agg(json_build_array(j.id, j.code, j.name, p.name, p.code)) FROM job j LEFT JOIN partner p ON p.id = j.partner_id WHERE j.id IN (SELECT job_id FROM happened)) AS jobs,
 			(SELECT json_agg(json_build_array(id, code, virtual)) FROM place) AS places
@@ -163,7 +203,7 @@ async function load(sql: Db, name: RootName, asOf: string | null, parts: ReturnT
 		FROM (SELECT count(*)::int AS length, string_agg(id::text, ',') AS id, string_agg(kind, ',') AS kind, string_agg(coalesce(number, ''), ${BREAK}) AS number,
 				string_agg(coalesce(of_lot, ''), ${BREAK}) AS lot, string_agg(coalesce(expires_on::text, ''), ',') AS expires,
 				string_agg(status, ',') AS status, string_agg(item_id::text, ',') AS item, array_agg(DISTINCT item_id) AS item_ids
-			FROM mark_now WHERE id = ANY(${ids}::bigint[])) of_marks`.execute();
+			FROM ${marksAt(sql, moment)} of_mark WHERE id = ANY(${ids}::bigint[])) of_marks`.execute();
 	const same = oneOfEach();
 	// It is sent when the code lets go for a moment: without that the database would wait for what is read here.
 	await Promise.resolve();
@@ -290,7 +330,7 @@ function movementsOf(got: Columns, same: Same): Moves {
 	};
 }
 
-/** The marks by their ids. */
+/** The marks by their ids, in the order of these: whoever reads the same answers in the same order. */
 function marksOf(got: MarkColumns, same: Same): Map<string, MarkName> {
 	const items = keyed(got.items, ([, item, itemName, unit, decimals, measure, measureUnit]) => ({
 		item: String(item),
@@ -304,7 +344,7 @@ function marksOf(got: MarkColumns, same: Same): Map<string, MarkName> {
 		...[got.id!, got.kind, got.expires, got.status, got.item]
 	].map((c) => reader(c));
 	const [nextNumber, nextLot] = [got.number, got.lot].map((c) => reader(c, BREAK));
-	const marks = new Map<string, MarkName>();
+	const marks: MarkName[] = [];
 	for (let row = 0; row < got.length; row++) {
 		const id = same(nextId());
 		const kind = KINDS[nextKind() as keyof typeof KINDS];
@@ -312,7 +352,7 @@ function marksOf(got: MarkColumns, same: Same): Map<string, MarkName> {
 		const lot = same(nextLot()) || null;
 		const of = items.get(nextItem())!;
 		// Field by field: spreading takes longer than all the rest.
-		marks.set(id, {
+		marks.push({
 			id,
 			kind,
 			number,
@@ -327,5 +367,7 @@ function marksOf(got: MarkColumns, same: Same): Map<string, MarkName> {
 			status: same(nextStatus())
 		});
 	}
-	return marks;
+	const ids = marks.map((m) => Number(m.id));
+	if (ids.some((id, n) => n > 0 && id < ids[n - 1])) marks.sort((a, b) => Number(a.id) - Number(b.id));
+	return new Map(marks.map((m) => [m.id, m]));
 }

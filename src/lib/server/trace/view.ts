@@ -8,6 +8,7 @@ import type { Where } from '../../core/trace/types.ts';
 import type { TraceView } from '../../core/trace/view.ts';
 import { firmZone } from '../marks/zone.ts';
 import { eventPapers } from './answer.ts';
+import { stood, type Moment } from './moment.ts';
 import { backSlice, forwardSlice, sliceTime } from './slice.ts';
 
 /**
@@ -15,6 +16,7 @@ import { backSlice, forwardSlice, sliceTime } from './slice.ts';
  * @param mark id of the lot or serial
  * @param since,asOf moments, ISO 8601
  * @param said is told what is being done, for people
+ * @param moment the ledger as it was with so many entries; as it is where it is null
  * @returns null when there is none
  */
 export async function traceView(
@@ -22,11 +24,12 @@ export async function traceView(
 	mark: string,
 	direction: 'forward' | 'back',
 	{ since, asOf }: { since?: string | null; asOf?: string | null } = {},
-	said: (what: string) => void = () => {}
+	said: (what: string) => void = () => {},
+	moment: Moment | null = null
 ): Promise<TraceView | null> {
 	const forward = direction === 'forward';
 	said('Reading the ledger');
-	const slice = await (forward ? forwardSlice : backSlice)(sql, { mark }, asOf ?? null);
+	const slice = await (forward ? forwardSlice : backSlice)(sql, { mark }, asOf ?? null, moment);
 	if (!slice) return null;
 	const { roots } = slice;
 	const numbers = grouped(slice.marks.size);
@@ -40,7 +43,7 @@ export async function traceView(
 			sql,
 			[...result.flows, ...result.gaps, ...receipts].map((x) => x.event)
 		),
-		'where' in result ? lastPapers(sql, result.where) : []
+		'where' in result ? lastPapers(sql, result.where, moment) : []
 	]);
 	const [time, day] = [timesIn(zone), timesIn(zone, DAY)];
 	const papers = {
@@ -52,12 +55,12 @@ export async function traceView(
 }
 
 /** Of what is gone to somebody: the last paper that it went on, by mark and partner or job. */
-async function lastPapers(sql: Db, where: Iterable<Where>) {
+async function lastPapers(sql: Db, where: Iterable<Where>, moment: Moment | null) {
 	const gone: string[] = [];
 	for (const w of where) if (w.mark && w.at && w.state !== 'on hand') gone.push(w.mark);
 	if (!gone.length) return [];
 	return sql<{ mark: string; holder: string; document: string | null; at: Date }[]>`
 		SELECT DISTINCT ON (m.mark_id, 2) m.mark_id AS mark, coalesce(e.job_id, e.partner_id) AS holder, e.document, e.at
-		FROM effective_movement m JOIN event e ON e.id = m.event_id JOIN place p ON p.id = m.to_place AND p.virtual
+		FROM movement m JOIN event e ON e.id = m.event_id AND ${stood(sql, moment, sql`e`)} JOIN place p ON p.id = m.to_place AND p.virtual
 		WHERE m.mark_id = ANY(${gone}::bigint[]) AND (e.partner_id IS NOT NULL OR e.job_id IS NOT NULL) ORDER BY m.mark_id, 2, m.at DESC, m.id DESC`;
 }

@@ -3,7 +3,7 @@ import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
 import type { Actor } from '../../core/ledger/input.ts';
-import { readPool } from '../database/pool.ts';
+import { readPool, replicaPool } from '../database/pool.ts';
 import type { PackingPaper, TermsPaper } from '../outbound/paper.ts';
 import type { CardsPaper } from '../production/cardpaper.ts';
 import type { ListPaper } from '../list/paper.ts';
@@ -13,8 +13,9 @@ import type { NamedMark } from '../marks/named.ts';
 import { traceText, type Times } from '../trace/answer.ts';
 import type { TraceView } from '../../core/trace/view.ts';
 import type { TracePaper } from '../trace/paper.ts';
-import { lookAt } from '../trace/kept.ts';
+import { lookAt, type Reading } from '../trace/kept.ts';
 import type { Look } from '../trace/look.ts';
+import { readAt } from '../trace/moment.ts';
 import { traceView } from '../trace/view.ts';
 import { sweep } from './sweep.ts';
 
@@ -47,12 +48,16 @@ interface TraceOf {
 	direction: 'forward' | 'back';
 	root: NamedMark;
 	times: Times;
+	ledgerSize: number;
 }
 interface ViewOf {
 	mark: string;
 	direction: 'forward' | 'back';
 	times: { since?: string | null; asOf?: string | null };
+	ledgerSize: number;
 }
+const at: Reading = (size, read) => readAt({ primary: readPool(), replica: replicaPool() }, size, read);
+
 interface CallOf {
 	method: string;
 	path: string;
@@ -98,8 +103,8 @@ const work = {
 	cards: async (paper: CardsPaper, { said }: Ways) =>
 		(await import('../production/cardpaper.ts')).renderCards(paper, said),
 	/** a trace for programs, as the pieces of its JSON; false when there is no such number */
-	trace: async ({ direction, root, times }: TraceOf, { write }: Ways) => {
-		const pieces = await traceText(readPool(), direction, root, times);
+	trace: async ({ direction, root, times, ledgerSize }: TraceOf, { write }: Ways) => {
+		const pieces = await at(ledgerSize, (sql, moment) => traceText(sql, direction, root, times, moment));
 		let signs = 0;
 		for (const piece of pieces ?? []) {
 			signs += piece.length;
@@ -110,20 +115,23 @@ const work = {
 		return pieces !== null;
 	},
 	/** what the screen shows of a trace; null when there is no such number */
-	look: (asked: Look, { said }: Ways) => lookAt(readPool(), asked, said),
+	look: (asked: Look, { said }: Ways) => lookAt(at, asked, said),
 	/** a trace as CSV, with what its file is to be called; null when there is no such number */
-	traceCsv: async ({ mark, direction, times, part }: ViewOf & { part: 'where' | 'numbers' }, { said }: Ways) => {
-		const view = await traceView(readPool(), mark, direction, times, said);
+	traceCsv: async (
+		{ mark, direction, times, ledgerSize, part }: ViewOf & { part: 'where' | 'numbers' },
+		{ said }: Ways
+	) => {
+		const view = await at(ledgerSize, (sql, moment) => traceView(sql, mark, direction, times, said, moment));
 		if (!view) return null;
 		const { traceCsv } = await import('../trace/csv.ts');
 		return { csv: traceCsv(view, part), name: `${fileName(view)}-${part}.csv` };
 	},
 	/** a trace as a PDF, with what its file is to be called; null when there is no such number */
 	tracePaper: async (
-		{ mark, direction, times, about }: ViewOf & { about: Omit<TracePaper, 'view'> },
+		{ mark, direction, times, ledgerSize, about }: ViewOf & { about: Omit<TracePaper, 'view'> },
 		{ said }: Ways
 	) => {
-		const view = await traceView(readPool(), mark, direction, times, said);
+		const view = await at(ledgerSize, (sql, moment) => traceView(sql, mark, direction, times, said, moment));
 		if (!view) return null;
 		said('Drawing the report');
 		const { renderTrace } = await import('../trace/paper.ts');

@@ -7,10 +7,12 @@
 	interface Props {
 		findings: Finding[];
 		good?: string;
+		/** said where nothing was found and nobody did anything yet */
+		says?: string;
 		/** takes the lot that a finding offers */
 		onuse?: (lot: string) => void;
 	}
-	let { findings, good = '', onuse }: Props = $props();
+	let { findings, good = '', says = '', onuse }: Props = $props();
 </script>
 
 {#each findings as f, i (i)}
@@ -23,7 +25,9 @@
 		>
 	</span>
 {:else}
-	{#if good}<span class="finding good"><Checkmark size={16} />{good}</span>{/if}
+	{#if good}<span class="finding good"><Checkmark size={16} />{good}</span>{:else if says}<span class="finding note"
+			>{says}</span
+		>{/if}
 {/each}
 
 <style>

@@ -3,16 +3,22 @@
 	import Foot from '../shell/Foot.svelte';
 	// What is missing, in words that can be clicked, and one button with the verb of the job.
 	import { Button } from 'carbon-components-svelte';
+	import { amount, show } from '$lib/core/quantity/quantity';
+	import { isNamed, notLookedAt } from '$lib/core/sheet/entered';
+	import { PICK_WORDS, type PickState } from '$lib/core/sheet/sheet';
+	import Question from '../shell/Question.svelte';
 	import type { Sheet } from './sheet.svelte';
 	interface Props {
 		sheet: Sheet;
 		/** the verb: "Book in" */
 		verb: string;
+		/** what the states of what is fetched are called */
+		states?: Readonly<Record<PickState, string>>;
 		may: boolean;
 		ongo?: (line: number) => void;
 		ondone?: () => void;
 	}
-	let { sheet, verb, may, ongo, ondone }: Props = $props();
+	let { sheet, verb, states = PICK_WORDS, may, ongo, ondone }: Props = $props();
 	let reason = $state('');
 	const missing = $derived(sheet.state.missing);
 	const asks = $derived(missing.filter((m) => m.level === 'reason'));
@@ -22,11 +28,26 @@
 		sheet.state.ready && (!asks.length || reason.trim() !== '') && !sheet.busy && !sheet.checking && !sheet.waiting
 	);
 
+	/** what nobody has looked at */
+	const suggested = $derived(notLookedAt(sheet.state.kind, sheet.state.lines));
+	const named = $derived(isNamed(sheet.state.lines));
+	/** a site that picks in an act of its own takes what was picked, and nothing else */
+	const picksOnly = $derived(suggested.length > 0 && sheet.state.staging?.side === 'picks');
+	const asksFirst = $derived(suggested.length > 0 && !picksOnly);
+	const can = $derived(ready && !(picksOnly && !named));
+	let asking = $state(false);
+
 	async function go() {
 		// Pressed while a long sheet is checked: it waits for that, and books where nothing stands in the way then.
 		await sheet.checkedAll();
-		if (!ready || !may) return;
-		if (await sheet.book(reason.trim().slice(0, 1000))) {
+		if (!can || !may) return;
+		if (asksFirst) asking = true;
+		else await book(picksOnly);
+	}
+	/** @param only what is chosen or picked, nothing that is only suggested */
+	async function book(only: boolean) {
+		asking = false;
+		if (await sheet.book(reason.trim().slice(0, 1000), only)) {
 			reason = '';
 			ondone?.();
 		}
@@ -44,7 +65,7 @@
 			else sheet.takeBack();
 		}
 	}
-	function show(line: number) {
+	function goTo(line: number) {
 		ongo?.(line);
 		requestAnimationFrame(() => {
 			const el = document.getElementById(`line-${line}`);
@@ -68,7 +89,7 @@
 	{:else}
 		<span class="soft">{stopped ? 'Fix first:' : 'Still missing:'}</span>
 		{#each missing.slice(0, 5) as m, i (i)}
-			<Button kind="ghost" size="small" class="word {m.level}" on:click={() => show(m.line)}
+			<Button kind="ghost" size="small" class="word {m.level}" on:click={() => goTo(m.line)}
 				>Line {m.line}: {m.message.replace(/\.$/, '')}</Button
 			>
 		{/each}
@@ -78,8 +99,37 @@
 			{#if asks.length}
 				<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
 			{/if}
-			<Button size="small" disabled={!ready} onclick={go} title="Ctrl + Enter"
-				>{verb}{part && sheet.state.ready ? ', the rest later' : ''}</Button
+			<Button size="small" disabled={!can} onclick={go} title="Ctrl + Enter"
+				>{verb}{asksFirst
+					? ` as ${states.suggested}…`
+					: (part || picksOnly) && sheet.state.ready
+						? ', the rest later'
+						: ''}</Button
 			>
 		{/if}{/snippet}
 </Foot>
+{#if asking}
+	<Question
+		title="{verb} as {states.suggested}: {sheet.state.code}"
+		verb="{verb} all of it"
+		ondo={() => book(false)}
+		second={named ? { verb: `${verb} only what is ${states.picked}`, ondo: () => book(true) } : undefined}
+		onleave={() => (asking = false)}
+	>
+		<p>Nobody has looked at these. They go as they are {states.suggested}:</p>
+		<ul>
+			{#each suggested as { line, qty } (line.id)}
+				<li>Line {line.no}, {line.itemName}: <b>{show(qty)} of {amount(line.open, line.unit)}</b></li>
+			{/each}
+		</ul>
+	</Question>
+{/if}
+
+<style>
+	ul {
+		margin: 0.5rem 0 0;
+		padding-left: 1.25rem;
+		max-height: 40vh;
+		overflow: auto;
+	}
+</style>

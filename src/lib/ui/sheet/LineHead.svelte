@@ -2,19 +2,43 @@
 	import { unitWord } from '$lib/core/quantity/units';
 	import type { Snippet } from 'svelte';
 	import { add, show } from '$lib/core/quantity/quantity';
-	import type { SheetLine } from '$lib/core/sheet/sheet';
+	import { statesIn } from '$lib/core/sheet/entered';
+	import type { PickState, SheetLine } from '$lib/core/sheet/sheet';
 	interface Props {
 		line: SheetLine;
 		/** "numbered", "picked" */
 		word: string;
+		/** what its stock is fetched as: what each state is called */
+		states?: Readonly<Record<PickState, string>>;
 		open: boolean;
 		ontoggle: () => void;
 		children?: Snippet;
 	}
-	let { line, word, open, ontoggle, children }: Props = $props();
-	const part = $derived(Math.min(100, (Number(add(line.done, line.entered)) / Number(line.qty)) * 100));
-	const booked = $derived(Math.min(100, (Number(line.done) / Number(line.qty)) * 100));
-	const full = $derived(part >= 100);
+	let { line, word, states, open, ontoggle, children }: Props = $props();
+	const share = (qty: string) => Math.min(100, (Number(qty) / Number(line.qty)) * 100);
+	const part = $derived(share(add(line.done, line.entered)));
+	const booked = $derived(share(line.done));
+	/** how far what goes has come; null where nothing of it is to be fetched */
+	const how = $derived(states && line.cells.length && line.open !== '0' ? statesIn(line.cells) : null);
+	/** what somebody named or has in hand, and what nobody has looked at */
+	const named = $derived(how ? share(add(line.done, add(how.chosen, how.picked))) : part);
+	const inHand = $derived(
+		how ? share(add(line.done, states!.chosen === states!.picked ? add(how.chosen, how.picked) : how.picked)) : part
+	);
+	const counts = $derived.by(() => {
+		if (!how || !states) return '';
+		const by = new Map<string, string>();
+		for (const state of ['picked', 'chosen', 'suggested'] as const)
+			if (how[state] !== '0') by.set(states[state], add(by.get(states[state]) ?? '0', how[state]));
+		const said = [...by].map(([word, qty]) => ({ word, qty }));
+		const [first] = said;
+		const open = show(line.open);
+		if (!first) return `0 of ${open} ${states.picked}`;
+		return said.length === 1
+			? `${show(first.qty)} of ${open} ${first.word}`
+			: `${said.map((s) => `${show(s.qty)} ${s.word}`).join(', ')} of ${open}`;
+	});
+	const full = $derived(inHand >= 100);
 	const stopped = $derived(
 		[
 			...line.findings,
@@ -37,11 +61,12 @@
 		>
 		<span class="ordered">{show(line.qty)} {unitWord(line.unit)}</span>
 		<span class="bar" aria-hidden="true"
-			><i class:full class:stopped style="width:{part}%"></i><i class="booked" style="width:{booked}%"></i></span
+			>{#if how}<i class="suggested" style="width:{part}%"></i>{/if}<i class:full class:stopped style="width:{named}%"
+			></i><i class="booked" style="width:{booked}%"></i></span
 		>
 		<span class="count"
-			><b>{show(add(line.done, line.entered))}</b> of {show(line.qty)}
-			{word}{line.done !== '0' ? `, ${show(line.done)} booked` : ''}</span
+			>{#if how}{counts}{:else}<b>{show(add(line.done, line.entered))}</b> of {show(line.qty)}
+				{word}{/if}{line.done !== '0' ? `, ${show(line.done)} booked` : ''}</span
 		>
 	</button>
 	{@render children?.()}
@@ -86,6 +111,11 @@
 		position: absolute;
 		inset: 0 auto 0 0;
 		background: var(--ink);
+	}
+	i.suggested {
+		background: none;
+		border: 1px solid var(--ink-soft);
+		box-sizing: border-box;
 	}
 	i.full {
 		background: var(--green);

@@ -10,8 +10,16 @@
 	// Stock that goes: suggested or chosen, with what else is there and why some of it is left out.
 	import { inRanges } from '$lib/core/ranges/ranges';
 	import { group } from '$lib/core/group/group';
-	import { least, show } from '$lib/core/quantity/quantity';
-	import type { Cell, PickRow, SheetLine } from '$lib/core/sheet/sheet';
+	import { isPicked } from '$lib/core/document/kinds';
+	import { isSome, least, rest, show, total } from '$lib/core/quantity/quantity';
+	import {
+		pickState,
+		PICK_WORDS,
+		type Cell,
+		type PickRow,
+		type PickState,
+		type SheetLine
+	} from '$lib/core/sheet/sheet';
 	import Tag from '../tag/Tag.svelte';
 	import Findings from './Findings.svelte';
 	import Candidates, { type Candidate } from './Candidates.svelte';
@@ -25,7 +33,9 @@
 		cell,
 		readonly = false,
 		promises = true,
-		called = 'Suggested',
+		called = 'Lot or serial',
+		words = PICK_WORDS,
+		confirm = 'Picked',
 		targets = [],
 		suggests = true,
 		offers = 'is there',
@@ -38,8 +48,12 @@
 		readonly?: boolean;
 		/** what is suggested may be promised to it */
 		promises?: boolean;
-		/** what stands there before somebody chose */
+		/** the head of their column */
 		called?: string;
+		/** what each state is called */
+		words?: Readonly<Record<PickState, string>>;
+		/** what somebody says who has it in hand, without a scan */
+		confirm?: string;
 		/** where it may go to, where that may be said; the first unless somebody does */
 		targets?: readonly string[];
 		/** something is suggested where nothing was chosen */
@@ -57,7 +71,16 @@
 	const swaps = $derived(!readonly && !!sheet.state.sale);
 	const open = $derived(promises && cell.unit === null ? unpromised(line, cell) : []);
 	let opened = $state<Record<string, boolean>>({});
-	const byHand = $derived(cell.picks.some((p) => p.id));
+	const byHand = $derived(cell.picks.some((p) => p.id && isSome(p.qty)));
+	/** it is fetched: each says how far it has come */
+	const fetched = $derived(suggests && isPicked(sheet.state.kind));
+	/** what somebody wants none of */
+	const out = $derived(suggests ? cell.picks.filter((p) => p.id && p.qty === '0') : []);
+	const picks = $derived(out.length ? cell.picks.filter((p) => !(p.id && p.qty === '0')) : cell.picks);
+	const toConfirm = $derived(
+		fetched && !readonly ? picks.filter((p) => pickState(p) !== 'picked' && isSome(p.qty)) : []
+	);
+	const isTaken = (p: PickRow) => pickState(p) === 'picked' || (fetched && words.chosen === words.picked && !!p.id);
 
 	/** So many rows stand there at first. */
 	const SHOWN = 100;
@@ -69,13 +92,25 @@
 	}
 	/** Consecutive serials at one place, of which the same is said, as one range. */
 	const groups = $derived.by((): Group[] => {
-		const out = cell.picks
+		const out = picks
 			.filter((p) => p.kind !== 'serial')
 			.map((p): Group => ({ key: p.mark + p.place, picks: [p], first: p, last: p }));
 		const said = (p: PickRow) => p.findings.map((f) => f.message);
 		const alike = group(
-			cell.picks.filter((p) => p.kind === 'serial'),
-			(p) => JSON.stringify([p.place, p.evidence, p.expiresOn, p.expiryTyped, p.facts, p.to, p.goes, p.found, said(p)])
+			picks.filter((p) => p.kind === 'serial'),
+			(p) =>
+				JSON.stringify([
+					p.place,
+					pickState(p),
+					p.evidence,
+					p.expiresOn,
+					p.expiryTyped,
+					p.facts,
+					p.to,
+					p.goes,
+					p.found,
+					said(p)
+				])
 		);
 		for (const list of alike.values()) {
 			for (const picks of inRanges(list, (p) => p.number)) {
@@ -95,21 +130,8 @@
 	/** How many numbers of a range that is open are shown. */
 	let inside = $state<Record<string, number>>({});
 
-	/** A suggestion that is changed becomes a choice: all of it, as it stands. */
-	async function settle(change: (p: PickRow) => string | null) {
-		const rows = cell.picks.flatMap((p) => {
-			const qty = change(p);
-			if (qty === null || (p.id && qty === p.qty)) return [];
-			return [
-				{ ...(p.id ? { id: p.id, version: p.version } : {}), lineId: line.id, data: pickData(p, cell.unit, qty) }
-			];
-		});
-		const out = cell.picks.filter((p) => p.id && change(p) === null).map((p) => p.id!);
-		if (rows.length) await sheet.put(rows);
-		if (out.length) await sheet.remove(out);
-	}
 	/** Enters something of some of what goes; a suggestion becomes a choice by it. */
-	function enter(picks: PickRow[], what: Partial<PickRow>) {
+	function enter(picks: readonly PickRow[], what: Partial<PickRow>) {
 		const at = (p: PickRow) => `${p.mark} ${p.place}`;
 		const mine = new Set(picks.map(at));
 		// One after the other, each on what the one before made of it: a second field is filled before the first is saved.
@@ -117,15 +139,15 @@
 			await sheet.settled();
 			await sheet.put(
 				cell.picks.flatMap((p) =>
-					p.id && !mine.has(at(p))
-						? []
-						: [
+					mine.has(at(p))
+						? [
 								{
 									...(p.id ? { id: p.id, version: p.version } : {}),
 									lineId: line.id,
-									data: pickData(mine.has(at(p)) ? { ...p, ...what } : p, cell.unit)
+									data: pickData({ ...p, ...what }, cell.unit)
 								}
 							]
+						: []
 				)
 			);
 		});
@@ -137,40 +159,50 @@
 		return enter(picks, { facts: value.trim() ? { ...others, [code]: value.trim() } : others });
 	}
 	const dated = $derived(line.expiry !== 'not asked');
-	const changeQty = (pick: PickRow, qty: string) =>
-		settle((p) => (p === pick ? qty.trim().slice(0, 40) || '0' : p.qty));
-	function takeOut(group: Group) {
-		const gone = new Set(group.picks);
-		// With nothing left the suggestion would come back: a choice of none stands in its place.
-		const none = cell.picks.every((p) => gone.has(p)) ? group.first : null;
-		return settle((p) => (p === none ? '0' : gone.has(p) ? null : p.qty));
+	// Who changes it has looked at it.
+	const changeQty = (pick: PickRow, typed: string) => {
+		const qty = typed.trim().slice(0, 40) || '0';
+		return qty === pick.qty ? undefined : enter([pick], { qty, evidence: 'entered' });
+	};
+	/** How far something has come that nobody has in hand: "suggested: expires first". */
+	const saysOf = (p: PickRow) => {
+		const word = fetched ? words[pickState(p)] : p.id ? 'chosen' : 'suggested';
+		return !suggests && !p.id ? '' : p.why ? `${word}: ${p.why}` : word;
+	};
+	/** Says that somebody has them in hand. */
+	const confirmAll = (list: readonly PickRow[]) => sheet.confirm(line.id, list, cell.unit);
+	/** Takes a choice back; leaves a suggestion out. */
+	async function takeOut(list: readonly PickRow[]) {
+		const [chosen, open] = [list.filter((p) => p.id), list.filter((p) => !p.id)];
+		// With no row left it would be suggested again: a choice of none stands in its place.
+		const none = open.length || !suggests ? open : chosen.slice(0, 1);
+		await enter(none, { qty: '0', evidence: 'entered' });
+		const gone = chosen.filter((p) => !none.includes(p));
+		if (gone.length) await sheet.remove(gone.map((p) => p.id!));
 	}
+	/** Chooses one: what is suggested fills what is left. */
 	async function take(c: Candidate) {
-		const serial = c.kind === 'serial';
-		const row = (p: { mark: string; place: string }, qty: string) => ({
-			lineId: line.id,
-			data:
-				'facts' in p
-					? pickData(p as PickRow, cell.unit, qty)
-					: { mark: p.mark, place: p.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) }
-		});
-		const none = cell.picks.filter((p) => p.id && p.qty === '0').map((p) => p.id!);
-		if (none.length) await sheet.remove(none);
+		const old = cell.picks.find((p) => p.id && p.mark === c.mark && p.place === c.place);
+		const chosen = total(cell.picks.flatMap((p) => (p.id && p !== old && isSome(p.qty) ? [p.qty] : [])));
+		const left = rest(cell.need, chosen);
 		// What others hold whole may still be taken over: then what stands there counts.
 		const most = c.free === '0' ? c.qty : c.free;
-		if (byHand) return sheet.put([row(c, serial ? '1' : least(cell.short !== '0' ? cell.short : cell.need, most))]);
-		// What is chosen takes the place of the suggestion: all of it for a lot, its last piece for serials.
-		const kept = serial ? (cell.short === '0' ? cell.picks.slice(0, -1) : cell.picks) : [];
-		return sheet.put([...kept.map((p) => row(p, p.qty)), row(c, serial ? '1' : least(cell.need, most))]);
+		const qty = c.kind === 'serial' ? '1' : least(left === '0' ? cell.need : left, most);
+		await sheet.put([
+			{
+				...(old ? { id: old.id!, version: old.version } : {}),
+				lineId: line.id,
+				data: { mark: c.mark, place: c.place, qty, ...(cell.unit ? { unit: cell.unit } : {}) }
+			}
+		]);
 	}
 </script>
 
-{#if cell.picks.length}
+{#if picks.length}
 	<Table size="short">
 		<TableHead
 			><TableRow
-				><TableHeader>{byHand ? 'Chosen' : called}</TableHeader><TableHeader>Place</TableHeader><TableHeader
-					>Expires</TableHeader
+				><TableHeader>{called}</TableHeader><TableHeader>Place</TableHeader><TableHeader>Expires</TableHeader
 				><TableHeader class="num">Quantity, {unitWord(line.unit)}</TableHeader
 				>{#each line.facts as f (f.code)}<TableHeader
 						>{f.name}{#if f.unit}, {f.unit}{/if}</TableHeader
@@ -194,8 +226,7 @@
 							item={line.itemName}
 							place={p.place}
 						/>
-						{#if p.evidence === 'scanned'}<span class="soft small">scanned</span
-							>{:else if byHand && p.evidence === 'accepted'}<span class="soft small">suggested</span>{/if}
+						{#if p.evidence === 'scanned'}<span class="soft small">scanned</span>{/if}
 						{#if g.picks.length > 1}<Button
 								kind="ghost"
 								size="small"
@@ -245,12 +276,19 @@
 					<TableCell class="check"
 						><Findings
 							findings={p.findings}
-							good={sheet.checking ? '' : byHand && p.id ? 'chosen' : (p.why ?? '')}
+							good={isTaken(p) ? words.picked : ''}
+							says={sheet.checking ? '' : saysOf(p)}
 						/></TableCell
 					>
 					<TableCell class="num"
 						>{#if swaps && g.picks.length === 1 && p.kind !== 'unmarked'}{@render swap(p)}{/if}
-						{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut(g)}
+						{#if fetched && !readonly && !isTaken(p)}<Button
+								kind="ghost"
+								size="small"
+								class="link"
+								on:click={() => confirmAll(g.picks)}>{confirm}<span class="visually-hidden">: {p.number}</span></Button
+							>{/if}
+						{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut(g.picks)}
 								>Remove<span class="visually-hidden"> {p.number}</span></Button
 							>{/if}</TableCell
 					>
@@ -267,11 +305,7 @@
 								></TableCell>{/if}{#each heads as head (head)}<TableCell></TableCell>{/each}<TableCell></TableCell>
 							<TableCell class="num"
 								>{#if swaps}{@render swap(x)}{/if}
-								{#if !readonly}<Button
-										kind="ghost"
-										size="small"
-										class="link"
-										on:click={() => settle((y) => (y === x ? null : y.qty))}
+								{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => takeOut([x])}
 										>Remove<span class="visually-hidden"> {x.number}</span></Button
 									>{/if}</TableCell
 							></TableRow
@@ -302,15 +336,27 @@
 		<Button kind="ghost" size="small" class="link" aria-expanded={choosing} on:click={() => (choosing = !choosing)}
 			>{choosing ? 'Close the list' : `Choose from what ${offers}`}</Button
 		>
+		{#if toConfirm.length > 1}<Button kind="ghost" size="small" class="link" on:click={() => confirmAll(toConfirm)}
+				>{confirm}: all {grouped(toConfirm.length)}</Button
+			>{/if}
+		{#if out.length}<Button
+				kind="ghost"
+				size="small"
+				class="link"
+				on:click={() => sheet.remove(out.flatMap((p) => p.id ?? []))}>Suggest again</Button
+			>{/if}
 		{#if byHand}<Button
 				kind="ghost"
 				size="small"
 				class="link"
-				on:click={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}
-				>{suggests ? 'Suggest again' : 'Remove all'}</Button
+				on:click={() => sheet.remove(cell.picks.flatMap((p) => p.id ?? []))}>Remove all</Button
 			>{/if}
 		{#if open.length}<Button kind="ghost" size="small" class="link" on:click={() => (promising = true)}
 				>{byHand ? 'Promise what is chosen…' : 'Promise as suggested…'}</Button
+			>{/if}
+		{#if out.length}<span class="soft"
+				>Not wanted: {#each out.slice(0, 6) as p, i (p.id)}{i ? ', ' : ''}<span class="mono">{p.number}</span
+					>{/each}{out.length > 6 ? ` and ${grouped(out.length - 6)} more` : ''}</span
 			>{/if}
 		{#if line.leftOut.length}
 			<span class="soft"
@@ -335,7 +381,7 @@
 		code={sheet.state.code}
 		mode={sheet.mode}
 		{line}
-		taken={cell.picks}
+		taken={picks}
 		except={out.mark}
 		stamp={sheet.state.stamp}
 		ontake={async (c) => {
@@ -347,7 +393,7 @@
 		code={sheet.state.code}
 		mode={sheet.mode}
 		{line}
-		taken={cell.picks}
+		taken={picks}
 		stamp={sheet.state.stamp}
 		ontake={take}
 	/>{/if}

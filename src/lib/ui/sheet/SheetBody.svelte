@@ -1,8 +1,8 @@
 <script lang="ts">
 	// Everything below the head of a document: what was just said, its lines, the scans, what it weighs, what was booked, the foot bar.
 	import type { Snippet } from 'svelte';
-	import { documentKind } from '$lib/core/document/kinds';
-	import type { SheetLine } from '$lib/core/sheet/sheet';
+	import { documentKind, isPicked } from '$lib/core/document/kinds';
+	import { PICK_WORDS, type PickState, type SheetLine } from '$lib/core/sheet/sheet';
 	import ScanLog from '../scan/ScanLog.svelte';
 	import Faults from '../shell/Faults.svelte';
 	import Booked from './Booked.svelte';
@@ -30,6 +30,8 @@
 		verb: string;
 		/** what was done with what stands at the head of a line: "picked" */
 		word: (line: SheetLine) => string;
+		/** what the states of what is fetched are called */
+		states?: Readonly<Record<PickState, string>>;
 		/** what stands below the head of a line */
 		body: Snippet<[SheetLine]>;
 		/** a line that is complete shows its head only */
@@ -49,6 +51,7 @@
 		data,
 		verb,
 		word,
+		states = PICK_WORDS,
 		body,
 		foldsComplete = false,
 		foldsMany = false,
@@ -77,6 +80,7 @@
 				<LineHead
 					{line}
 					word={word(line)}
+					states={isPicked(s.kind) ? states : undefined}
 					open={isOpen(line.no)}
 					ontoggle={() => (folded[line.no] = isOpen(line.no))}
 				/>
@@ -93,7 +97,7 @@
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} ways={data.ways} readonly={!data.may || !!s.closedAt} />
 <Booked {sheet} may={data.may} mayUndo={data.mayUndo} {papers} {labels} />
-{#if !s.closedAt}<FootBar {sheet} {verb} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
+{#if !s.closedAt}<FootBar {sheet} {verb} {states} may={data.may} ongo={(no) => (folded[no] = false)} />{/if}
 
 <style>
 	section {

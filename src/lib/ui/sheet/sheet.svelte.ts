@@ -247,6 +247,15 @@ export class Sheet {
 		this.keep([...this.kept(), ...rows]);
 		return this.queue(() => this.flush());
 	}
+	/** Says that somebody has some of what goes in hand. */
+	confirm(lineId: string, picks: readonly PickRow[], unit: string | null = null) {
+		return this.put(
+			picks.map((p) => ({
+				...(p.id ? { id: p.id, version: p.version } : {}),
+				...{ lineId, data: pickData({ ...p, confirmed: true, evidence: 'entered' }, unit) }
+			}))
+		);
+	}
 	remove(ids: string[]) {
 		this.faults = [];
 		const rows = ids.flatMap((id) => this.find(id) ?? []);
@@ -385,13 +394,17 @@ export class Sheet {
 		const line = named && lines.find((l) => l.no === named.line);
 		return named && line ? { id, lineId: line.id, version: named.version, data: { lot: named.lot } } : null;
 	}
-	async book(reason: string): Promise<boolean> {
+	/** @param named only what is chosen or picked goes, nothing that is only suggested */
+	async book(reason: string, named = false): Promise<boolean> {
 		if (this.checking) return false;
 		this.busy = true;
 		this.faults = [];
 		try {
 			const done = await this.queue(() =>
-				this.call('POST', { key: this.key, stamp: this.state.stamp, reason, mode: this.mode })
+				this.call('POST', {
+					...{ key: this.key, stamp: this.state.stamp, reason, mode: this.mode },
+					...(named ? { named } : {})
+				})
 			);
 			if (done) {
 				this.key = crypto.randomUUID();
@@ -552,7 +565,8 @@ export const pickData = (p: PickRow, unit: string | null, qty: string = p.qty): 
 	place: p.place,
 	qty,
 	...(unit ? { unit } : {}),
-	...(p.evidence === 'accepted' ? { accepted: true as const } : {}),
+	...(p.id && p.evidence === 'accepted' ? { accepted: true as const } : {}),
+	...(p.confirmed ? { confirmed: true as const } : {}),
 	...(p.expiryTyped ? { expiresOn: p.expiryTyped } : {}),
 	...(p.to ? { to: p.to } : {}),
 	...(p.goes ? { goes: p.goes } : {}),

@@ -15,12 +15,14 @@
 		action?: string;
 		/** what is done instead, where the page itself does it and says what came of it */
 		ondo?: () => Promise<unknown>;
+		/** another way to do it */
+		second?: { verb: string; ondo: () => Promise<unknown> };
 		disabled?: boolean;
 		wide?: boolean;
 		onleave: () => void;
 		children: Snippet;
 	}
-	let { title, verb, action, ondo, disabled = false, wide = false, onleave, children }: Props = $props();
+	let { title, verb, action, ondo, second, disabled = false, wide = false, onleave, children }: Props = $props();
 	let faults = $state<Fault[]>([]);
 </script>
 
@@ -48,6 +50,14 @@
 		<div class="fields">{@render children()}</div>
 		<div class="verbs">
 			<Button kind="ghost" size="small" on:click={onleave}>Cancel</Button>
+			{#if second}<Button
+					kind="tertiary"
+					size="small"
+					on:click={() => {
+						void second.ondo();
+						onleave();
+					}}>{second.verb}</Button
+				>{/if}
 			<Button size="small" type="submit" {disabled}>{verb}</Button>
 		</div>
 	</form>

@@ -1,8 +1,8 @@
 <script lang="ts">
 	// The answer of a trace: what adds up, the picture, and its parts by pages. The trace is worked out once; another part, page,
 	// range or bar is another look at it.
-	import { untrack } from 'svelte';
-	import { goto } from '$app/navigation';
+	import { onMount, untrack } from 'svelte';
+	import { goto, replaceState } from '$app/navigation';
 	import { page } from '$app/state';
 	import { Button, Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
 	import { show } from '$lib/core/quantity/quantity';
@@ -24,13 +24,22 @@
 
 	interface Props {
 		/** the look, and what it is of */
-		of: { look: string; mark: string; direction: 'forward' | 'back'; since: string | null; asOf: string | null };
+		of: {
+			look: string;
+			mark: string;
+			direction: 'forward' | 'back';
+			since: string | null;
+			asOf: string | null;
+			ledgerSize: number;
+		};
 		first: Looked;
 		/** days as typed */
 		asked: { since: string; asOf: string };
 		said: string;
+		/** when the last entry that it reads was sealed, and how many came after */
+		when: { at: string | null; newer: number };
 	}
-	let { of, first, asked, said }: Props = $props();
+	let { of, first, asked, said, when }: Props = $props();
 	const head = untrack(() => first.head!);
 	const { root } = head;
 	const forward = head.direction === 'forward';
@@ -44,6 +53,8 @@
 	const seen = $derived(seenIn(page.url.searchParams, head.direction));
 	const link = (changes: Record<string, string | number | null>) => {
 		const p = new URLSearchParams(page.url.searchParams);
+		// Whatever is asked next is asked of the same moment.
+		p.set('ledgerSize', String(of.ledgerSize));
 		for (const [k, v] of Object.entries(changes)) {
 			if (v) p.set(k, String(v));
 			else p.delete(k);
@@ -61,6 +72,14 @@
 					])
 				})
 			: link({ tab: b.col === 0 || b.tone === 'ink' ? 'numbers' : 'where', find: b.find, row: null });
+
+	// The address names the moment: opened again, or sent to somebody, it shows the same.
+	onMount(() => {
+		if (page.url.searchParams.get('ledgerSize')) return;
+		const url = new URL(page.url);
+		url.searchParams.set('ledgerSize', String(of.ledgerSize));
+		replaceState(url, page.state);
+	});
 
 	let looks = 0;
 	async function look(want: 'lines' | 'picture') {
@@ -158,7 +177,7 @@
 				: p !== 'formerly' || head.counts.formerly > 0
 	);
 	const file = (what: string) => `${what}?mark=${root.id}&direction=${head.direction}`;
-	const days = $derived(`&since=${asked.since}&asOf=${asked.asOf}`);
+	const days = $derived(`&since=${asked.since}&asOf=${asked.asOf}&ledgerSize=${of.ledgerSize}`);
 	const last = $derived(Math.min(lines.total, seen.from + lines.lines.length));
 </script>
 
@@ -200,6 +219,11 @@
 		placeholder="now"
 		onday={(day) => goto(link({ asOf: day || null, row: null, bars: null }))}
 	/>
+	<span class="soft"
+		>Ledger of {grouped(of.ledgerSize)} entries{when.at ? `, ${when.at}` : ''}{#if when.newer}. {grouped(when.newer)}
+			{when.newer === 1 ? 'entry was' : 'entries were'} added since:
+			<a href={link({ ledgerSize: null, row: null })}>trace it as it is now</a>{/if}</span
+	>
 	<span class="soft">{head.levels} levels · {grouped(head.reached)} numbers · {proof}</span>
 	{#if known}<span class:soft={!head.known.accepted}>{known}</span>{/if}
 	<span class="push"

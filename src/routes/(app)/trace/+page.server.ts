@@ -4,11 +4,13 @@ import { Problem } from '$lib/core/problem/problem';
 import { seenIn } from '$lib/core/trace/seen';
 import type { Looked } from '$lib/core/trace/shown';
 import { pool } from '$lib/server/database/pool';
+import { timeIn } from '$lib/core/time/clock';
 import { firmZone } from '$lib/server/marks/zone';
 import { find } from '$lib/server/register/find';
 import { idOf, page } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
 import { lookInput, type Look } from '$lib/server/trace/look';
+import { notYet, sealedWhen, sizeNow } from '$lib/server/trace/moment';
 import { goOn } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';
@@ -47,18 +49,24 @@ export const load: PageServerLoad = (event) =>
 					: `No lot or serial is called “${typed}”. Check the number, or look in the register.`;
 			}
 		}
-		const read = askedTrace(p, await firmZone(pool()));
+		const zone = await firmZone(pool());
+		const read = askedTrace(p, zone);
 		const { direction } = read;
 		const asked = { since: read.since, asOf: read.asOf };
-		if (!mark) return { direction, typed, said, hits, asked, look: null };
+		if (!mark) return { direction, typed, said, hits, asked, look: null, when: null };
 		if (read.said) said = read.said;
 		const id = idOf(mark);
 		if (!id) throw new Problem('There is no such lot or serial.', 404);
-		const of = { look: randomUUID(), mark: id, direction, ...read.times };
+		const now = await sizeNow(pool());
+		const ledgerSize = read.ledgerSize ?? now;
+		if (ledgerSize > now) throw notYet(ledgerSize, now);
+		const sealed = await sealedWhen(pool(), ledgerSize);
+		const when = { at: sealed && timeIn(zone, sealed), newer: now - ledgerSize };
+		const of = { look: randomUUID(), mark: id, direction, ledgerSize, ...read.times };
 		// Another part, page or bar of the same trace is no other trace: the page asks for it by itself.
 		const seen = event.untrack(() => seenIn(event.url.searchParams, direction));
 		const answer = begin(lookInput.parse({ ...of, ...seen, want: 'all' }), who.name);
 		const soon = await Promise.race([answer, after(SOON, null)]);
 		if (soon && !soon.looked) throw new Problem(soon.said, 404);
-		return { direction, typed, said, hits, asked, look: { ...of, answer: soon ?? answer } };
+		return { direction, typed, said, hits, asked, look: { ...of, answer: soon ?? answer }, when };
 	});

@@ -42,7 +42,7 @@
 			{#if 'said' in answer}{@render instead(look.mark, answer.said)}
 			{:else}
 				{@const { answer: _answer, ...of } = look}
-				<Answer {of} first={answer.looked} asked={data.asked} said={data.said} />
+				<Answer {of} first={answer.looked} asked={data.asked} said={data.said} when={data.when!} />
 			{/if}
 		{:catch}{@render instead(look.mark, 'The server could not finish it. What is asked is kept; trace again.')}{/await}
 	{/key}

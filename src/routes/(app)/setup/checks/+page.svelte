@@ -54,6 +54,19 @@
 		>of what was expected. A difference of something that was not expected at all is always counted again.</span
 	>
 </form>
+<h2>Numbers named in a sheet</h2>
+<form class="limit" method="POST" action="?/hold" use:enhance>
+	<Text
+		label="Held for their order, days"
+		name="holdDays"
+		num
+		ch={8}
+		inputmode="numeric"
+		value={String(data.holdDays)}
+	/>
+	<Button size="small" type="submit">Set the days</Button>
+	<span class="soft">after their row was last changed. Meanwhile other orders are not offered them.</span>
+</form>
 <History changes={data.history} />
 
 <style>

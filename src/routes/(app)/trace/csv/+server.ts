@@ -3,6 +3,7 @@ import { pool } from '$lib/server/database/pool';
 import { firmZone } from '$lib/server/marks/zone';
 import { allow, answer } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
+import { sizeNow } from '$lib/server/trace/moment';
 import { goOnFor } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
@@ -12,10 +13,12 @@ export const GET: RequestHandler = (event) =>
 	answer(async () => {
 		const who = allow(event, 'read');
 		const { searchParams } = event.url;
-		const { mark, direction, times } = askedTrace(searchParams, await firmZone(pool()));
+		const asked = askedTrace(searchParams, await firmZone(pool()));
+		const { mark, direction, times } = asked;
+		const ledgerSize = asked.ledgerSize ?? (await sizeNow(pool()));
 		const part = searchParams.get('part') === 'numbers' ? ('numbers' as const) : ('where' as const);
 		const file = mark
-			? await goOnFor(event, who.name, (how) => inThread('traceCsv', { mark, direction, times, part }, how))
+			? await goOnFor(event, who.name, (how) => inThread('traceCsv', { mark, direction, times, ledgerSize, part }, how))
 			: null;
 		if (!file) throw new Problem('There is no such lot or serial.', 404);
 		return new Response(file.csv, {

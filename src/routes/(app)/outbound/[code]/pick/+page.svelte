@@ -5,6 +5,7 @@
 	import { showDay } from '$lib/core/dates/dates';
 	import { group } from '$lib/core/group/group';
 	import { amount, show } from '$lib/core/quantity/quantity';
+	import { PICK_WORDS } from '$lib/core/sheet/sheet';
 	import { walkOf } from '$lib/core/sheet/walk';
 	import { takePicks } from '$lib/ui/sheet/scanned';
 	import FootBar from '$lib/ui/sheet/FootBar.svelte';
@@ -23,7 +24,7 @@
 	const s = $derived(sheet.state);
 	const shut = $derived(sheet.shut);
 	const bins = $derived([...group(walkOf(s.lines), (stop) => stop.place)]);
-	const left = $derived(bins.filter(([, stops]) => stops.some((x) => !x.picked)).length);
+	const left = $derived(bins.filter(([, stops]) => stops.some((x) => x.state !== 'picked')).length);
 	const page = $derived(`/outbound/${encodeURIComponent(s.code)}`);
 	const waits = $derived(!bins.length && !!s.staging?.waits && s.lines.every((l) => l.open === '0'));
 	let last = $state<{ taken: boolean; said: string } | null>(null);
@@ -36,7 +37,7 @@
 					? `Scan what you take. ${left} ${left === 1 ? 'bin' : 'bins'} to go to.`
 					: waits
 						? `Everything is picked. It waits at ${s.staging!.at}.`
-						: 'Everything is in hand.')
+						: 'Everything is picked.')
 	);
 
 	onMount(() =>
@@ -70,11 +71,11 @@
 </Says>
 {#each bins as [place, stops] (place)}
 	<section class="panel" aria-label={place}>
-		<h2 class="mono" class:done={stops.every((x) => x.picked)}>{place}</h2>
+		<h2 class="mono" class:done={stops.every((x) => x.state === 'picked')}>{place}</h2>
 		<ul>
-			{#each stops as x (x.no + x.first + x.picked)}
-				<li class:done={x.picked}>
-					<span class="mark" aria-hidden="true">{x.picked ? '✓' : ''}</span>
+			{#each stops as x (x.no + x.first + x.state)}
+				<li class:done={x.state === 'picked'}>
+					<span class="mark" aria-hidden="true">{x.state === 'picked' ? '✓' : ''}</span>
 					<span class="what">
 						{#if x.kind === 'unmarked'}no number{:else}<Tag
 								kind={x.kind}
@@ -89,7 +90,16 @@
 						>
 					</span>
 					<span class="qty">{x.kind === 'serial' ? show(String(x.count)) : amount(x.qty, x.unit)}</span>
-					<span class="state soft">{x.picked ? 'in hand' : 'to take'}</span>
+					<span class="state soft"
+						>{PICK_WORDS[x.state]}{#if !shut && x.state !== 'picked'}<Button
+								kind="tertiary"
+								size="small"
+								on:click={() => {
+									last = null;
+									void sheet.confirm(x.line, x.of);
+								}}>Picked<span class="visually-hidden">: {x.first || x.itemName}</span></Button
+							>{/if}</span
+					>
 				</li>
 			{/each}
 		</ul>
@@ -98,7 +108,7 @@
 		{s.closedAt ? '' : waits ? '' : 'Nothing can be taken: see on the order what is missing.'}
 	</p>{/each}
 {#if bins.length && !left && !s.staging}<p>
-		<a href={page}>Everything is in hand. Ship it on the page of {s.code}</a>
+		<a href={page}>Everything is picked. Ship it on the page of {s.code}</a>
 	</p>{/if}
 
 {#if s.staging && !s.closedAt}<FootBar {sheet} verb="To {s.staging.at}" may={data.may} />{/if}
@@ -119,6 +129,8 @@
 	}
 	li {
 		display: flex;
+		flex-wrap: wrap;
+		justify-content: flex-end;
 		gap: 0.75rem;
 		align-items: center;
 		padding: 0.6rem 0.75rem;
@@ -146,7 +158,11 @@
 		white-space: nowrap;
 	}
 	.state {
-		flex: 0 0 4rem;
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.25rem 0.5rem;
+		align-items: center;
+		justify-content: flex-end;
 		text-align: right;
 	}
 	li.done .qty,

@@ -4,10 +4,12 @@
 	import { enhance } from '$app/forms';
 	import { Button, Checkbox } from 'carbon-components-svelte';
 	import { amount, show } from '$lib/core/quantity/quantity';
+	import { notLookedAt } from '$lib/core/sheet/entered';
 	import { walkOf } from '$lib/core/sheet/walk';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import Foot from '$lib/ui/shell/Foot.svelte';
+	import Question from '$lib/ui/shell/Question.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data, form } = $props();
@@ -18,6 +20,12 @@
 	const missing = $derived(data.sheets.flatMap((s) => s.missing.map((m) => ({ ...m, code: s.code }))));
 	const asks = $derived(missing.some((m) => m.level === 'reason'));
 	const stuck = $derived(data.sheets.filter((s) => !s.ready).map((s) => s.code));
+	/** what nobody has looked at, by its order */
+	const suggested = $derived(
+		data.sheets.flatMap((s) => notLookedAt(s.kind, s.lines).map((n) => ({ ...n, code: s.code })))
+	);
+	let asking = $state(false);
+	let sending = $state<HTMLFormElement>();
 	const ready = $derived(data.chosen.length > 0 && !stuck.length && (!asks || reason.trim() !== ''));
 	function choose(code: string, on: boolean) {
 		const now = data.others.filter((o) => (o === code ? on : data.chosen.includes(o)));
@@ -53,7 +61,7 @@
 			<div class="line">
 				<span>{l.no} <b>{l.itemName}</b> <span class="soft">{show(l.entered)} of {amount(l.open, l.unit)}</span></span>
 				<span class="tags">
-					{#each walkOf([l]) as x (x.place + x.first + x.picked)}<span
+					{#each walkOf([l]) as x (x.place + x.first + x.state)}<span
 							>{#if x.kind === 'unmarked'}<span class="soft">no number</span>{:else}<Tag
 									kind={x.kind}
 									number={x.first}
@@ -73,6 +81,7 @@
 {/each}
 <form
 	method="POST"
+	bind:this={sending}
 	use:enhance={() =>
 		({ update }) =>
 			update({ reset: false })}
@@ -97,12 +106,33 @@
 						maxlength="1000"
 						placeholder="Reason"
 					/>{/if}
-				<Button type="submit" size="small" disabled={!ready}
-					>Ship {data.sheets.length > 1 ? `${data.sheets.length} orders` : 'together'}</Button
+				<Button
+					type={suggested.length ? 'button' : 'submit'}
+					size="small"
+					disabled={!ready}
+					on:click={() => (asking = suggested.length > 0)}
+					>Ship {data.sheets.length > 1 ? `${data.sheets.length} orders` : 'together'}{suggested.length
+						? ' as suggested…'
+						: ''}</Button
 				>
 			{/if}{/snippet}
 	</Foot>
 </form>
+{#if asking}
+	<Question
+		title="Ship together as suggested"
+		verb="Ship all of it"
+		ondo={async () => sending?.requestSubmit()}
+		onleave={() => (asking = false)}
+	>
+		<p>Nobody has looked at these. They go as they are suggested:</p>
+		<ul>
+			{#each suggested as { line, qty, code } (line.id)}
+				<li>{code}, line {line.no}, {line.itemName}: <b>{show(qty)} of {amount(line.open, line.unit)}</b></li>
+			{/each}
+		</ul>
+	</Question>
+{/if}
 
 <style>
 	fieldset {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { Button } from 'carbon-components-svelte';
 	import { showDay } from '$lib/core/dates/dates';
+	import { PICK_WORDS } from '$lib/core/sheet/sheet';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import Question from '$lib/ui/shell/Question.svelte';
@@ -9,6 +10,8 @@
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
 	import { openSheet } from '$lib/ui/sheet/open.svelte';
 
+	/** What somebody says has arrived is here; the rest is only expected. */
+	const ARRIVALS = { suggested: 'expected', chosen: 'arrived', picked: 'arrived' } as const;
 	let { data } = $props();
 	const sheet = openSheet(() => data, {
 		picks: true,
@@ -58,11 +61,18 @@
 	{data}
 	verb={arrives ? 'Receive' : 'Send'}
 	word={(line) => (arrives ? 'arrived' : line.open === '0' ? 'left' : 'picked')}
+	states={arrives ? ARRIVALS : PICK_WORDS}
 	foldsComplete
 	{papers}
 >
 	{#snippet body(line)}
-		<LinePicks {sheet} {line} readonly={shut} promises={false} called={arrives ? 'Expected' : 'Suggested'} />
+		<LinePicks
+			{sheet}
+			{line}
+			readonly={shut}
+			promises={false}
+			{...arrives ? { words: ARRIVALS, confirm: 'Arrived' } : {}}
+		/>
 	{/snippet}
 </SheetBody>
 {#if asking}

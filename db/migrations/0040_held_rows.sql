@@ -1,0 +1,16 @@
+-- A row of an open sheet holds its number: others are not offered it. So many days after it was last changed it does so no more.
+ALTER TABLE firm ADD hold_days smallint NOT NULL DEFAULT 14 CHECK (hold_days BETWEEN 1 AND 365);
+GRANT UPDATE (hold_days) ON firm TO earmark_app;
+
+-- Rows that name a number at a place, as long as they hold it; which kinds of documents hold what they name says the table of kinds.
+CREATE VIEW held_row AS
+SELECT r.mark, r.place, r.unit, r.qty, r.order_id, r.line_id, r.code, r.kind, r.changed_by, r.changed_at
+FROM (
+	SELECT d.data ->> 'mark' AS mark, coalesce(d.data ->> 'place', '') AS place, d.data ->> 'unit' AS unit, d.order_id, d.line_id, o.code, o.kind, d.changed_by, d.changed_at,
+		CASE WHEN d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,12})?$' THEN (d.data ->> 'qty')::numeric END AS qty
+	FROM draft_row d JOIN orders o ON o.id = d.order_id CROSS JOIN firm f
+	WHERE d.data ? 'mark' AND o.closed_at IS NULL
+		AND d.changed_at > now() - make_interval(days => f.hold_days)
+) r WHERE r.qty > 0;
+GRANT SELECT ON held_row TO earmark_app;
+SELECT record_again('firm');
