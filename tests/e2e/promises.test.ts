@@ -72,7 +72,7 @@ describe('the pick list', () => {
 		await said.getByText('Scan what you take. 2 bins to go to.').waitFor();
 		expect(await page.locator('h2').allInnerTexts()).toEqual(['QS/A5', 'QS/A6']);
 		const kits = page.getByRole('region', { name: 'QS/A6' });
-		expect(await kits.getByText('to take').count()).toBe(1);
+		expect(await kits.getByText('suggested').count()).toBe(1);
 		await accessible(page);
 		expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(400);
 
@@ -82,15 +82,15 @@ describe('the pick list', () => {
 			WHERE k.status = 'released' ORDER BY k.number DESC LIMIT 1`;
 		await scan(page, swap);
 		await said.getByText(`Serial ${swap} from QS/A6 into line 1`).waitFor();
-		await kits.getByText('in hand').waitFor();
-		expect(await kits.getByText('to take').count()).toBe(1);
+		await kits.getByText('picked', { exact: true }).waitFor();
+		expect(await kits.getByText('suggested').count()).toBe(1);
 		const [{ number: held }] = await app.sql<{ number: string }[]>`
 			SELECT k.number FROM mark_now k JOIN item i ON i.id = k.item_id AND i.code = 'FK' JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual WHERE k.status = 'held' LIMIT 1`;
 		await scan(page, held);
 		await said.getByText(`${held} is on hold and stays here. Take another, or have it released.`).waitFor();
 		await page.getByRole('button', { name: 'Undo the last scan' }).click();
 		await said.getByText(`Undone: Serial ${swap}`).waitFor();
-		expect(await kits.getByText('in hand').count()).toBe(0);
+		expect(await kits.getByText('picked', { exact: true }).count()).toBe(0);
 		expect(
 			await app.sql`SELECT 1 FROM draft_row d JOIN orders o ON o.id = d.order_id WHERE o.code = 'SO-3344'`
 		).toHaveLength(0);

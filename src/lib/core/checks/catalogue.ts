@@ -4,7 +4,7 @@ import { HOW_KNOWN, type Enough, type Evidence } from '../ledger/evidence.ts';
 import { sayStatus } from '../ledger/status.ts';
 import { readBack, type Block } from '../numbering/pattern.ts';
 import { amount, show } from '../quantity/quantity.ts';
-import type { Check, Level, Strength } from './check.ts';
+import { subjectOf, type About, type Check, type Level, type Strength } from './check.ts';
 
 /*
  * Every check there is, once: its code, how strong it is, when the firm may set that, the sentence and the way out.
@@ -463,6 +463,13 @@ export const binElsewhere = define<{ place: string; site: string }>(
 	(_s, a) => `${a.place} is not at ${a.site}, where this arrives. Choose a bin of ${a.site}, and transfer it later.`
 );
 
+/** Something that is stopped, in what leaves. */
+export interface StoppedPart {
+	mark: string;
+	about: About;
+	status: string;
+}
+
 // Quality and dates -----------------------------------------------------------------------------
 
 /** What is taken is on hold, quarantined or rejected, itself or by its lot. */
@@ -470,6 +477,18 @@ export const stopped = define<{ status: string }>(
 	'status',
 	'stop',
 	(s, a) => `${s.text} ${s.is} ${sayStatus(a.status)} and stay${s.s} here. Take another, or have it released.`
+);
+/** What leaves holds something that is on hold, quarantined or rejected, on any level. */
+export const containsStopped = define<{ parts: readonly StoppedPart[] }>(
+	'contains stopped',
+	'reason',
+	(s, a, level) => {
+		const [first] = a.parts;
+		const more = a.parts.length - 1;
+		const part = `${subjectOf([first.about]).text}, which is ${sayStatus(first.status)}`;
+		return `${s.text} contain${s.s} ${part}${more ? `, and ${more} more of the kind` : ''}.${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`;
+	},
+	'what leaves contains something that is on hold, quarantined or rejected'
 );
 /** What is used, issued or shipped has expired at the site’s own day. */
 export const expiredGoes = define<{ on: Day }>(

@@ -53,6 +53,8 @@ export interface World {
 	alike: ReadonlyMap<string, { mark: string; number: string }>;
 	/** SHA-256 of the files that are here, of those that movements give */
 	files: ReadonlySet<string>;
+	/** of what leaves: what in it is stopped, on any level, by the mark's id */
+	stoppedIn: ReadonlyMap<string, readonly say.StoppedPart[]>;
 	/** of runs known: the first to expire of all that went in */
 	inRuns: ReadonlyMap<string, Expiring>;
 	/** of what is short: who took it last, by "mark place"; loaded for the few that are */
@@ -180,6 +182,9 @@ function tell<A>(
 ) {
 	p.out.push(found(check, args, { line: l.index, about: aboutOf(l), ...more }));
 }
+/** May only what is released go where a movement goes, and does it leave a place of ours? */
+export const wantsReleased = (l: Pick<Line, 'from' | 'to'>): boolean =>
+	!!virtualPlace(l.to.code)?.wantsReleased && !l.from.virtual;
 const policy = (p: Pass, check: Check<never>): Strength => p.world.policy[check.code] ?? 'stop';
 
 /** Quantity and pieces. @returns false when the quantity cannot be read: nothing more can be said then */
@@ -485,9 +490,11 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 
 /** What leaves must be released and not expired: by what is in force, its own or its lot's. */
 function checkQuality(p: Pass, l: Line) {
-	if (!virtualPlace(l.to.code)?.wantsReleased || l.from.virtual) return;
+	if (!wantsReleased(l)) return;
 	const status = worse(l.mark.status, l.lot?.status);
 	if (status !== 'released') tell(p, l, say.stopped, { status }, { mark: l.mark.id });
+	const parts = p.world.stoppedIn.get(l.mark.id);
+	if (parts) tell(p, l, say.containsStopped, { parts }, { level: policy(p, say.containsStopped), mark: parts[0].mark });
 	const on = l.mark.expires_on ?? l.lot?.expires_on;
 	if (on && on < p.world.day(l.from))
 		tell(

@@ -10,10 +10,11 @@ import { routeOf, setRoute } from '../floor/routes.ts';
 import { takeStep, wayOf } from '../floor/steps.ts';
 import { book } from '../ledger/book.ts';
 import { correct } from '../ledger/corrections.ts';
-import { setStatus } from '../ledger/changes.ts';
+import { setStatus, setStatusContained } from '../ledger/changes.ts';
 import { sealedBeyond } from '../ledger/follow.ts';
 import { consistencyOf, entriesFrom, headNow, inclusionOf, sealAll } from '../ledger/seal.ts';
 import { allFacts } from '../marks/facts.ts';
+import type { Container } from '../marks/inside.ts';
 import { marksNamed } from '../marks/named.ts';
 import { firmZone } from '../marks/zone.ts';
 import { findPairings } from '../pairing/find.ts';
@@ -103,10 +104,26 @@ const oneOfTwo = (q: { lot?: string | null; serial?: string | null }) => {
 
 /** Changes the status of a lot or serial. */
 export async function answerStatus({ who, body }: Call): Promise<Response> {
-	const { item, lot, serial, ...given } = parse(statusBody, body);
+	const { item, lot, serial, contained, ...given } = parse(statusBody, body);
 	oneOfTwo({ lot, serial });
 	const [mark] = await marksNamed(pool(), [{ item, lot, serial }]);
 	if (!mark) throw unknown({ item, lot, serial });
+	if (contained) {
+		const { booked, changed, gone } = await setStatusContained(pool(), who, { ...given, mark });
+		const named = (c: Container) => ({
+			item: c.item,
+			lot: c.kind === 'lot' ? c.number : null,
+			serial: c.kind === 'serial' ? c.number : null
+		});
+		return Response.json(
+			{
+				id: booked.id,
+				changed: changed.map(named),
+				gone: gone.flatMap((c) => c.gone.map((g) => ({ ...named(c), ...g })))
+			},
+			{ status: booked.again ? 200 : 201 }
+		);
+	}
 	const booked = await setStatus(pool(), who, { ...given, mark });
 	return Response.json({ id: booked.id }, { status: booked.again ? 200 : 201 });
 }

@@ -70,6 +70,11 @@ const known = z.object({
 	reported: z.number(),
 	unknown: z.number()
 });
+const statusSet = z.object({
+	id: z.string(),
+	changed: z.array(z.object(markNames)).optional(),
+	gone: z.array(z.object({ ...markNames, at: z.string(), customer: z.string().nullable() })).optional()
+});
 const gap = z.object({ kind: z.string(), event: z.string(), qty: z.string(), run: z.string().nullable() }).loose();
 const note = z.object({ message: z.string(), code: z.string(), at: z.string() });
 
@@ -162,8 +167,11 @@ export const OPERATIONS: readonly Operation[] = [
 		right: 'hold',
 		body: statusBody,
 		answers: {
-			201: { says: 'Recorded.', schema: z.object({ id: z.string() }) },
-			200: { says: 'Recorded before under this key.', schema: z.object({ id: z.string() }) }
+			201: {
+				says: 'Recorded; with contained: what is in that status now, and what has gone and stays as it is.',
+				schema: statusSet
+			},
+			200: { says: 'Recorded before under this key.', schema: statusSet }
 		},
 		refusals: {
 			...REFUSED,

@@ -77,7 +77,13 @@ export const statusBody = z.strictObject({
 	lot: number.nullish(),
 	serial: number.nullish(),
 	act: z.enum(Object.keys(STATUS_ACTS) as [StatusAct, ...StatusAct[]]),
-	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.')
+	reason: text(1000, 1, 'Say why, in one line. It is kept in the ledger.'),
+	contained: z
+		.boolean()
+		.optional()
+		.describe(
+			'With all that contains it and is on hand, in process or in transit. Released is what the same call stopped.'
+		)
 });
 
 /** A correction by a program. */

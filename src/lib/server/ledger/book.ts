@@ -190,7 +190,7 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 	const world = await loadWorld(
 		db,
 		lines,
-		{ ...known, standing: marks.standing, fresh: marks.fresh },
+		{ ...known, standing: marks.standing, fresh: marks.fresh, stopping: marks.stopping },
 		{
 			at: new Date(event.at),
 			partner: event.partner ?? null,

@@ -7,6 +7,7 @@ import { sayStatus, STATUS_ACTS, type StatusAct } from '../../core/ledger/status
 import { Problem } from '../../core/problem/problem.ts';
 import { id, key, text } from '../../core/text/input.ts';
 import { factsByCode } from '../marks/facts.ts';
+import { containersOf, stoppedIn, type Container } from '../marks/inside.ts';
 import { parse } from '../parse.ts';
 import { append, appendWithin, type AppendOptions, type Booked, type Written } from './append.ts';
 
@@ -176,4 +177,88 @@ export async function recordFact(sql: Sql, actor: Actor, input: unknown): Promis
 			request
 		}
 	);
+}
+
+/** What became of a number and of all that contains it. */
+export interface Contained {
+	booked: Booked;
+	/** what is in the new status now */
+	changed: Container[];
+	/** what has gone, wholly or in part: that stays as it is */
+	gone: Container[];
+}
+/**
+ * Sets the status of a lot or serial and of all that contains it and is on hand, in process or in transit: one event. What has
+ * gone is named and stays as it is. Released is only what stands so by the same event as the number itself, and contains
+ * nothing else that is stopped.
+ * @throws Problem as setStatus()
+ */
+export async function setStatusContained(sql: Sql, actor: Actor, input: unknown): Promise<Contained> {
+	const given = parse(statusGiven, input);
+	const { occasion, options } = statusChange(given);
+	const all = await containersOf(sql, [given.mark]);
+	const root = all.find((c) => c.mark === given.mark);
+	if (!root) throw new Problem([{ message: known, at: 'mark', code: 'unknown' }]);
+	const status = STATUS_ACTS[given.act];
+	// What is stopped otherwise stays so; only a rejection goes further.
+	const changes = (was: string) =>
+		given.act === 'release' || given.act === 'reject' ? was !== status : was === 'released';
+	// A serial of the lot itself stands as its lot does.
+	const mine = all.filter((c) => c === root || (c.here && c.lot !== root.mark)).filter((c) => changes(c.status));
+	const changed = given.act === 'release' ? await stoppedAlike(sql, root, mine, all) : mine;
+	const booked = await appendChanges(
+		sql,
+		actor,
+		timed({ ...occasion, document: withAll(root) }),
+		changed.map((c) => c.mark),
+		async (tx) => {
+			const now = await tx<{ id: string; status: string }[]>`
+				SELECT id, status FROM mark WHERE id = ANY(${changed.map((c) => c.mark)}::bigint[])`;
+			const list = now.flatMap((m): Change[] =>
+				changes(m.status) ? [{ mark: m.id, field: 'status', value: status }] : []
+			);
+			if (!list.length)
+				throw new Problem([
+					{
+						message: `${root.number} and all that contains it and is here: nothing of it is to be changed.`,
+						at: 'act',
+						code: 'status'
+					}
+				]);
+			return list;
+		},
+		{ ...options, request: { ...options.request, contained: true } }
+	);
+	const rows = await sql<
+		{ mark: string }[]
+	>`SELECT DISTINCT mark_id AS mark FROM mark_change WHERE event_id = ${booked.id}`;
+	const done = new Set(rows.map((r) => r.mark));
+	return { booked, changed: all.filter((c) => done.has(c.mark)), gone: all.filter((c) => c.gone.length) };
+}
+
+/** What such an event is of, as its history shows it. */
+const withAll = (root: Pick<Container, 'number'>) => `all with ${root.number}`.slice(0, 60);
+
+/** Of a stopped number and what contains it: what was stopped with it, and holds nothing else that is stopped. */
+async function stoppedAlike(
+	sql: Sql,
+	root: Container,
+	mine: readonly Container[],
+	all: readonly Container[]
+): Promise<Container[]> {
+	const by = await sql<{ mark: string; event: string; document: string | null }[]>`
+		SELECT DISTINCT ON (c.mark_id) c.mark_id AS mark, c.event_id AS event, e.document FROM mark_change c JOIN event e ON e.id = c.event_id
+		WHERE c.mark_id = ANY(${[root, ...mine].map((c) => c.mark)}::bigint[]) AND c.field = 'status' ORDER BY c.mark_id, c.event_id DESC`;
+	const last = new Map(by.map((b) => [b.mark, b]));
+	const same = mine.filter((c) => {
+		const stop = last.get(c.mark);
+		return (
+			c.mark === root.mark || (stop && (stop.event === last.get(root.mark)?.event || stop.document === withAll(root)))
+		);
+	});
+	const freed = new Set([root, ...same].map((c) => c.mark));
+	const inside = await stoppedIn(sql, [...freed]);
+	// What stands stopped by the lot alone is freed with it.
+	for (const c of all) if (c.lot && freed.has(c.lot) && c.status === 'released') freed.add(c.mark);
+	return same.filter((c) => c.mark === root.mark || (inside.get(c.mark) ?? []).every((p) => freed.has(p.mark)));
 }

@@ -1,7 +1,8 @@
 import { showWhen } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
 import type { About, Found } from '../../core/checks/check.ts';
-import { expiring, notesOfReceipt, type Last, type World } from '../../core/checks/movements.ts';
+import type { StoppedPart } from '../../core/checks/catalogue.ts';
+import { expiring, notesOfReceipt, wantsReleased, type Last, type World } from '../../core/checks/movements.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import type { Line, Mark, Place } from '../../core/ledger/line.ts';
@@ -9,6 +10,7 @@ import { virtualPlace } from '../../core/ledger/places.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import type { Promised } from '../../core/allocation/promises.ts';
 import { group } from '../../core/group/group.ts';
+import { stoppedIn } from '../marks/inside.ts';
 import { termsFor } from '../marks/terms.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 
@@ -20,10 +22,16 @@ import { dayIn, timeIn } from '../../core/time/clock.ts';
 export async function loadWorld(
 	tx: Db,
 	lines: readonly Line[],
-	{ policy, facts, standing, fresh }: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[] },
+	{
+		policy,
+		facts,
+		standing,
+		fresh,
+		stopping
+	}: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[]; stopping: boolean },
 	{ at, partner, orders }: { at: Date; partner: string | null; orders: readonly string[] }
 ): Promise<World & { promises: string[] }> {
-	const [asked, owners, { promised, promises }, staged, dealt, last, contained, inRuns, numbers, files] =
+	const [asked, owners, { promised, promises }, staged, dealt, last, contained, stoppedIn, inRuns, numbers, files] =
 		await Promise.all([
 			loadAsked(tx, lines, partner),
 			loadOwners(tx, lines),
@@ -32,6 +40,7 @@ export async function loadWorld(
 			loadDealt(tx, lines, partner),
 			loadLast(tx, lines),
 			loadContained(tx, lines),
+			stopping ? loadStopped(tx, lines) : new Map<string, StoppedPart[]>(),
 			loadInRuns(tx, lines),
 			loadNumbers(tx, fresh),
 			loadFiles(tx, lines, facts)
@@ -57,6 +66,7 @@ export async function loadWorld(
 			...dealt,
 			last,
 			contained,
+			stoppedIn,
 			inRuns
 		},
 		...{ ...numbers, files, takers: new Map() }
@@ -184,6 +194,12 @@ async function loadContained(tx: Db, lines: readonly Line[]): Promise<World['con
 		SELECT run_id AS run, mark_id AS mark, trim_scale(sum(CASE role WHEN 'use' THEN qty WHEN 'detach' THEN -qty ELSE 0 END))::text AS qty
 		FROM effective_movement WHERE run_id = ANY(${runs}::bigint[]) GROUP BY 1, 2`;
 	return new Map(rows.map((r) => [`${r.run} ${r.mark}`, r.qty]));
+}
+
+/** Of what leaves: what in it is on hold, quarantined or rejected now, on any level. */
+async function loadStopped(tx: Db, lines: readonly Line[]): Promise<World['stoppedIn']> {
+	const leaving = [...new Set(lines.flatMap((l) => (wantsReleased(l) && !l.mark.fresh ? [l.mark.id] : [])))];
+	return leaving.length ? stoppedIn(tx, leaving) : new Map();
 }
 
 /** Of the runs that something comes out of: the first to expire of what went in before. */

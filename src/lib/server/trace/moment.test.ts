@@ -77,7 +77,7 @@ describe('a trace of a moment', () => {
 	});
 
 	it('leaves out what has a lower number and was sealed later', async () => {
-		const item = golden.items.find((i) => i.tracking === 'lot')!.code;
+		const item = golden.items!.find((i) => i.tracking === 'lot')!.code;
 		const receipt = (lot: string, after?: () => Promise<void>) =>
 			book(
 				db.sql,

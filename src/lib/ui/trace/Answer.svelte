@@ -38,8 +38,9 @@
 		said: string;
 		/** when the last entry that it reads was sealed, and how many came after */
 		when: { at: string | null; newer: number };
+		mayHold: boolean;
 	}
-	let { of, first, asked, said, when }: Props = $props();
+	let { of, first, asked, said, when, mayHold }: Props = $props();
 	const head = untrack(() => first.head!);
 	const { root } = head;
 	const forward = head.direction === 'forward';
@@ -227,7 +228,8 @@
 	<span class="soft">{head.levels} levels · {grouped(head.reached)} numbers · {proof}</span>
 	{#if known}<span class:soft={!head.known.accepted}>{known}</span>{/if}
 	<span class="push"
-		>{#if !forward}<a href="/trace/parts?mark={root.id}">Beside the parts list</a>{/if}<LongFile
+		>{#if forward && mayHold}<a href="/register/{root.id}?ask=hold">Put on hold, with all that contains it…</a
+			>{/if}{#if !forward}<a href="/trace/parts?mark={root.id}">Beside the parts list</a>{/if}<LongFile
 			href="{file('/trace/report')}{days}">Report (PDF)</LongFile
 		><LongFile href="{file('/trace/csv')}&part=numbers{days}">Numbers as CSV</LongFile>
 		{#if forward}<LongFile href="{file('/trace/csv')}&part=where{days}">Where it is now as CSV</LongFile>{/if}</span

@@ -3,6 +3,7 @@ import { setTimeout as after } from 'node:timers/promises';
 import { Problem } from '$lib/core/problem/problem';
 import { seenIn } from '$lib/core/trace/seen';
 import type { Looked } from '$lib/core/trace/shown';
+import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { timeIn } from '$lib/core/time/clock';
 import { firmZone } from '$lib/server/marks/zone';
@@ -53,7 +54,7 @@ export const load: PageServerLoad = (event) =>
 		const read = askedTrace(p, zone);
 		const { direction } = read;
 		const asked = { since: read.since, asOf: read.asOf };
-		if (!mark) return { direction, typed, said, hits, asked, look: null, when: null };
+		if (!mark) return { direction, typed, said, hits, asked, look: null, when: null, mayHold: false };
 		if (read.said) said = read.said;
 		const id = idOf(mark);
 		if (!id) throw new Problem('There is no such lot or serial.', 404);
@@ -68,5 +69,14 @@ export const load: PageServerLoad = (event) =>
 		const answer = begin(lookInput.parse({ ...of, ...seen, want: 'all' }), who.name);
 		const soon = await Promise.race([answer, after(SOON, null)]);
 		if (soon && !soon.looked) throw new Problem(soon.said, 404);
-		return { direction, typed, said, hits, asked, look: { ...of, answer: soon ?? answer }, when };
+		return {
+			direction,
+			typed,
+			said,
+			hits,
+			asked,
+			look: { ...of, answer: soon ?? answer },
+			when,
+			mayHold: can(who.role, 'hold')
+		};
 	});

@@ -42,7 +42,14 @@
 			{#if 'said' in answer}{@render instead(look.mark, answer.said)}
 			{:else}
 				{@const { answer: _answer, ...of } = look}
-				<Answer {of} first={answer.looked} asked={data.asked} said={data.said} when={data.when!} />
+				<Answer
+					{of}
+					first={answer.looked}
+					asked={data.asked}
+					said={data.said}
+					when={data.when!}
+					mayHold={data.mayHold}
+				/>
 			{/if}
 		{:catch}{@render instead(look.mark, 'The server could not finish it. What is asked is kept; trace again.')}{/await}
 	{/key}

@@ -4,8 +4,10 @@ import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { undoEvent } from '$lib/server/document/undo';
 import { wayShown } from '$lib/server/floor/steps';
-import { recordFact, setStatus } from '$lib/server/ledger/changes';
+import { recordFact, setStatus, setStatusContained } from '$lib/server/ledger/changes';
 import { printLabels, printsOf } from '$lib/server/labels/jobs';
+import type { Container } from '$lib/server/marks/inside';
+import { grouped } from '$lib/core/quantity/sign';
 import { allFacts } from '$lib/server/marks/facts';
 import { numberSays } from '$lib/server/numbering/patterns';
 import { addFile, addNote, attachments, MOST_BYTES } from '$lib/server/register/attachments';
@@ -96,12 +98,20 @@ export const actions: Actions = {
 		};
 	}),
 	status: action('hold', async ({ who, typed, event }) => {
-		await setStatus(pool(), who, {
-			key: keyOf(typed),
-			act: typed.kind,
-			mark: known(event),
-			reason: typed.reason ?? ''
-		});
-		return { said: `Saved. It stands in its history.` };
+		const given = { key: keyOf(typed), act: typed.kind, mark: known(event), reason: typed.reason ?? '' };
+		if (!typed.contained) {
+			await setStatus(pool(), who, given);
+			return { said: `Saved. It stands in its history.` };
+		}
+		const { changed, gone } = await setStatusContained(pool(), who, given);
+		const list = (all: Container[]) =>
+			`${all
+				.slice(0, 20)
+				.map((c) => c.number)
+				.join(', ')}${all.length > 20 ? ` and ${grouped(all.length - 20)} more` : ''}`;
+		const count = (all: Container[]) => `${grouped(all.length)} ${all.length === 1 ? 'number' : 'numbers'}`;
+		return {
+			said: `Saved of ${count(changed)}: ${list(changed)}.${gone.length ? ` Gone, and unchanged, ${count(gone)}: ${list(gone)}. Trace forward says who has them.` : ''}`
+		};
 	})
 };

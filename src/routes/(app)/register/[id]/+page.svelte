@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { page } from '$app/state';
 	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
 	import { documentPath } from '$lib/core/document/kinds';
@@ -6,7 +7,16 @@
 	import { placeName } from '$lib/core/ledger/places';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Choose from '$lib/ui/fields/Choose.svelte';
-	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
+	import {
+		Button,
+		Checkbox,
+		Table,
+		TableBody,
+		TableCell,
+		TableHead,
+		TableHeader,
+		TableRow
+	} from 'carbon-components-svelte';
 	import { enhance } from '$app/forms';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
@@ -36,7 +46,9 @@
 		'@job': 'issued to jobs'
 	};
 	const hand = $derived(m.where.filter((w) => !w.virtual));
-	let asking = $state<string | null>(null);
+	// A trace leads here to stop all that contains it.
+	let containing = $state(page.url.searchParams.get('ask') === 'hold');
+	let asking = $state<string | null>(untrack(() => (containing && data.mayHold ? 'hold' : null)));
 	let undoing = $state<(typeof m.life)[0] | null>(null);
 	const leave = () => (asking = null);
 	const acts = $derived(
@@ -45,7 +57,11 @@
 					['hold', 'Put on hold'],
 					['reject', 'Reject']
 				]
-			: [['release', 'Release'], ...(m.ownStatus === 'rejected' ? [] : [['reject', 'Reject']])]
+			: [
+					['release', 'Release'],
+					...(m.ownStatus === 'rejected' ? [] : [['reject', 'Reject']]),
+					['hold', 'Put on hold what contains it']
+				]
 	);
 	const moved = (e: (typeof m.life)[0]) =>
 		e.change ?? (e.from && e.to ? `${placeName(e.from)} → ${placeName(e.to)}` : '');
@@ -107,10 +123,18 @@
 {:else if asking === 'fact'}
 	<RecordFact number={m.number} facts={data.defined} recorded={m.facts} onleave={leave} />
 {:else if asking}
-	{@const verb = acts.find(([k]) => k === asking)?.[1] ?? ''}
+	{@const verb = acts.find(([k]) => k === asking)?.[1] ?? 'Put on hold'}
 	<Question title="{verb}: {m.number}" {verb} action="?/status" onleave={leave}>
 		<Hidden name="kind" value={asking} />
 		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" />
+		<Checkbox
+			name="contained"
+			value="yes"
+			checked={containing || (asking === 'hold' && m.ownStatus !== 'released')}
+			labelText={asking === 'release'
+				? 'Release all that contains it and was stopped with it'
+				: 'With all that contains it, as far as it is here'}
+		/>
 	</Question>
 {/if}
 {#snippet pencil(field: string, what: string)}

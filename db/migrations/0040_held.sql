@@ -14,3 +14,6 @@ FROM (
 ) r WHERE r.qty > 0;
 GRANT SELECT ON held_row TO earmark_app;
 SELECT record_again('firm');
+
+-- What made a number is asked whenever it leaves while anything in the firm is stopped.
+CREATE INDEX movement_make ON movement (mark_id) WHERE role = 'make';
