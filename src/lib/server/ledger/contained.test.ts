@@ -49,7 +49,7 @@ const shipping = (
 	item: string,
 	serial: string,
 	more: Partial<EventInput> = {}
-): Partial<EventInput> & { kind: 'shipment' } => ({
+): Partial<EventInput> & Pick<EventInput, 'kind'> => ({
 	...{ kind: 'shipment', partner: 'CARRAWAY' },
 	movements: [{ item, serial, qty: '1', from: 'QS/A2', to: '@customer' }],
 	...more

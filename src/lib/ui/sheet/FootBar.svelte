@@ -3,7 +3,8 @@
 	import Foot from '../shell/Foot.svelte';
 	// What is missing, in words that can be clicked, and one button with the verb of the job.
 	import { Button } from 'carbon-components-svelte';
-	import { amount, show } from '$lib/core/quantity/quantity';
+	import { show } from '$lib/core/quantity/quantity';
+	import { unitWord } from '$lib/core/quantity/units';
 	import { isNamed, notLookedAt } from '$lib/core/sheet/entered';
 	import { PICK_WORDS, type PickState } from '$lib/core/sheet/sheet';
 	import Question from '../shell/Question.svelte';
@@ -84,6 +85,12 @@
 		>
 	{:else if sheet.checking}
 		<span class="soft">Checking all of it …</span>
+	{:else if !missing.length && suggested.length && sheet.state.ready}
+		<span class="soft"
+			>Nobody has looked at what is {states.suggested} in {suggested.length === 1
+				? `line ${suggested[0].line.no}`
+				: `${suggested.length} lines`}.</span
+		>
 	{:else if !missing.length}
 		<span class="good">{sheet.state.ready ? 'Nothing is missing.' : 'Nothing is entered yet.'}</span>
 	{:else}
@@ -119,7 +126,7 @@
 		<p>Nobody has looked at these. They go as they are {states.suggested}:</p>
 		<ul>
 			{#each suggested as { line, qty } (line.id)}
-				<li>Line {line.no}, {line.itemName}: <b>{show(qty)} of {amount(line.open, line.unit)}</b></li>
+				<li>Line {line.no}, {line.itemName}: <b>{show(qty)} of {show(line.open)} {unitWord(line.unit)}</b></li>
 			{/each}
 		</ul>
 	</Question>

@@ -164,10 +164,10 @@
 		const qty = typed.trim().slice(0, 40) || '0';
 		return qty === pick.qty ? undefined : enter([pick], { qty, evidence: 'entered' });
 	};
-	/** How far something has come that nobody has in hand: "suggested: expires first". */
+	/** How far something has come that nobody has in hand: "suggested, expires first". */
 	const saysOf = (p: PickRow) => {
 		const word = fetched ? words[pickState(p)] : p.id ? 'chosen' : 'suggested';
-		return !suggests && !p.id ? '' : p.why ? `${word}: ${p.why}` : word;
+		return !suggests && !p.id ? '' : p.why ? `${word}, ${p.why}` : word;
 	};
 	/** Says that somebody has them in hand. */
 	const confirmAll = (list: readonly PickRow[]) => sheet.confirm(line.id, list, cell.unit);
@@ -248,6 +248,7 @@
 						{#if p.kind === 'serial' || readonly}{g.picks.length > 1 ? grouped(g.picks.length) : show(p.qty)}
 						{:else}<GridField
 								label="Quantity of {p.number}"
+								data-pick={p.id}
 								value={p.qty}
 								decimals={line.decimals}
 								ch={9}
@@ -337,7 +338,7 @@
 			>{choosing ? 'Close the list' : `Choose from what ${offers}`}</Button
 		>
 		{#if toConfirm.length > 1}<Button kind="ghost" size="small" class="link" on:click={() => confirmAll(toConfirm)}
-				>{confirm}: all {grouped(toConfirm.length)}</Button
+				>All {grouped(toConfirm.length)} {words.picked}</Button
 			>{/if}
 		{#if out.length}<Button
 				kind="ghost"

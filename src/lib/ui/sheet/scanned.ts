@@ -1,3 +1,4 @@
+import { tick } from 'svelte';
 import { readScan } from '../../core/codes/scan.ts';
 import { sound, takeScans } from '../scan/scanner.ts';
 import type { Sheet, Taken } from './sheet.svelte.ts';
@@ -50,6 +51,15 @@ export const takePicks = (sheet: Sheet, may: () => boolean, heard: (taken: Taken
 			if (!taken) return true;
 			sound(taken.taken ? 'good' : 'bad');
 			heard(taken);
+			if (taken.taken && taken.changed) void toQuantity(taken.changed);
 			return taken.taken;
 		});
 	});
+
+/** The cursor stands in the quantity of the lot that was scanned: whoever took less of it types how much. */
+async function toQuantity(row: string): Promise<void> {
+	await tick();
+	const field = document.querySelector<HTMLInputElement>(`[data-pick="${CSS.escape(row)}"]`);
+	field?.focus();
+	field?.select();
+}

@@ -28,6 +28,8 @@ export interface Taken {
 	hold?: { lineId: string; lot: string; expiresOn?: string };
 	/** rows that a pallet's code entered */
 	added?: string[];
+	/** the row that it made or changed */
+	changed?: string;
 }
 interface Change {
 	id: string;

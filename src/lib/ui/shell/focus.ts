@@ -63,10 +63,10 @@ export function holdFocus(): () => void {
 	};
 }
 
-/** For a form that opens in place: its first field takes the focus, and it goes back where it came from when it closes. */
+/** For a form that opens in place: its first field takes the focus, or its button; and it goes back where it came from when it closes. */
 export function opened(form: HTMLElement): () => void {
 	const from = document.activeElement;
-	requestAnimationFrame(() => first(form, FIELDS)?.focus());
+	requestAnimationFrame(() => (first(form, FIELDS) ?? first(form, '[type=submit]'))?.focus());
 	return () => {
 		if (from instanceof HTMLElement)
 			requestAnimationFrame(() => {

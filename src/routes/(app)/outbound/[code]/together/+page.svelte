@@ -4,6 +4,7 @@
 	import { enhance } from '$app/forms';
 	import { Button, Checkbox } from 'carbon-components-svelte';
 	import { amount, show } from '$lib/core/quantity/quantity';
+	import { unitWord } from '$lib/core/quantity/units';
 	import { notLookedAt } from '$lib/core/sheet/entered';
 	import { walkOf } from '$lib/core/sheet/walk';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
@@ -128,7 +129,7 @@
 		<p>Nobody has looked at these. They go as they are suggested:</p>
 		<ul>
 			{#each suggested as { line, qty, code } (line.id)}
-				<li>{code}, line {line.no}, {line.itemName}: <b>{show(qty)} of {amount(line.open, line.unit)}</b></li>
+				<li>{code}, line {line.no}, {line.itemName}: <b>{show(qty)} of {show(line.open)} {unitWord(line.unit)}</b></li>
 			{/each}
 		</ul>
 	</Question>
