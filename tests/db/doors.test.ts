@@ -103,6 +103,7 @@ const CASES: Case[] = [
 	buys('fact without number', 'stop', 'ASKED', { qty: '1', facts: { certificate: `${'a'.repeat(64)} c.pdf` } }),
 	buys('file gone', 'stop', 'ASKED', lot('N-8', { facts: { certificate: `${'a'.repeat(64)} c.pdf` } })),
 	{ code: 'status', level: 'stop', kind: 'sale', item: 'GEL', row: takes('G-HELD') },
+	{ code: 'contains stopped', level: 'reason', kind: 'sale', item: 'MADE', row: takes('M-HOLDS') },
 	{ code: 'not ours', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-THEIRS') },
 	{ code: 'expired goes', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-OLD') },
 	{ code: 'little life', level: 'reason', kind: 'sale', item: 'GEL', row: takes('G-SOON') },
@@ -595,6 +596,7 @@ beforeAll(async () => {
 			),
 			arrive('GEL', { lot: 'G-FORMER' }, { expiresOn: far }),
 			arrive('GEL', { lot: 'G-HELD' }, { expiresOn: far }),
+			arrive('PART', { lot: 'P-STOPPED' }),
 			arrive('GEL', { lot: 'G-OLD' }, { expiresOn: '2026-03-31' }),
 			arrive('GEL', { lot: 'G-THEIRS' }, { expiresOn: far, owner: 'C2' }),
 			arrive('PACK-3', { lot: 'P-THEIRS' }, { owner: 'C2' }),
@@ -651,8 +653,17 @@ beforeAll(async () => {
 		...{ kind: 'shipment', partner: 'C2', at: '2026-03-02T08:00:00Z' },
 		movements: [{ item: 'CELL', serial: 'C-OTHERS', qty: '1', from: 'QS/A1', to: '@customer' }]
 	});
-	const [{ id }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'G-HELD'`;
-	await setStatus(db.sql, ines, { key: 'hold', act: 'hold', mark: id, reason: 'for the test' });
+	await bookTest(db.sql, {
+		kind: 'output',
+		runs: [{ code: 'HOLDS' }],
+		movements: [
+			{ item: 'PART', lot: 'P-STOPPED', qty: '1', from: 'QS/A1', to: '@process', run: 'HOLDS', role: 'use' },
+			{ item: 'MADE', lot: 'M-HOLDS', qty: '1', from: '@process', to: 'QS/A1', run: 'HOLDS', role: 'make' }
+		]
+	});
+	const stops = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number IN ('G-HELD', 'P-STOPPED')`;
+	for (const { id } of stops)
+		await setStatus(db.sql, ines, { key: `hold ${id}`, act: 'hold', mark: id, reason: 'for the test' });
 	const sold = await createDocument(db.sql, 'ines', {
 		kind: 'sale',
 		partner: 'C1',
