@@ -110,6 +110,20 @@ export function show(qty: Qty, decimals = 6): string {
 	);
 }
 
+/** Shares of a whole are shown with so many decimals at most, where that is more than its unit has. */
+const MOST_SHARE_DECIMALS = 3;
+/**
+ * With how many decimals shares are told apart: those of the unit where they are whole in it, else as many as make them exact,
+ * three at most. A third of five pieces is 1.667, not now one and now two.
+ */
+export function shareDecimals(shares: readonly Fraction[], decimals: number): number {
+	for (let d = decimals; d < MOST_SHARE_DECIMALS; d++) {
+		const scale = 10n ** BigInt(d);
+		if (shares.every(({ n, d: of }) => (n * scale) % of === 0n)) return d;
+	}
+	return Math.max(decimals, MOST_SHARE_DECIMALS);
+}
+
 /**
  * Rounds shares so that the shown figures add up to the shown total: largest remainder method (Hamilton's,
  * common practice).

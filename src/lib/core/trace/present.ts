@@ -2,7 +2,7 @@ import Fraction from 'fraction.js';
 import { group } from '../group/group.ts';
 import { countKnown, weakest, type Evidence, type Known } from '../ledger/evidence.ts';
 import { part, plus, quantityReader, ZERO } from '../quantity/fractions.ts';
-import { exact, roundToTotal, type Qty } from '../quantity/quantity.ts';
+import { exact, roundToTotal, shareDecimals, type Qty } from '../quantity/quantity.ts';
 import type { Back, Flow, Forward, Gap, LedgerSlice, MarkInfo, RunInfo, Where } from './types.ts';
 import { byState } from './fold.ts';
 import type { Step, StepSide, TraceMark, TraceView, ViewGap, WhereRow } from './view.ts';
@@ -95,6 +95,7 @@ export function presentTrace(
 		where: [],
 		balance: [],
 		rootQty: null,
+		shares: false,
 		suppliers: [],
 		formerly: [],
 		known: knownOf(slice, result),
@@ -133,10 +134,10 @@ function presentWhere(
 ) {
 	const { decimals } = slice.marks.get(view.root)!;
 	const where = [...result.where];
-	const contents = roundToTotal(
-		where.map((w) => w.content),
-		decimals
-	);
+	const shares = where.map((w) => w.content);
+	const fine = shareDecimals(shares, decimals);
+	const contents = roundToTotal(shares, fine);
+	view.shares = fine > decimals;
 	view.rootQty = exact(result.rootQty.round(decimals));
 	view.where = where.map((w, i): WhereRow => {
 		const paper = w.mark && w.state !== 'on hand' ? papers.gone.get(`${w.mark} ${w.at}`) : undefined;
@@ -270,10 +271,8 @@ const partOf = (content: Fraction, whole: Fraction) => (whole.n === 0n ? 0 : par
 function shownSide(sums: readonly Sum[], decimals: number, whole: Fraction | null): StepSide[] {
 	const known = sums.filter((s) => s.content);
 	const rounded = new Map<Sum, Qty>();
-	roundToTotal(
-		known.map((s) => s.content!),
-		decimals
-	).forEach((q, i) => rounded.set(known[i], q));
+	const shares = known.map((s) => s.content!);
+	roundToTotal(shares, shareDecimals(shares, decimals)).forEach((q, i) => rounded.set(known[i], q));
 	return sums.map((s) => ({
 		mark: s.mark,
 		role: s.role,

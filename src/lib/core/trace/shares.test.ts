@@ -74,16 +74,17 @@ describe('a share that has no end of digits', () => {
 		['Q', '1', 'make', 'R'],
 		['S', '1', 'make', 'R']
 	]);
-	it('is rounded to the decimals of what is traced, so that what is shown adds up to the whole', () => {
+	it('is told apart by up to three decimals, so that what is shown adds up to the whole', () => {
 		expect(shown(thirds)).toMatchObject({
 			rootQty: '20',
-			where: [{ content: '7' }, { content: '7' }, { content: '6' }],
+			shares: true,
+			where: [{ content: '6.667' }, { content: '6.667' }, { content: '6.666' }],
 			balance: [{ state: 'on hand', content: '20' }],
 			accounted: true
 		});
 		const fine = shown({ ...thirds, marks: new Map([...thirds.marks].map(([id, m]) => [id, { ...m, decimals: 2 }])) });
-		expect(fine.where.map((w) => w.content)).toEqual(['6.67', '6.67', '6.66']);
-		expect(fine.steps[0].outputs.map((o) => o.content)).toEqual(['6.67', '6.67', '6.66']);
+		expect(fine.where.map((w) => w.content)).toEqual(['6.667', '6.667', '6.666']);
+		expect(fine.steps[0].outputs.map((o) => o.content)).toEqual(['6.667', '6.667', '6.666']);
 	});
 	it('is drawn as high as it is, not as it is rounded', () => {
 		expect(shown(thirds).where.map((w) => w.part)).toEqual([1 / 3, 1 / 3, 1 / 3]);

@@ -16,6 +16,8 @@ export interface TraceHead {
 	roots: number;
 	unit: string;
 	rootQty: string | null;
+	/** contents are shares, shown finer than its unit counts */
+	shares: boolean;
 	/** generations, and numbers reached */
 	levels: number;
 	reached: number;
@@ -133,6 +135,7 @@ export class Shown {
 			roots: view.roots,
 			unit: view.unit,
 			rootQty: view.rootQty,
+			shares: view.shares,
 			levels: view.levels,
 			reached: view.reached.length,
 			pooled: view.pooled,

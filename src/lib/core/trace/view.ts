@@ -15,6 +15,8 @@ export interface TraceView {
 	/** true when the contents add up to the root exactly */
 	accounted?: boolean | null;
 	rootQty: string | null;
+	/** contents are shares, shown finer than its unit counts */
+	shares: boolean;
 	suppliers: {
 		mark: string;
 		qty: string;

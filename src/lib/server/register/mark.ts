@@ -1,6 +1,6 @@
 import type { Db } from '../database/connect.ts';
 import { addDuration, sayDuration, showDay } from '../../core/dates/dates.ts';
-import { fileOf, showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
+import { fileOf, readFact, showFact, type Fact, type Facts } from '../../core/facts/fact.ts';
 import { documentKind, type Kind } from '../../core/document/kinds.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { lifeOf, type LifeEvent } from './life.ts';
@@ -65,6 +65,8 @@ export interface RecordedFact {
 	name: string;
 	/** as people read it */
 	value: string;
+	/** what is wrong with it by the limits in force; empty where nothing is */
+	outside: string;
 	/** SHA-256 of a fact that is a file */
 	file: string | null;
 	by: string;
@@ -213,6 +215,12 @@ export async function markPage(sql: Db, id: string): Promise<MarkPage | null> {
 	};
 }
 
+/** What is wrong with a value by the limits in force; empty where nothing is. */
+const outsideOf = (fact: Fact, value: string): string => {
+	const read = readFact(fact, value);
+	return ('outside' in read && read.outside) || '';
+};
+
 /** The facts of a mark as they are, each with the event that gave it this value. */
 async function factsOf(sql: Db, id: string, now: Facts, defined: readonly Fact[], zone: Zone): Promise<RecordedFact[]> {
 	if (!Object.keys(now).length) return [];
@@ -232,6 +240,7 @@ async function factsOf(sql: Db, id: string, now: Facts, defined: readonly Fact[]
 				code,
 				name: fact?.name ?? code,
 				value: fact ? showFact(fact, value) : value,
+				outside: fact ? outsideOf(fact, value) : '',
 				file: fact?.kind === 'file' ? (fileOf(value)?.sha256 ?? null) : null,
 				by,
 				at: timeIn(zone, when),

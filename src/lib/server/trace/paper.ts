@@ -100,7 +100,7 @@ function whereTable(view: TraceView, marks: ReadonlyMap<string, TraceMark>, root
 	]);
 	return part(
 		'Where it is now',
-		['Number', 'Item', 'Where', 'Document', 'Known by', 'Quantity', `From ${root}`],
+		['Number', 'Item', 'Where', 'Document', 'Known by', 'Quantity', view.shares ? `Share of ${root}` : `From ${root}`],
 		[90, '*', 95, 70, 45, 55, 55],
 		rows,
 		'Nowhere: nothing of it ever came to a place.'

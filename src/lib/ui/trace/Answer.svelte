@@ -256,6 +256,7 @@
 						>{/each}
 				</TableBody>
 			</Table>
+			{#if head.shares}<p class="soft">Shares of what was made at once, rounded so that they add up.</p>{/if}
 			{#if head.accounted === false}<p>
 					<Findings
 						findings={[

@@ -39,7 +39,7 @@
 		state: 'State',
 		at: part === 'suppliers' ? 'Supplier' : 'Where',
 		qty: 'Quantity',
-		content: `From ${head.root.number}`,
+		content: `${head.shares ? 'Share of' : 'From'} ${head.root.number}`,
 		run: 'Run',
 		document: 'Document',
 		date: part === 'suppliers' ? 'Received' : !tree ? 'Date' : forward ? 'Reached' : 'Went in',

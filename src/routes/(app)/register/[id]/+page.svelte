@@ -198,7 +198,8 @@
 				<dd>{m.warranty}</dd>{/if}
 			{#each m.facts as f (f.code)}<dt>{f.name}</dt>
 				<dd>
-					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else}{f.value}{/if}
+					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else if f.outside}<b class="stop">{f.value}</b>
+						<span class="stop">{f.outside}</span>{:else}{f.value}{/if}
 					<span class="soft">{f.by}, {showWhen(f.at)}</span>{@render pencil(f.code, f.name)}
 				</dd>{/each}
 			{#if m.aliases.length}<dt>Formerly</dt>
@@ -378,5 +379,8 @@
 	.inline {
 		display: inline;
 		margin-left: 0.5rem;
+	}
+	.stop {
+		color: var(--red);
 	}
 </style>
