@@ -8,7 +8,8 @@ import { bookSheet, sheetState } from '../sheet/state.ts';
 import { forwardAnswer } from '../../../../tests/traced.ts';
 import { closeShort, openAgain } from './close.ts';
 import { createDocument } from './create.ts';
-import { getOrder } from './orders.ts';
+import { getOrder, settleOrder } from './orders.ts';
+import { undoEvent } from './undo.ts';
 
 const db = testDatabase();
 const given = (reason = 'The rest is not needed') => ({ key: randomUUID(), reason });
@@ -107,5 +108,48 @@ describe('an order that is closed short', () => {
 		await expect(closeShort(db.sql, ines, units, given())).rejects.toThrow('U1 has its parts and is not finished.');
 		expect(await closed(units)).toEqual([false, null]);
 		expect(await findingsOf(db.sql)).toEqual([]);
+	});
+});
+
+describe('an order whose units are all made but one that is begun', () => {
+	it('stays open, says which, and is complete when that one is finished or its parts are out again', async () => {
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'S1',
+			movements: ['C8', 'C9'].map((serial) => ({ item: 'CELL', serial, qty: '1', from: '@supplier', to: 'QS/A1' }))
+		});
+		const code = await make('production', 'UNIT', '1');
+		const { id, lines } = (await getOrder(db.sql, code))!;
+		const of = (role: string) => lines.find((l) => l.role === role)!.id;
+		const at = { order: id, document: code };
+		const parts = (unit: string, cell: string) =>
+			bookTest(db.sql, {
+				...{ kind: 'use', ...at, runs: [{ code: `${code}/${unit}`, unit: { item: 'UNIT', serial: unit } }] },
+				movements: [
+					{
+						...{ item: 'CELL', serial: cell, qty: '1', from: 'QS/A1', to: '@process' },
+						...{ run: `${code}/${unit}`, role: 'use', orderLine: of('component') }
+					}
+				]
+			});
+		const open = async () => (await getOrder(db.sql, code))!.closedAt === null;
+		await parts('B1', 'C8');
+		const second = await parts('B2', 'C9');
+		await bookTest(db.sql, {
+			...{ kind: 'output', ...at },
+			movements: [
+				{
+					...{ item: 'UNIT', serial: 'B1', qty: '1', from: '@process', to: 'QS/A1' },
+					...{ run: `${code}/B1`, role: 'make', orderLine: of('output') }
+				}
+			]
+		});
+		await settleOrder(db.sql, id);
+		expect(await open()).toBe(true);
+		expect((await sheetState(db.sql, code)).missing.map((m) => m.message)).toContain(
+			'B2 has its parts and is not finished. Finish it, or undo the use of its parts. The order stays open until then'
+		);
+		await undoEvent(db.sql, ines, { undo: second.id, key: randomUUID(), reason: 'not this one' });
+		expect(await open()).toBe(false);
 	});
 });

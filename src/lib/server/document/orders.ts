@@ -208,7 +208,12 @@ export async function settleOrder(sql: Db, orderId: string) {
 	await sql`
 		UPDATE orders o SET closed_at = CASE WHEN n.complete THEN (SELECT max(e.at) FROM event e WHERE ${ofOrder(sql, orderId)}) END FROM (
 			SELECT bool_and(coalesce(d.qty, 0) >= x.qty) AND NOT EXISTS (SELECT 1 FROM orders t WHERE t.id = ${orderId} AND t.to_place_id IS NOT NULL
-				AND EXISTS (SELECT 1 FROM order_transit w WHERE w.order_id = t.id)) AS complete FROM order_line x
+				AND EXISTS (SELECT 1 FROM order_transit w WHERE w.order_id = t.id))
+				-- Nor while a unit of it has parts and is not finished: it would have no order any more.
+				AND NOT EXISTS (SELECT 1 FROM run r WHERE r.order_id = ${orderId} AND r.unit_mark IS NOT NULL
+					AND (SELECT sum(CASE m.role WHEN 'use' THEN m.qty WHEN 'detach' THEN -m.qty ELSE 0 END) FROM effective_movement m WHERE m.run_id = r.id) > 0
+					AND NOT EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'make'))
+				AND NOT EXISTS (SELECT 1 FROM unit_work u WHERE u.order_id = ${orderId}) AS complete FROM order_line x
 			LEFT JOIN LATERAL (SELECT sum(d.qty) AS qty FROM line_done d WHERE d.order_line_id = x.id) d ON true
 			WHERE x.order_id = ${orderId} AND x.role IN ('goods', 'output')) n
 		WHERE o.id = ${orderId} AND o.closed_short IS NULL AND (o.closed_at IS NOT NULL) <> n.complete`;

@@ -74,6 +74,9 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		said.push(atLine(out, moreThanOrdered, { what, out: 'remove them' }, policy[moreThanOrdered.code]));
 	} else if (less(out.entered, out.open))
 		said.push(atLine(out, stillOpen, { what: `${amount(sub(out.open, out.entered), output.unit)} still to make` }));
+	const unfinished = started.filter((s) => !serials.includes(s));
+	if (out.open === '0' && unfinished.length)
+		said.push(atLine(out, stillOpen, { what: `${notFinished(unfinished)}. The order stays open until then` }));
 	if (units) {
 		const isStarted = new Set(started);
 		const wrong = serials.find((s) => isStarted.has(s) !== (mode === 'output'));
@@ -240,15 +243,15 @@ export async function begun(sql: Db, order: { id: string }): Promise<string | nu
 	const [[started], { size }] = await Promise.all([startedUnits(sql, order.id), unitsAtStations(sql, order.id)]);
 	if (size)
 		return `${size} ${size === 1 ? 'unit of it is' : 'units of it are'} being put together at stations. Book them in the review, or take their parts out, first.`;
-	return started
-		? `${started} has its parts and is not finished. Finish it, or undo the use of its parts, first.`
-		: null;
+	return started ? `${notFinished([started])}, first.` : null;
 }
+const notFinished = ([first, ...more]: readonly string[]) =>
+	`${first}${more.length ? ` and ${more.length} more` : ''} ${more.length ? 'have their parts and are' : 'has its parts and is'} not finished. Finish ${more.length ? 'them' : 'it'}, or undo the use of ${more.length ? 'their' : 'its'} parts`;
 /** Finished serials of an order whose parts are in and which are not out yet. */
 async function startedUnits(sql: Db, orderId: string): Promise<string[]> {
 	const rows = await sql<{ number: string }[]>`
 		SELECT k.number FROM run r JOIN mark k ON k.id = r.unit_mark WHERE r.order_id = ${orderId}
-			AND EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'use')
+			AND (SELECT sum(CASE m.role WHEN 'use' THEN m.qty WHEN 'detach' THEN -m.qty ELSE 0 END) FROM effective_movement m WHERE m.run_id = r.id) > 0
 			AND NOT EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'make')
 		ORDER BY k.number COLLATE natural_order`;
 	return rows.map((r) => r.number);
