@@ -118,7 +118,7 @@ describe('at the counter', () => {
 });
 
 describe('swapping', () => {
-	it('before and after it has gone: two actions each; the papers say so', async () => {
+	it('before and after it has gone: two actions, and one more to say that it is meant; the papers say so', async () => {
 		const units = await free('FK', 3);
 		const page = await app.signIn('tobi');
 		await newSale(page);
@@ -132,10 +132,13 @@ describe('swapping', () => {
 		await page.getByText('Handed over.').waitFor();
 		expect(await at(units[0].id)).toEqual([units[0].place]);
 		expect(await at(units[1].id)).toEqual(['@customer']);
-		// A press and a scan.
+		// A press and a scan, and a press that says it is meant: what has gone comes back by it.
 		await page.getByRole('button', { name: `Swap… ${units[1].number}, which was handed over` }).click();
 		await page.getByText('What goes in its place?').waitFor();
 		await scan(page, units[2].number);
+		await page.getByText(`${units[1].number} comes back to ${units[1].place}, and`).waitFor();
+		expect(await at(units[2].id)).toEqual([units[2].place]);
+		await page.getByRole('dialog').getByRole('button', { name: 'Swap', exact: true }).click();
 		await page.getByText('Swapped: the one came back').waitFor();
 		expect(await at(units[1].id)).toEqual([units[1].place]);
 		expect(await at(units[2].id)).toEqual(['@customer']);
@@ -235,9 +238,10 @@ describe('several orders of one customer', () => {
 				!(await box.evaluate((e) => e.closest('.bx--checkbox-wrapper')?.textContent))?.includes('SO-T0')
 			)
 				await box.evaluate((e: HTMLElement) => e.click());
-		await page.getByRole('button', { name: 'Ship 2 orders' }).waitFor();
+		await page.getByRole('button', { name: 'Ship 2 orders as suggested…' }).waitFor();
 		await accessible(page);
-		await page.getByRole('button', { name: 'Ship 2 orders' }).click();
+		await page.getByRole('button', { name: 'Ship 2 orders as suggested…' }).click();
+		await page.getByRole('dialog').getByRole('button', { name: 'Ship all of it' }).click();
 		await page.waitForURL(/SO-T1$/);
 		expect(await paper(page, /^Delivery note/)).toMatch(/SO-T1, SO-T0|SO-T0, SO-T1/);
 		await page.goto(app.base + '/outbound/SO-T0');

@@ -390,7 +390,10 @@ export const namesStock = (kind: Kind, role: LineRole): boolean =>
 export const HOLDING: readonly Kind[] = DOCUMENT_NAMES.filter((kind) => DOCUMENT_KINDS[kind].holds);
 
 /** Is what goes on one fetched from stock: suggested, chosen, picked? */
-export const isPicked = (kind: Kind): boolean => DOCUMENT_KINDS[kind].holds && DOCUMENT_KINDS[kind].scans === 'stock';
+export const isPicked = (kind: Kind): boolean => {
+	const { holds, scans, lines } = DOCUMENT_KINDS[kind];
+	return holds && scans === 'stock' && lines === 'written';
+};
 
 /** Where a document's page is. */
 export const documentPath = (kind: Kind, code: string): string =>

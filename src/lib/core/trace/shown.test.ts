@@ -44,7 +44,17 @@ function viewOf(batches: number, pieces: number): TraceView {
 		);
 	}
 	return {
-		...{ direction: 'forward', root: 'ROOT', roots: 1, unit: 'kg', marks, steps, where, rootQty: String(batches), shares: false },
+		...{
+			direction: 'forward',
+			root: 'ROOT',
+			roots: 1,
+			unit: 'kg',
+			marks,
+			steps,
+			where,
+			rootQty: String(batches),
+			shares: false
+		},
 		reached: marks.map((m) => ({ mark: m.id, since: '2026-03-01 09:00', now: true })),
 		...{ balance: [], accounted: true, suppliers: [], formerly: [], gaps: [] },
 		known: { scanned: 0, entered: 0, accepted: 0, reported: 0, unknown: 0 },

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Day } from '../../core/dates/dates.ts';
-import type { Db, Sql } from '../database/connect.ts';
+import { transaction, type Db, type Sql } from '../database/connect.ts';
 import {
 	consistencyPath,
 	inclusionPath,
@@ -37,15 +37,23 @@ export async function sealAll(sql: Db): Promise<number> {
  * @param most how long it takes at most, in ms: what is left then waits too
  * @returns how many entries the ledger has
  */
-export async function sealBooked(sql: Db, most: number): Promise<number> {
+export async function sealBooked(sql: Sql, most: number): Promise<number> {
 	const until = Date.now() + most;
 	const [{ last, size }] = await sql<{ last: string | null; size: string }[]>`
 		SELECT (SELECT max(id) FROM unsealed) AS last, (SELECT coalesce(max(index) + 1, 0) FROM ledger_leaf) AS size`;
 	let now = size;
 	while (last && Date.now() < until && (await sql`SELECT 1 FROM unsealed WHERE id <= ${last} LIMIT 1`).length) {
-		const [done] = await sql<{ size: string; added: number }[]>`SELECT * FROM seal(${WEIGHT}, true)`;
+		const done = await transaction(sql, async (tx) => {
+			await tx`SELECT set_config('lock_timeout', ${`${until - Date.now()}ms`}, true)`;
+			const [sealed] = await tx<{ size: string; added: number }[]>`SELECT * FROM seal(${WEIGHT}, true)`;
+			return sealed;
+		}).catch((e: { code?: string }) => {
+			// Somebody holds what is to be sealed for longer than that.
+			if (e.code === '55P03') return null;
+			throw e;
+		});
+		if (!done?.added) break;
 		now = done.size;
-		if (!done.added) break;
 	}
 	return Number(now);
 }

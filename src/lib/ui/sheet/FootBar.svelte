@@ -21,20 +21,28 @@
 	}
 	let { sheet, verb, states = PICK_WORDS, may, ongo, ondone }: Props = $props();
 	let reason = $state('');
+	/** why, for each of several findings that ask it */
+	let whys = $state<Record<string, string>>({});
 	const missing = $derived(sheet.state.missing);
 	const asks = $derived(missing.filter((m) => m.level === 'reason'));
 	const stopped = $derived(missing.some((m) => m.level === 'stop'));
 	const part = $derived(missing.some((m) => m.level === 'missing'));
-	const ready = $derived(
-		sheet.state.ready && (!asks.length || reason.trim() !== '') && !sheet.busy && !sheet.checking && !sheet.waiting
+	/** of several each has its own: one sentence for all of them says nothing of any */
+	const several = $derived(asks.length > 1);
+	const isSaid = $derived(several ? asks.every((a) => whys[a.message]?.trim()) : !asks.length || reason.trim() !== '');
+	const whole = $derived(
+		several
+			? [...new Set(asks.map((a) => a.message))].map((m) => `${m.replace(/\.$/, '')}: ${whys[m]?.trim()}`).join('; ')
+			: reason.trim()
 	);
+	const ready = $derived(sheet.state.ready && (several || isSaid) && !sheet.busy && !sheet.checking && !sheet.waiting);
 
 	/** what nobody has looked at */
 	const suggested = $derived(notLookedAt(sheet.state.kind, sheet.state.lines));
 	const named = $derived(isNamed(sheet.state.lines));
 	/** a site that picks in an act of its own takes what was picked, and nothing else */
 	const picksOnly = $derived(suggested.length > 0 && sheet.state.staging?.side === 'picks');
-	const asksFirst = $derived(suggested.length > 0 && !picksOnly);
+	const asksFirst = $derived((suggested.length > 0 && !picksOnly) || several);
 	const can = $derived(ready && !(picksOnly && !named));
 	let asking = $state(false);
 
@@ -48,8 +56,9 @@
 	/** @param only what is chosen or picked, nothing that is only suggested */
 	async function book(only: boolean) {
 		asking = false;
-		if (await sheet.book(reason.trim().slice(0, 1000), only)) {
+		if (await sheet.book(whole.slice(0, 1000), only)) {
 			reason = '';
+			whys = {};
 			ondone?.();
 		}
 	}
@@ -66,12 +75,34 @@
 			else sheet.takeBack();
 		}
 	}
-	function goTo(line: number) {
+	/** Leads to what is missing: the field that the finding names, else the first of its row that is empty, else of its line. */
+	function goTo({ line, message }: { line: number; message: string }) {
 		ongo?.(line);
 		requestAnimationFrame(() => {
 			const el = document.getElementById(`line-${line}`);
 			el?.scrollIntoView({ block: 'start', behavior: 'smooth' });
-			el?.parentElement?.querySelector<HTMLInputElement>('input')?.focus({ preventScroll: true });
+			const panel = el?.parentElement;
+			if (!panel) return;
+			const says = message.toLowerCase().replace(/\.$/, '');
+			const row = [...panel.querySelectorAll('.finding')]
+				.find((f) => says.includes(f.textContent!.trim().toLowerCase().replace(/\.$/, '') || '—'))
+				?.closest('tr, li, [data-line]');
+			const fields = (from: Element) => [
+				...from.querySelectorAll<HTMLInputElement>('input, select, button[data-field]')
+			];
+			const isNamed = (f: HTMLInputElement) => {
+				const label = (f.getAttribute('aria-label') ?? f.labels?.[0]?.textContent ?? '').trim().toLowerCase();
+				const what = label.split(/,| of /)[0];
+				return what.length > 2 && says.includes(what);
+			};
+			const within = row ? fields(row) : [];
+			const to =
+				within.find(isNamed) ??
+				within.find((f) => !f.value) ??
+				within[0] ??
+				fields(panel).find(isNamed) ??
+				fields(panel)[0];
+			to?.focus({ preventScroll: true });
 		});
 	}
 </script>
@@ -96,19 +127,21 @@
 	{:else}
 		<span class="soft">{stopped ? 'Fix first:' : 'Still missing:'}</span>
 		{#each missing.slice(0, 5) as m, i (i)}
-			<Button kind="ghost" size="small" class="word {m.level}" on:click={() => goTo(m.line)}
+			<Button kind="ghost" size="small" class="word {m.level}" on:click={() => goTo(m)}
 				>Line {m.line}: {m.message.replace(/\.$/, '')}</Button
 			>
 		{/each}
 		{#if missing.length > 5}<span class="soft">and {missing.length - 5} more</span>{/if}
 	{/if}
 	{#snippet act()}{#if may}
-			{#if asks.length}
+			{#if asks.length === 1}
 				<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
 			{/if}
-			<Button size="small" disabled={!can} onclick={go} title="Ctrl + Enter"
+			<Button size="small" data-book disabled={!can} onclick={go} title="Ctrl + Enter"
 				>{verb}{asksFirst
-					? ` as ${states.suggested}…`
+					? suggested.length && !picksOnly
+						? ` as ${states.suggested}…`
+						: '…'
 					: (part || picksOnly) && sheet.state.ready
 						? ', the rest later'
 						: ''}</Button
@@ -116,19 +149,30 @@
 		{/if}{/snippet}
 </Foot>
 {#if asking}
+	{@const unseen = picksOnly ? [] : suggested}
 	<Question
-		title="{verb} as {states.suggested}: {sheet.state.code}"
-		verb="{verb} all of it"
-		ondo={() => book(false)}
-		second={named ? { verb: `${verb} only what is ${states.picked}`, ondo: () => book(true) } : undefined}
+		title={unseen.length ? `${verb} as ${states.suggested}: ${sheet.state.code}` : `${verb}: ${sheet.state.code}`}
+		verb={unseen.length ? `${verb} all of it` : verb}
+		disabled={!isSaid}
+		ondo={() => book(picksOnly)}
+		second={unseen.length && named
+			? { verb: `${verb} only what is ${states.picked}`, ondo: () => book(true) }
+			: undefined}
 		onleave={() => (asking = false)}
 	>
-		<p>Nobody has looked at these. They go as they are {states.suggested}:</p>
-		<ul>
-			{#each suggested as { line, qty } (line.id)}
-				<li>Line {line.no}, {line.itemName}: <b>{show(qty)} of {show(line.open)} {unitWord(line.unit)}</b></li>
+		{#if several}
+			{#each [...new Set(asks.map((a) => a.message))] as message (message)}
+				<Text label={message} maxlength="200" placeholder="Why, kept in the ledger" bind:value={whys[message]} />
 			{/each}
-		</ul>
+		{/if}
+		{#if unseen.length}
+			<p>Nobody has looked at these. They go as they are {states.suggested}:</p>
+			<ul>
+				{#each unseen as { line, qty } (line.id)}
+					<li>Line {line.no}, {line.itemName}: <b>{show(qty)} of {show(line.open)} {unitWord(line.unit)}</b></li>
+				{/each}
+			</ul>
+		{/if}
 	</Question>
 {/if}
 

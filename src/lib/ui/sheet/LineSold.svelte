@@ -8,7 +8,8 @@
 	import Choose from '../fields/Choose.svelte';
 	import Text from '../fields/Text.svelte';
 	import Tag from '../tag/Tag.svelte';
-	import Candidates from './Candidates.svelte';
+	import Question from '../shell/Question.svelte';
+	import Candidates, { type Candidate } from './Candidates.svelte';
 	import type { Sheet } from './sheet.svelte';
 	interface Props {
 		sheet: Sheet;
@@ -30,6 +31,8 @@
 			.map((d): [string, string] => [d, sayDuration(d)])
 	]);
 	let swapping = $state<Gone | null>(null);
+	/** what was chosen to go in its place */
+	let into = $state<Candidate | null>(null);
 	let reason = $state('');
 	const last = $derived(
 		[...new Set(sold.gone.flatMap((g) => g.warrantyUntil ?? []))].sort((a, b) => a.localeCompare(b))
@@ -92,7 +95,6 @@
 		{@const out = swapping}
 		<div class="swap">
 			{out.number} comes back to {out.from}. What goes in its place? Scan it, or take it from the list.
-			<Text label="Why, where that is asked" ch={30} bind:value={reason} maxlength="1000" />
 		</div>
 		<Candidates
 			code={sheet.state.code}
@@ -101,12 +103,27 @@
 			taken={[]}
 			except={out.mark}
 			stamp={sheet.state.stamp}
-			ontake={async (c) => {
-				// Refused, the reason stays for the next try.
-				if (await sheet.swap(line.id, { mark: out.mark }, c, reason.trim())) [swapping, reason] = [null, ''];
-			}}
+			ontake={(c) => (into = c)}
 			scans
 		/>
+		{#if into}
+			{@const instead = into}
+			<Question
+				title="Swap {out.number} for {instead.number}"
+				verb="Swap"
+				ondo={async () => {
+					// Refused, the reason stays for the next try.
+					if (await sheet.swap(line.id, { mark: out.mark }, instead, reason.trim())) [swapping, reason] = [null, ''];
+				}}
+				onleave={() => (into = null)}
+			>
+				<p>
+					{out.number} comes back to {out.from}, and {instead.number} goes from {instead.place} in its place: both are booked
+					now.
+				</p>
+				<Text label="Why, where that is asked" ch={30} bind:value={reason} maxlength="1000" />
+			</Question>
+		{/if}
 	{/if}
 {/if}
 

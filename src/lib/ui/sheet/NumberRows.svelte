@@ -11,7 +11,7 @@
 	import { readScan } from '$lib/core/codes/scan';
 	import { guess, mapRows, readCells, type TableRow } from '$lib/core/tables/table';
 	import { readColumn } from '$lib/core/ranges/column';
-	import { amount, rest } from '$lib/core/quantity/quantity';
+	import { amount, less, rest } from '$lib/core/quantity/quantity';
 	import type { SheetLine } from '$lib/core/sheet/sheet';
 	import FactField from '../facts/FactField.svelte';
 	import FilePick from '../files/FilePick.svelte';
@@ -99,7 +99,7 @@
 			const data = rows.map((run, i) => ({ lineId: line.id, data: { ...extra, ...run, ...(i ? {} : supplier) } }));
 			if (!(await sheet.put(data)) && !sheet.waiting && !fill.text) return fill.set(typed);
 			theirSerial.set('');
-			focus('fill');
+			await goOn('fill');
 		} else {
 			if (lots && !lot.text.trim()) return focus('lot', 'Type the lot number first.');
 			said = '';
@@ -109,7 +109,7 @@
 			for (const field of fields) field.set('');
 			if (!(await sheet.put([{ lineId: line.id, data }])) && !sheet.waiting && fields.every((field) => !field.text))
 				return fields.forEach((field, i) => field.set(typed[i]));
-			focus(lots ? 'lot' : 'qty');
+			await goOn(lots ? 'lot' : 'qty');
 		}
 	}
 	/** The pattern that this line's numbers can be drawn from. */
@@ -164,6 +164,19 @@
 		const at = document.activeElement;
 		if (at && at !== document.body && !group?.contains(at)) return;
 		group?.querySelector<HTMLInputElement>(`[data-field=${field}]`)?.focus();
+	}
+	/** Where the cursor goes when a number was entered: to the next; of a full line on to the next that is not, or to the button. */
+	async function goOn(field: string) {
+		await tick();
+		const at = document.activeElement;
+		if (left !== '0' || (at && at !== document.body && !group?.contains(at))) return focus(field);
+		const next = sheet.state.lines.find((l) => l.no > line.no && l.role !== 'component' && less(l.entered, l.open));
+		const to = next
+			? (document.querySelector<HTMLElement>(`[data-line="${next.id}"] [data-field]`) ??
+				document.querySelector<HTMLElement>(`#line-${next.no} button`))
+			: document.querySelector<HTMLElement>('[data-book]:not(:disabled)');
+		if (to) to.focus();
+		else await focus(field);
 	}
 	/** Fields that Enter passes by: what they hold is the exception. */
 	const aside = ['theirs', 'their-serial', 'bin'];

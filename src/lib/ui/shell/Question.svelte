@@ -53,6 +53,7 @@
 			{#if second}<Button
 					kind="tertiary"
 					size="small"
+					{disabled}
 					on:click={() => {
 						void second.ondo();
 						onleave();

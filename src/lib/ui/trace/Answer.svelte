@@ -1,10 +1,11 @@
 <script lang="ts">
 	// The answer of a trace: what adds up, the picture, and its parts by pages. The trace is worked out once; another part, page,
 	// range or bar is another look at it.
-	import { onMount, untrack } from 'svelte';
-	import { goto, replaceState } from '$app/navigation';
+	import { untrack } from 'svelte';
+	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { Button, Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
+	import { showWhen } from '$lib/core/dates/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';
@@ -54,8 +55,6 @@
 	const seen = $derived(seenIn(page.url.searchParams, head.direction));
 	const link = (changes: Record<string, string | number | null>) => {
 		const p = new URLSearchParams(page.url.searchParams);
-		// Whatever is asked next is asked of the same moment.
-		p.set('ledgerSize', String(of.ledgerSize));
 		for (const [k, v] of Object.entries(changes)) {
 			if (v) p.set(k, String(v));
 			else p.delete(k);
@@ -73,14 +72,6 @@
 					])
 				})
 			: link({ tab: b.col === 0 || b.tone === 'ink' ? 'numbers' : 'where', find: b.find, row: null });
-
-	// The address names the moment: opened again, or sent to somebody, it shows the same.
-	onMount(() => {
-		if (page.url.searchParams.get('ledgerSize')) return;
-		const url = new URL(page.url);
-		url.searchParams.set('ledgerSize', String(of.ledgerSize));
-		replaceState(url, page.state);
-	});
 
 	let looks = 0;
 	async function look(want: 'lines' | 'picture') {
@@ -221,7 +212,9 @@
 		onday={(day) => goto(link({ asOf: day || null, row: null, bars: null }))}
 	/>
 	<span class="soft"
-		>Ledger of {grouped(of.ledgerSize)} entries{when.at ? `, ${when.at}` : ''}{#if when.newer}. {grouped(when.newer)}
+		>Ledger of {grouped(of.ledgerSize)} entries{when.at ? `, ${showWhen(when.at)}` : ''}{#if when.newer}. {grouped(
+				when.newer
+			)}
 			{when.newer === 1 ? 'entry was' : 'entries were'} added since:
 			<a href={link({ ledgerSize: null, row: null })}>trace it as it is now</a>{/if}</span
 	>

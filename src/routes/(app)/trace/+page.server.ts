@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as after } from 'node:timers/promises';
+import { redirect } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { seenIn } from '$lib/core/trace/seen';
 import type { Looked } from '$lib/core/trace/shown';
@@ -59,7 +60,13 @@ export const load: PageServerLoad = (event) =>
 		const id = idOf(mark);
 		if (!id) throw new Problem('There is no such lot or serial.', 404);
 		const now = await sizeNow(pool());
-		const ledgerSize = read.ledgerSize ?? now;
+		if (read.ledgerSize === null) {
+			// The address names the moment: opened again, or sent to somebody, it shows the same.
+			const pinned = new URLSearchParams(p);
+			pinned.set('ledgerSize', String(now));
+			redirect(303, `/trace?${pinned}`);
+		}
+		const { ledgerSize } = read;
 		if (ledgerSize > now) throw notYet(ledgerSize, now);
 		const sealed = await sealedWhen(pool(), ledgerSize);
 		const when = { at: sealed && timeIn(zone, sealed), newer: now - ledgerSize };

@@ -198,7 +198,9 @@
 				<dd>{m.warranty}</dd>{/if}
 			{#each m.facts as f (f.code)}<dt>{f.name}</dt>
 				<dd>
-					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else if f.outside}<b class="stop">{f.value}</b>
+					{#if f.file}<a href="/files/{f.file}" target="_blank" rel="noopener">{f.value}</a>{:else if f.outside}<b
+							class="stop">{f.value}</b
+						>
 						<span class="stop">{f.outside}</span>{:else}{f.value}{/if}
 					<span class="soft">{f.by}, {showWhen(f.at)}</span>{@render pencil(f.code, f.name)}
 				</dd>{/each}
