@@ -131,4 +131,33 @@ describe('rows', () => {
 			})
 		);
 	});
+
+	it('rows go to the line of their item; one that no line has is named, and nothing else of it is guessed', () => {
+		const gel = { id: '1', item: 'GEL', itemName: 'Gel', tracking: 'lot', decimals: 3, unit: 'kg' };
+		const cell = { id: '2', item: 'CELL', itemName: 'Cell', tracking: 'serial', decimals: 0, unit: 'each' };
+		const cells = [
+			['Item', 'Lot', 'Serial', 'Qty'],
+			['GEL', 'G-1', '', '5'],
+			['cell', '', 'C-1', '1'],
+			['CELL', '', 'C-2', '1'],
+			['Gel', 'G-2', '', '2.5'],
+			['SALT', 'S-1', '', '9'],
+			['', 'G-3', '', '1']
+		];
+		const { mapping, headings } = guess(cells[0], gel, [cell]);
+		expect([mapping, headings]).toEqual([['item', 'lot', 'serial', 'qty'], true]);
+		const { rows, faults } = mapRows(cells, mapping, 1, gel, '', [cell]);
+		expect(rows).toEqual([
+			{ lot: 'G-1', qty: '5' },
+			{ line: '2', serial: 'C-1', count: 2 },
+			{ lot: 'G-2', qty: '2.5' }
+		]);
+		expect(faults).toEqual([
+			{ row: 6, message: 'SALT is on no line here. Take the row out, or add the item to the order.' },
+			{ row: 7, message: 'has no item.' }
+		]);
+		// Alone on its order the column is read all the same: another item's lot is no lot of this one.
+		const alone = guess(cells[0], gel);
+		expect(mapRows(cells, alone.mapping, 1, gel).faults.map((f) => f.row)).toEqual([3, 4, 6, 7]);
+	});
 });

@@ -7,6 +7,7 @@ import { next } from '../ranges/ranges.ts';
 
 /** What a column of a table can be; a fact stands under "fact " and its code. */
 const FIELDS = {
+	item: 'item',
 	serial: 'serial',
 	lot: 'lot',
 	qty: 'quantity',
@@ -29,9 +30,30 @@ export interface TableLine {
 	unit: string;
 	facts?: readonly Fact[];
 }
+/** A line of the same document that rows of its item may go to. */
+export interface ItemLine extends TableLine {
+	id: string;
+	item: string;
+	itemName: string;
+}
 
 /** Headings that people and programs write (common practice), without case, blanks and signs. */
 const SYNONYMS: Record<Own, string[]> = {
+	item: [
+		'item',
+		'itemcode',
+		'itemno',
+		'itemnumber',
+		'article',
+		'articleno',
+		'articlenumber',
+		'product',
+		'productcode',
+		'material',
+		'sku',
+		'partno',
+		'partnumber'
+	],
 	serial: ['serial', 'serialno', 'serialnumber', 'serials', 'sn', 'sno', 'number', 'no', 'unit'],
 	lot: ['lot', 'lotno', 'lotnumber', 'batch', 'batchno', 'batchnumber', 'charge'],
 	qty: ['qty', 'quantity', 'amount', 'pieces', 'pcs', 'count', 'weight', 'netweight'],
@@ -53,30 +75,41 @@ export function readCells(text: string): string[][] {
 	});
 	return data.map((row) => row.map((c) => c.trim()));
 }
-/** The fields that a line's numbers have, with what each is called. */
-export function fieldsFor(line: TableLine): { field: Field; label: string }[] {
-	const serials = line.tracking.includes('serial');
+/**
+ * The fields that a line's numbers have, with what each is called.
+ * @param others lines whose rows stand in the same table, told apart by their item
+ */
+export function fieldsFor(line: TableLine, others: readonly ItemLine[] = []): { field: Field; label: string }[] {
+	const all = [line, ...others];
+	const serials = all.some((l) => l.tracking.includes('serial'));
 	const own = (Object.keys(FIELDS) as Own[]).filter(
 		(f) =>
 			((f !== 'serial' && f !== 'supplierSerial') || serials) &&
-			(f !== 'lot' || line.tracking.includes('lot')) &&
-			(f !== 'qty' || !serials)
+			(f !== 'lot' || all.some((l) => l.tracking.includes('lot'))) &&
+			(f !== 'qty' || all.some((l) => !l.tracking.includes('serial')))
 	);
+	const facts = new Map(all.flatMap((l) => (l.facts ?? []).map((f) => [f.code, f] as const)));
 	return [
 		...own.map((field) => ({ field, label: FIELDS[field] })),
-		...(line.facts ?? [])
+		...[...facts.values()]
 			.filter((f) => f.kind !== 'file')
 			.map((f) => ({ field: `fact ${f.code}` as const, label: f.name }))
 	];
 }
+/** Has a table a column of items, by its headings? */
+const hasItems = (first: readonly string[]) => first.some((cell) => SYNONYMS.item.includes(plainHeading(cell)));
 
 /**
  * Guesses what each column is from its heading.
  * @returns the mapping, and whether the first row is headings at all
  */
-export function guess(first: string[], line: TableLine): { mapping: Mapping; headings: boolean } {
+export function guess(
+	first: string[],
+	line: TableLine,
+	others: readonly ItemLine[] = []
+): { mapping: Mapping; headings: boolean } {
 	const { tracking } = line;
-	const fields = fieldsFor(line);
+	const fields = fieldsFor(line, hasItems(first) ? others : []);
 	const meant = ({ field, label }: (typeof fields)[0], word: string) =>
 		field.startsWith('fact ')
 			? [plainHeading(label), plainHeading(field.slice(5))].includes(word)
@@ -111,6 +144,8 @@ export function guess(first: string[], line: TableLine): { mapping: Mapping; hea
 
 /** One row of a table as it goes into the sheet. */
 export interface TableRow {
+	/** id of the line that it goes to, by its item; the line that it was read for where it is left out */
+	line?: string;
 	lot?: string;
 	serial?: string;
 	count?: number;
@@ -132,27 +167,52 @@ export interface TableFault {
  * Makes sheet rows of a table; consecutive serials with the same facts become one row. Every faulty row is named.
  * @param skip 1 when the first row is headings
  * @param lot the lot that stands beside, for tables without a column of lots
+ * @param others lines of the same document: a row goes to the line of its item, and one whose item no line has is faulty
  */
 export function mapRows(
 	cells: string[][],
 	mapping: Mapping,
 	skip: number,
-	line: TableLine,
-	lot = ''
+	line: TableLine & Partial<ItemLine>,
+	lot = '',
+	others: readonly ItemLine[] = []
 ): { rows: TableRow[]; numbers: number; faults: TableFault[] } {
+	const own = line;
+	const isOf = (l: Partial<ItemLine>, item: string) =>
+		[l.item, l.itemName].some((name) => name?.toLowerCase() === item.toLowerCase());
+	const byItem = mapping.includes('item');
 	const faults: TableFault[] = [];
 	const rows: TableRow[] = [];
 	let numbers = 0;
 	for (let i = skip; i < cells.length; i++) {
 		const row: TableRow = {};
+		let item = '';
 		const say = (message: string) => faults.push({ row: i + 1, message });
 		mapping.forEach((field, c) => {
 			const value = cells[i][c]?.slice(0, 200);
 			if (!field || !value) return;
-			if (isOwn(field)) row[field] = value;
+			if (field === 'item') item = value;
+			else if (isOwn(field)) row[field] = value;
 			else (row.facts ??= {})[field.slice(5)] = value;
 		});
-		if (lot && line.tracking.includes('lot')) row.lot ??= lot;
+		const to = !byItem || isOf(own, item) ? own : others.find((l) => isOf(l, item));
+		if (!to) {
+			say(item ? `${item} is on no line here. Take the row out, or add the item to the order.` : 'has no item.');
+			continue;
+		}
+		const line: TableLine = to;
+		if (to !== own) row.line = to.id;
+		// What another line of the table has is nothing of this one.
+		if (byItem) {
+			if (!line.tracking.includes('serial')) {
+				delete row.serial;
+				delete row.supplierSerial;
+			} else if (row.serial) delete row.qty;
+			if (!line.tracking.includes('lot')) delete row.lot;
+			for (const code of Object.keys(row.facts ?? {}))
+				if (!line.facts?.some((f) => f.code === code)) delete row.facts![code];
+		}
+		if (lot && to === own && line.tracking.includes('lot')) row.lot ??= lot;
 		if (line.tracking.includes('serial') && !row.serial) say('has no serial.');
 		if (line.tracking.includes('lot') && !row.lot) say('has no lot.');
 		if (!line.tracking.includes('serial')) {
@@ -176,7 +236,7 @@ export function mapRows(
 		numbers++;
 		const open = rows.at(-1);
 		const same = (a: TableRow, b: TableRow) =>
-			(['lot', 'expiresOn', 'madeOn', 'supplierLot', 'place'] as const).every((f) => a[f] === b[f]) &&
+			(['line', 'lot', 'expiresOn', 'madeOn', 'supplierLot', 'place'] as const).every((f) => a[f] === b[f]) &&
 			JSON.stringify(a.facts ?? {}) === JSON.stringify(b.facts ?? {}) &&
 			(a.supplierSerial ? next(a.supplierSerial, a.count!) : undefined) === b.supplierSerial;
 		if (row.serial && open?.serial && same(open, row) && next(open.serial, open.count!) === row.serial) open.count!++;

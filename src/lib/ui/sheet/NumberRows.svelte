@@ -200,9 +200,9 @@
 		if (!/[\n\t]/.test(text.trim())) return;
 		e.preventDefault();
 		const cells = readCells(text);
-		const read = guess(cells[0] ?? [], line);
+		const read = guess(cells[0] ?? [], line, others);
 		if (read.headings || (cells[0]?.length ?? 0) > (lots && serials ? 2 : 1)) {
-			const made = mapRows(cells, read.mapping, read.headings ? 1 : 0, line, lot.text.trim());
+			const made = mapRows(cells, read.mapping, read.headings ? 1 : 0, line, lot.text.trim(), others);
 			// A table whose headings are all known and whose rows are all sound needs no look.
 			if (made.faults.length || !read.headings || read.mapping.includes(null))
 				return void (table = { name: 'what was pasted', cells });
@@ -216,10 +216,12 @@
 			`${grouped(numbers)} ${serials ? 'numbers' : 'rows'} read${blanks ? `, ${blanks} blank ${blanks === 1 ? 'line' : 'lines'} skipped` : ''}.`
 		);
 	}
+	/** lines that rows of a table may be of, by their items */
+	const others = $derived(sheet.state.lines.filter((l) => l.id !== line.id && l.role === line.role));
 	let table = $state<{ name: string; cells: string[][] } | null>(null);
 	let over = $state(false);
 	async function putTable(rows: TableRow[], numbers: number) {
-		if (!(await sheet.put(rows.map((r) => ({ lineId: line.id, data: { ...r } }))))) return;
+		if (!(await sheet.put(rows.map(({ line: to, ...r }) => ({ lineId: to ?? line.id, data: { ...r } }))))) return;
 		table = null;
 		await focus(serials ? 'fill' : lots ? 'lot' : 'qty', `${grouped(numbers)} ${numbers === 1 ? 'row' : 'rows'} read.`);
 	}
@@ -359,6 +361,7 @@
 	</div>
 {/if}
 {#if table}<TablePreview
+		{others}
 		{...table}
 		{line}
 		lot={lot.text.trim()}

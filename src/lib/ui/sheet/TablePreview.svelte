@@ -19,20 +19,25 @@
 		cells: string[][];
 		line: SheetLine;
 		lot: string;
+		/** lines of the same document: rows go to that of their item */
+		others: readonly SheetLine[];
 		ontake: (rows: Row[], numbers: number) => void;
 		onleave: () => void;
 	}
-	let { name, cells, line, lot, ontake, onleave }: Props = $props();
+	let { name, cells, line, lot, others, ontake, onleave }: Props = $props();
 	const width = $derived(Math.max(...cells.map((r) => r.length)));
 	// svelte-ignore state_referenced_locally
 	const first = guess(
 		Array.from({ length: width }, (_, i) => cells[0][i] ?? ''),
-		line
+		line,
+		others
 	);
 	let headings = $state(first.headings);
 	let mapping = $state<Mapping>(first.mapping);
-	const fields = $derived(fieldsFor(line));
-	const made = $derived(mapRows(cells, mapping, headings ? 1 : 0, line, lot));
+	const fields = $derived(fieldsFor(line, mapping.includes('item') ? others : []));
+	const made = $derived(mapRows(cells, mapping, headings ? 1 : 0, line, lot, others));
+	/** to how many lines its rows go */
+	const dealt = $derived(new Set(made.rows.map((r) => r.line ?? line.id)).size);
 	const faulty = $derived(new Set(made.faults.map((f) => f.row)));
 	const start = $derived(headings ? 1 : 0);
 	let button = $state<HTMLButtonElement>();
@@ -44,7 +49,7 @@
 <div class="preview" {@attach show} role="group" aria-label="Table from {name}">
 	<p>
 		<b>{name}</b>: {grouped(made.numbers)}
-		{made.numbers === 1 ? 'row' : 'rows'}.
+		{made.numbers === 1 ? 'row' : 'rows'}{#if dealt > 1}, for {dealt} lines by their items{/if}.
 		<Checkbox labelText="The first row is headings" bind:checked={headings} />
 	</p>
 	<div class="wide">
