@@ -23,19 +23,37 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 		list: await listFor(sql, event, who, documentList(kind))
 	}));
 
+/**
+ * The place that is proposed for a new document, empty where a person has to say: of what arrives the dock of the person's
+ * site, else that site, or where the person made the last one of the kind. Their site is that of the last document that they
+ * made, or the only one there is.
+ */
+export async function proposedPlace(sql: Sql, kind: Kind, by: string): Promise<string> {
+	const { place, steps, reasons, area } = documentKind(kind);
+	// Where something was found, or is missing, is never guessed.
+	if (reasons && area === 'stock') return '';
+	const [known] = await sql<{ site: string | null; last: string | null; dock: string | null }[]>`
+		WITH mine AS (SELECT coalesce(l.site_id, l.id) AS id FROM orders o JOIN place l ON l.id = o.place_id WHERE o.created_by = ${by} ORDER BY o.id DESC LIMIT 1),
+		sites AS (SELECT p.id FROM place p WHERE p.site_id IS NULL AND NOT p.virtual AND NOT p.transit),
+		site AS (SELECT p.id, p.code FROM place p WHERE p.id = coalesce((SELECT id FROM mine), (SELECT min(id) FROM sites HAVING count(*) = 1)))
+		SELECT (SELECT code FROM site) AS site,
+			(SELECT l.code FROM orders o JOIN place l ON l.id = o.place_id WHERE o.kind = ${kind} AND o.created_by = ${by} ORDER BY o.id DESC LIMIT 1) AS last,
+			(SELECT d.code FROM place d JOIN site ON site.id = d.site_id WHERE d.dock ORDER BY d.code COLLATE natural_order LIMIT 1) AS dock`;
+	if (place.sites) return known.site ?? '';
+	return (steps.goods === 'receipt' || steps.goods === 'customer return' ? known.dock : known.last) ?? '';
+}
+
 /** What the form for a new document offers to choose from. */
 export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 	page(event, documentKind(kind).create, async (who) => {
 		const { partner, place, to, line, job, fromSupplier, reasons } = documentKind(kind);
-		const [today, items, partners, places, jobs, before, ways, why] = await Promise.all([
+		const [today, items, partners, places, jobs, proposed, ways, why] = await Promise.all([
 			firmToday(sql),
 			itemNames(sql),
 			partner ? listPartners(sql) : [],
 			placeCodes(sql),
 			job ? listJobs(sql) : [],
-			// Where this person made the last one is most often where the next one is made.
-			sql<{ code: string }[]>`
-				SELECT l.code FROM orders o JOIN place l ON l.id = o.place_id WHERE o.kind = ${kind} AND o.created_by = ${who.name} ORDER BY o.id DESC LIMIT 1`,
+			proposedPlace(sql, kind, who.name),
 			documentKind(kind).sent ? openWays(sql) : [],
 			reasons ? openReasons(sql, reasons) : []
 		]);
@@ -58,7 +76,7 @@ export const newDocumentPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 			ways: [...ways],
 			reasons: [...why],
 			first: reasons ? await firstOf(sql, kind, event.url) : null,
-			lastPlace: before[0]?.code ?? '',
+			proposed,
 			partners: partners.filter((p) => partner?.kinds.includes(p.kind)),
 			// What is bought may be bought for one of them.
 			customers: fromSupplier ? partners.filter((p) => p.kind !== 'supplier') : [],

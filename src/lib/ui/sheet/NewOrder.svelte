@@ -26,7 +26,8 @@
 		/** the item that goes in, as a link said */
 		from?: string;
 		/** where this person made the last one */
-		lastPlace?: string;
+		/** the place that is proposed; empty where it is asked */
+		proposed?: string;
 		partners: { code: string; name: string }[];
 		/** whom a line may be bought for */
 		customers?: { code: string; name: string }[];
@@ -62,7 +63,7 @@
 		first = null,
 		today,
 		from = '',
-		lastPlace = '',
+		proposed = '',
 		faults,
 		typed
 	}: Props = $props();
@@ -94,9 +95,9 @@
 				? items.filter((i) => (rework === 'yes' ? i.tracking === 'lot' : i.made))
 				: items
 	);
-	/** What stands there before a place is chosen. Where something was found is never guessed; where goods arrive mostly is right. */
+	/** What stands there before a place is chosen: none is ever guessed by its name. */
 	const noPlace = $derived<[string, string][]>(
-		!row.place.needed ? [['', 'anywhere']] : row.reasons && row.area === 'stock' ? [['', 'choose a place']] : []
+		!row.place.needed ? [['', 'anywhere']] : proposed ? [] : [['', 'choose a place']]
 	);
 	const itemOf = (code: string) => items.find((i) => i.code === code);
 </script>
@@ -158,12 +159,7 @@
 			/>
 			<Hidden name="from" value={rework === 'yes' ? (lines[0]?.item ?? '') : ''} />
 		{/if}
-		<Choose
-			label={row.place.label}
-			name="place"
-			options={[...noPlace, ...places]}
-			value={was('place') || lastPlace || (noPlace.length ? '' : places[0])}
-		/>
+		<Choose label={row.place.label} name="place" options={[...noPlace, ...places]} value={was('place') || proposed} />
 		{#if row.reasons}<Choose
 				label="Reason"
 				name="reason"

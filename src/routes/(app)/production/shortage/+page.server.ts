@@ -2,6 +2,7 @@ import { addDuration, parseDay } from '$lib/core/dates/dates';
 import { documentKind, documentPath } from '$lib/core/document/kinds';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
+import { proposedPlace } from '$lib/server/document/pages';
 import { firmToday } from '$lib/server/list/page';
 import { buyMissing, shortage } from '$lib/server/production/shortage';
 import { action, page, readJson } from '$lib/server/request';
@@ -19,10 +20,11 @@ export const load: PageServerLoad = (event) =>
 		const day = parseDay(asked.get('until') ?? '');
 		const until = 'day' in day ? day.day : addDuration(today, AHEAD);
 		const may = can(who.role, documentKind('purchase').create);
-		const [rows, partners, places] = await Promise.all([
+		const [rows, partners, places, proposed] = await Promise.all([
 			shortage(pool(), order, until),
 			may ? listPartners(pool()) : [],
-			may ? placeCodes(pool()) : []
+			may ? placeCodes(pool()) : [],
+			may ? proposedPlace(pool(), 'purchase', who.name) : ''
 		]);
 		return {
 			order,
@@ -31,7 +33,8 @@ export const load: PageServerLoad = (event) =>
 			rows,
 			may,
 			suppliers: partners.filter((p) => p.kind !== 'customer').map((p) => [p.code, p.name] as const),
-			places: places.map((p) => p.code)
+			places: places.map((p) => p.code),
+			proposed
 		};
 	});
 

@@ -135,7 +135,12 @@
 	</Table>
 	{#if data.may && bought.length}
 		<div class="below fields">
-			<Choose label="Arrives at" name="place" options={data.places} value={data.places[0]} />
+			<Choose
+				label="Arrives at"
+				name="place"
+				options={data.proposed ? data.places : [['', 'choose a place'], ...data.places]}
+				value={data.proposed}
+			/>
 			<DayField label="Expected" name="dueOn" value={data.until} />
 			<Button type="submit" size="small" disabled={!lines.length}
 				>{suppliers < 2 ? 'Make the purchase order' : `Make ${suppliers} purchase orders`}</Button

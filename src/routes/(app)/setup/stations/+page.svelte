@@ -21,7 +21,7 @@
 <form method="POST" action="?/add" class="panel fields add" use:enhance>
 	<Text label="Code" name="code" value={was('code')} mono required ch={10} maxlength="20" />
 	<Text label="Name" name="name" value={was('name')} required ch={24} maxlength="100" />
-	<Choose label="Stands at" name="place" options={data.places} value={was('place') || data.places[0]} />
+	<Choose label="Stands at" name="place" options={[['', 'choose a place'], ...data.places]} value={was('place')} />
 	<Choose
 		label="What is put together there"
 		name="review"

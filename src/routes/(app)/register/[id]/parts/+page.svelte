@@ -36,7 +36,7 @@
 		instead: string;
 	}
 	// svelte-ignore state_referenced_locally
-	const place = data.bins.find((b) => b === unit.place) ?? data.bins[0] ?? '';
+	const place = data.bins.find((b) => b === unit.place) ?? '';
 	let fates = $state<Record<string, Fate>>({});
 	const fateOf = (p: UnitPart): Fate => fates[p.mark] ?? { to: '', place, instead: '' };
 	const set = (p: UnitPart, what: Partial<Fate>) => (fates[p.mark] = { ...fateOf(p), ...what });
@@ -104,7 +104,7 @@
 				>{#if !depth && (f.to === 'bin' || f.to === 'hold')}<Choose
 						label="Bin for {said}"
 						hide
-						options={data.bins}
+						options={fateOf(p).place ? data.bins : [['', 'choose a bin'], ...data.bins]}
 						value={f.place}
 						onpick={(to: string) => set(p, { place: to })}
 					/>{/if}</TableCell
