@@ -248,6 +248,20 @@ export const anotherItem = define<{ name: string }>(
 		`${s.text} ${s.is} known as ${s.many ? 'serials' : 'a serial'} of ${a.name}.${ask(level, 'Check the label, or say why it is right.')}`,
 	'a serial belongs to another item'
 );
+/** What was found is given to a lot that nobody knows, beside one that is written nearly so. */
+export const unknownFound = define<{ near: readonly string[] }>(
+	'unknown found',
+	'reason',
+	(s, a, level) =>
+		`${s.text} ${s.is} not known, and ${a.near.join(', ')} ${a.near.length === 1 ? 'is' : 'are'}.${ask(level, 'Correct it, or say why a new lot was found.', ' Look at the label again.')}`,
+	'something is found under a lot that nobody knows, and a known one is written nearly so'
+);
+/** A new number that is not written as the others of its item in the same act. */
+export const leavesForm = define<{ form: string }>(
+	'leaves form',
+	'note',
+	(s, a) => `${s.text} ${s.is} written otherwise than the others, as ${a.form}. Look at the label again.`
+);
 /** A new number that differs from a known one only in signs that look alike (Unicode Technical Standard 39), case, 0 and O, or 1, I and l. */
 export const looksAlike = define<{ known: string }>(
 	'looks alike',

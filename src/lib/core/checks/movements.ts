@@ -51,6 +51,8 @@ export interface World {
 	former: ReadonlyMap<string, { mark: string; number: string; printed: boolean }>;
 	/** numbers of the same item that look like a new one, by "kind item number" */
 	alike: ReadonlyMap<string, { mark: string; number: string }>;
+	/** of new lots that are said to have been found: known ones that are written nearly so, by the mark's id */
+	near: ReadonlyMap<string, readonly string[]>;
 	/** SHA-256 of the files that are here, of those that movements give */
 	files: ReadonlySet<string>;
 	/** of what leaves: what in it is stopped, on any level, by the mark's id */
@@ -151,6 +153,7 @@ export function checkMovements(checking: Checking): Found[] {
 	checkRuns(pass);
 	checkOutlives(pass);
 	checkArrivals(pass, readable);
+	checkForms(pass, readable);
 	checkStock(pass, readable);
 	checkPromises(pass, readable);
 	checkStaged(pass, readable);
@@ -182,6 +185,29 @@ function tell<A>(
 ) {
 	p.out.push(found(check, args, { line: l.index, about: aboutOf(l), ...more }));
 }
+/** How many numbers of one form make a series. */
+const SERIES = 3;
+/** New numbers of an item that are not written as the others, and lots that are found beside one that is written nearly so. */
+function checkForms(p: Pass, lines: readonly Line[]) {
+	const fresh = lines.filter((l) => l.mark.fresh && l.from.virtual && l.mark.kind !== 'unmarked');
+	for (const l of fresh) {
+		const near = p.world.near.get(l.mark.id);
+		if (near) tell(p, l, say.unknownFound, { near }, { level: policy(p, say.unknownFound) });
+	}
+	for (const list of group(fresh, (l) => `${l.item.id} ${l.mark.kind}`).values()) {
+		if (list.length <= SERIES) continue;
+		const forms = group(list, (l) => writtenAs(aboutOf(l).number));
+		if (forms.size < 2) continue;
+		const [most, ...others] = [...forms.values()].sort((a, b) => b.length - a.length);
+		// A few among many left it; two series side by side are two.
+		for (const few of others)
+			if (most.length >= SERIES && few.length * 4 <= most.length)
+				for (const l of few) tell(p, l, say.leavesForm, { form: aboutOf(most[0]).number }, { mark: undefined });
+	}
+}
+/** The form of a number: its signs, with each run of digits as one. */
+const writtenAs = (number: string) => number.replace(/\d+/g, '0');
+
 /** May only what is released go where a movement goes, and does it leave a place of ours? */
 export const wantsReleased = (l: Pick<Line, 'from' | 'to'>): boolean =>
 	!!virtualPlace(l.to.code)?.wantsReleased && !l.from.virtual;

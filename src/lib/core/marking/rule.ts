@@ -18,6 +18,8 @@ export interface Rule {
 	evidence: Enough;
 	facts: Record<string, How>;
 }
+/** The stronger of two. */
+export const stronger = (a: How, b: How): How => (HOWS.indexOf(a) < HOWS.indexOf(b) ? b : a);
 /** A rule that asks nothing at a step. */
 export const nothing = (step: Step): Rule => ({
 	step,

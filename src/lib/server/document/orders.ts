@@ -2,7 +2,7 @@ import type { Db, Tx } from '../database/connect.ts';
 import type { ExpiryFrom } from '../../core/ledger/line.ts';
 import type { Step } from '../../core/ledger/steps.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
-import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
+import { askedAt, stronger, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
 import type { Noted, SheetEvent, Todo } from '../../core/sheet/sheet.ts';
@@ -131,9 +131,12 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 	const lines = await sql<Row[]>`
 		SELECT x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.tracking AS carries, n.step,
 			(SELECT json_build_object('lot', r.lot, 'serial', r.serial, 'expiry', r.expiry) FROM item_rule r WHERE r.item_id = i.id AND r.step = n.step) AS rule,
+			-- What is found arrives too: a date and the facts that a delivery needs, it needs as well.
+			(SELECT r.expiry FROM item_rule r WHERE r.item_id = i.id AND r.step = 'receipt' AND n.step = 'adjustment in') AS arrives,
 			coalesce((SELECT json_agg(json_build_object('how', a.how, 'code', f.code, 'name', f.name, 'kind', f.kind, 'unit', f.unit, 'decimals', f.decimals, 'low', trim_scale(f.low)::text,
 				'high', trim_scale(f.high)::text, 'choices', f.choices, 'outside', f.outside, 'per', f.per) ORDER BY f.name)
-				FROM item_fact a JOIN fact f ON f.id = a.fact_id WHERE a.item_id = i.id AND a.step = n.step), '[]') AS facts,
+				FROM item_fact a JOIN fact f ON f.id = a.fact_id WHERE a.item_id = i.id AND (a.step = n.step OR n.step = 'adjustment in' AND a.step = 'receipt'
+					AND NOT EXISTS (SELECT 1 FROM item_fact o WHERE o.item_id = i.id AND o.fact_id = a.fact_id AND o.step = n.step))), '[]') AS facts,
 			i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.supplier_number AS "supplierNumber", i.drawn_at AS "drawnAt", i.run_mode AS "runMode", i.gtin,
 			CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance", i.picture, ${measuresOf(sql)} AS measures,
 			(SELECT json_build_object('id', p.id::text, 'code', p.code, 'blocks', p.blocks) FROM number_pattern p WHERE p.id = i.lot_pattern_id) AS "lotPattern",
@@ -144,7 +147,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 		FROM order_line x JOIN item i ON i.id = x.item_id LEFT JOIN unnest(${roles}::text[], ${at}::text[]) n(role, step) ON n.role = x.role
 		WHERE x.order_id = ${order.id} ORDER BY x.no`;
 	const { gives } = documentKind(order.kind);
-	order.lines = lines.map((l) => {
+	order.lines = lines.map(({ arrives, ...l }) => {
 		// Numbers are given: those that the item carries, and nothing beside them.
 		if (gives)
 			return {
@@ -153,6 +156,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 				rule: { lot: 'required', serial: 'required', expiry: 'not asked' }
 			};
 		const rule = l.rule ?? { lot: 'not asked', serial: 'not asked', expiry: 'not asked' };
+		if (arrives) rule.expiry = stronger(rule.expiry, arrives);
 		const tracking = askedAt(l.carries, rule);
 		// What arrives without a number has nothing that a date or a fact could be kept with; stock that leaves may.
 		const kept = tracking !== 'none' || !ARRIVING.has(l.step);
@@ -167,7 +171,7 @@ const ARRIVING: ReadonlySet<string> = new Set<Step>([
 	'customer return',
 	'adjustment in'
 ]);
-type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null };
+type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null; arrives: How | null };
 
 /** Is an event (e) of an order: its own, or of several with it among them? */
 export const ofOrder = (sql: Db, id: string) =>

@@ -2,6 +2,7 @@ import type { Db, Sql } from '../database/connect.ts';
 import { asDelivered, type Policy } from '../../core/checks/catalogue.ts';
 import type { Fact } from '../../core/facts/fact.ts';
 import type { Item, Place } from '../../core/ledger/line.ts';
+import { stronger, type How } from '../../core/marking/rule.ts';
 import { factsByCode } from '../marks/facts.ts';
 
 /** What an event names of what is set up, by codes. */
@@ -110,7 +111,8 @@ export function catalogueOf(sql: Sql): Catalogue {
 }
 
 /** Items by their codes, with what their rules ask and the patterns of their numbers. */
-const itemsByCode = (sql: Db, codes: readonly string[]) => sql<Item[]>`
+const itemsByCode = async (sql: Db, codes: readonly string[]): Promise<Item[]> => {
+	const items = await sql<Item[]>`
 	SELECT i.id, i.code, i.name, i.unit, i.decimals, i.tracking, i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", i.least_left AS "leastLeft",
 		CASE WHEN i.content_qty IS NOT NULL THEN json_build_object('qty', trim_scale(i.content_qty)::text, 'unit', i.content_unit) END AS content, trim_scale(i.loss_tolerance)::text AS "lossTolerance",
 		i.misfit, i.serials_unique_everywhere AS everywhere,
@@ -120,6 +122,14 @@ const itemsByCode = (sql: Db, codes: readonly string[]) => sql<Item[]>`
 		(SELECT json_object_agg(s.step, s.facts) FROM (SELECT f.step, json_object_agg(c.code, f.how) AS facts
 			FROM item_fact f JOIN fact c ON c.id = f.fact_id WHERE f.item_id = i.id GROUP BY f.step) s) AS asks
 	FROM item i WHERE i.code = ANY(${codes})`;
+	for (const { rules, asks } of items) {
+		// What is found arrives too: a date and the facts that a delivery needs, it needs as well.
+		const [found, receipt] = [rules?.['adjustment in'], rules?.receipt];
+		if (found && receipt) found.expiry = stronger(found.expiry as How, receipt.expiry as How);
+		if (asks?.receipt) asks['adjustment in'] = { ...asks.receipt, ...asks['adjustment in'] };
+	}
+	return items;
+};
 
 /** Places by their codes, with the time zone of each. */
 const placesByCode = (sql: Db, codes: readonly string[]) => sql<Place[]>`

@@ -10,6 +10,7 @@ import { virtualPlace } from '../../core/ledger/places.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import type { Promised } from '../../core/allocation/promises.ts';
 import { group } from '../../core/group/group.ts';
+import { nearNumbers } from '../marks/near.ts';
 import { stoppedIn } from '../marks/inside.ts';
 import { termsFor } from '../marks/terms.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
@@ -31,20 +32,33 @@ export async function loadWorld(
 	}: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[]; stopping: boolean },
 	{ at, partner, orders }: { at: Date; partner: string | null; orders: readonly string[] }
 ): Promise<World & { promises: string[] }> {
-	const [asked, owners, { promised, promises }, staged, dealt, last, contained, stoppedIn, inRuns, numbers, files] =
-		await Promise.all([
-			loadAsked(tx, lines, partner),
-			loadOwners(tx, lines),
-			loadPromised(tx, lines, orders, partner),
-			loadStaged(tx, lines, orders),
-			loadDealt(tx, lines, partner),
-			loadLast(tx, lines),
-			loadContained(tx, lines),
-			stopping ? loadStopped(tx, lines) : new Map<string, StoppedPart[]>(),
-			loadInRuns(tx, lines),
-			loadNumbers(tx, fresh),
-			loadFiles(tx, lines, facts)
-		]);
+	const [
+		asked,
+		owners,
+		{ promised, promises },
+		staged,
+		dealt,
+		last,
+		contained,
+		stoppedIn,
+		inRuns,
+		numbers,
+		near,
+		files
+	] = await Promise.all([
+		loadAsked(tx, lines, partner),
+		loadOwners(tx, lines),
+		loadPromised(tx, lines, orders, partner),
+		loadStaged(tx, lines, orders),
+		loadDealt(tx, lines, partner),
+		loadLast(tx, lines),
+		loadContained(tx, lines),
+		stopping ? loadStopped(tx, lines) : new Map<string, StoppedPart[]>(),
+		loadInRuns(tx, lines),
+		loadNumbers(tx, fresh),
+		loadNear(tx, lines),
+		loadFiles(tx, lines, facts)
+	]);
 	const days = new Map<string, Day>();
 	const day = ({ zone }: Place) => {
 		const known = days.get(zone) ?? dayIn(zone, at);
@@ -69,7 +83,7 @@ export async function loadWorld(
 			stoppedIn,
 			inRuns
 		},
-		...{ ...numbers, files, takers: new Map() }
+		...{ ...numbers, near, files, takers: new Map() }
 	};
 }
 
@@ -280,6 +294,26 @@ interface Alike {
 	name: string;
 	code: string;
 	everywhere: boolean;
+}
+
+/** Found lots that are new are looked at so many at a time: a firm's whole stock, put in on its first day, is no slip. */
+const MOST_NEAR = 20;
+/** Of new lots that are said to have been found: known ones that are written nearly so. */
+async function loadNear(tx: Db, lines: readonly Line[]): Promise<World['near']> {
+	const found = new Map(
+		lines.flatMap((l) =>
+			l.from.code === '@adjust' && l.mark.fresh && l.mark.kind === 'lot' ? [[l.mark.id, l] as const] : []
+		)
+	);
+	if (!found.size || found.size > MOST_NEAR) return new Map();
+	const near = await Promise.all(
+		[...found].map(async ([id, l]) => {
+			const known = await nearNumbers(tx, l.mark.lot_no!, 3, [l.item.id]);
+			const few = known.filter((k) => k.kind === 'lot' && k.slips <= 2).map((k) => k.number);
+			return few.length ? [[id, few] as const] : [];
+		})
+	);
+	return new Map(near.flat());
 }
 
 /** Which of the files that movements give as facts are here. */

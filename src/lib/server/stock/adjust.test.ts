@@ -13,6 +13,7 @@ import { renderList } from '../list/paper.ts';
 import { headNow } from '../ledger/seal.ts';
 import { words } from '../../../../tests/pdf.ts';
 import { createItem } from '../setup/items.ts';
+import { savePolicy } from '../setup/policy.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { openReasons } from '../document/reasons.ts';
 import { addReason, setReasonClosed } from '../setup/reasons.ts';
@@ -299,6 +300,53 @@ describe('the auditor’s list', () => {
 		]);
 		expect((await list({ item: { is: 'CELL' } })).every((r) => r.item === 'Cell')).toBe(true);
 		expect((await list({ reason: { is: 'Found' } })).map((r) => r.number).sort()).toEqual(['C-3', 'G-2', 'G-NEW']);
+	});
+});
+
+describe('what is put in', () => {
+	it('under a lot that nobody knows is asked about, and its neighbours are named', async () => {
+		const order = await found([{ item: 'GEL', qty: '1' }]);
+		await type(order.code, { lot: 'G-12', qty: '1', cost: '1' });
+		const says = 'Lot G-12 is not known, and G-1 is. Correct it, or say why a new lot was found.';
+		expect((await said(order.code)).filter((m) => m.startsWith('reason'))).toEqual([`reason: ${says}`]);
+		const row = (await sheetState(db.sql, order.code)).lines[0].rows[0];
+		expect(row.findings.map((f) => f.message)).toContain(says);
+		await savePolicy(db.sql, 'ines', { 'unknown found': 'stop' });
+		await expect(bookNow(order.code, 'it is so')).rejects.toThrow('is not known');
+		await savePolicy(db.sql, 'ines', { 'unknown found': 'reason' });
+		await bookNow(order.code, 'never received');
+		expect(await lies('G-12')).toEqual([['QS/A1', '1']]);
+		// One that is written like no other is new, and that is all.
+		const other = await found([{ item: 'GEL', qty: '1' }]);
+		await type(other.code, { lot: 'QUITE-ANOTHER', qty: '1', cost: '1' });
+		expect((await said(other.code)).filter((m) => m.startsWith('reason'))).toEqual([]);
+	});
+	it('is asked the date and the facts that a delivery needs', async () => {
+		await createItem(db.sql, 'ines', {
+			...{ code: 'DATED', name: 'Dated', unit: 'kg', decimals: 3, tracking: 'lot', expiry: 'required' }
+		});
+		const order = await found([{ item: 'DATED', qty: '1' }]);
+		expect((await sheetState(db.sql, order.code)).lines[0].expiry).toBe('required');
+		await type(order.code, { lot: 'D-NEW', qty: '1', cost: '1' });
+		await expect(bookNow(order.code)).rejects.toThrow(/expiry date/);
+		await expect(
+			bookTest(db.sql, {
+				...{ kind: 'adjust', reason: 'Found' },
+				movements: [{ item: 'DATED', lot: 'D-NEW', qty: '1', from: '@adjust', to: 'QS/A1' }]
+			})
+		).rejects.toThrow(/expiry date/);
+	});
+	it('of a series notes the number that is written otherwise', async () => {
+		const order = await make({ kind: 'purchase', place: 'QS', partner: 'S1', lines: [{ item: 'CELL', qty: '5' }] });
+		for (const serial of ['VB-7751', 'VB-7752', 'VB-7753', 'VB-10754', 'VB7755'])
+			await type(order.code, { serial, count: 1 });
+		const { rows } = (await sheetState(db.sql, order.code)).lines[0];
+		expect(
+			rows.map((r) => r.findings.filter((f) => f.code === 'leaves form').map((f) => [f.level, f.message]))
+		).toEqual([
+			...[[], [], [], []],
+			[['note', 'Serial VB7755 is written otherwise than the others, as VB-7751. Look at the label again.']]
+		]);
 	});
 });
 
