@@ -77,6 +77,8 @@ const fillCovered = () =>
 		INSERT INTO byproduct (item_id, out_item_id, qty) SELECT i.id, p.id, 2 FROM item i, item p WHERE i.code = 'METER' AND p.code = 'CELL';
 		INSERT INTO check_policy (code, strength, changed_by) VALUES ('expired', 'note', 'ines');
 		INSERT INTO number_pattern (code, name, blocks, created_by) VALUES ('P', 'Pattern', '[{"kind": "text", "text": "A"}]', 'ines');
+		INSERT INTO number_counter (pattern_id, scope, last) SELECT id, '2026', 2 FROM number_pattern WHERE code = 'P';
+		INSERT INTO drawn_number (pattern_id, item_id, kind, number, scope, sequence, drawn_by) SELECT p.id, i.id, 'lot', 'A' || n, '2026', n, 'ines' FROM number_pattern p, item i, generate_series(1, 2) n WHERE p.code = 'P' AND i.code = 'RAW1';
 		INSERT INTO person (login, name, role, password_hash) VALUES ('rhea', 'Rhea', 'auditor', 'argon');
 		INSERT INTO api_token (name, role, token_hash, created_by) VALUES ('press', 'auditor', 'digest', 'ines');
 		INSERT INTO orders (code, kind, created_by) VALUES ('PO-1', 'purchase', 'ines');
@@ -90,6 +92,8 @@ const fillCovered = () =>
 		INSERT INTO signature (order_id, meaning, signer, terms, agreed, sha256, taken_by, at) SELECT o.id, 'terms', 'Ada Brook', 'Pay first.', '{"lines": []}', f.sha256, 'ines', '2026-03-07T08:00:00Z' FROM orders o, stored_file f;
 		INSERT INTO noted (key, order_id, what, number, dated, noted_by) SELECT 'N-1', id, 'invoice', 'I-1', '2026-03-07', 'ines' FROM orders;
 		INSERT INTO noted_line (noted_id, order_line_id, qty) SELECT n.id, l.id, 1 FROM noted n, order_line l;
+		INSERT INTO paper (kind, order_id, event_id, content, sha256, made_by) SELECT 'packing list', o.id, e.id, repeat('a', 64), f.sha256, 'ines' FROM orders o, stored_file f, event e ORDER BY e.id LIMIT 1;
+		INSERT INTO paper_mark (paper_id, mark_id) SELECT p.id, k.id FROM paper p, mark k WHERE k.number = 'R-1';
 		INSERT INTO mark_file (mark_id, name, sha256, added_by) SELECT k.id, 'a.pdf', f.sha256, 'ines' FROM mark k, stored_file f WHERE k.number = 'R-1';
 		INSERT INTO delivery_way (code, name, divisor, rate, minimum, currency, closed_on) VALUES ('ROAD', 'Road', 5000, 1.2, 15, 'EUR', '2026-03-01');
 		INSERT INTO station (code, name, place_id) SELECT 'L1', 'Line', id FROM place WHERE code = 'QS/A1';
@@ -244,12 +248,71 @@ describe('what was changed behind the ledger’s back is named with what it was'
 		],
 		['ledger_leaf', 'entry 4 is missing', 'DELETE FROM ledger_leaf WHERE index = 4'],
 		[
+			'drawn_number',
+			'the draw of number 1 is not as it was recorded',
+			`UPDATE drawn_number SET number = 'A9' WHERE number = 'A1'`
+		],
+		['drawn_number', 'the draw of number 1 is not as it was recorded', `DELETE FROM drawn_number WHERE number = 'A2'`],
+		[
+			'drawn_number',
+			'the draw of number 1 is not as it was recorded',
+			`UPDATE drawn_number SET drawn_at = drawn_at - interval '1 day'`
+		],
+		[
+			'drawn_number',
+			'number A3 was added to the drawn ones past its record',
+			`INSERT INTO drawn_number (pattern_id, item_id, kind, number, scope, sequence, drawn_by) SELECT pattern_id, item_id, kind, 'A3', scope, 3, drawn_by FROM drawn_number LIMIT 1`
+		],
+		['paper_mark', 'the numbers on paper 1 are not those that were recorded', 'DELETE FROM paper_mark'],
+		[
+			'paper_mark',
+			'the numbers on paper 1 are not those that were recorded',
+			`UPDATE paper_mark SET mark_id = (SELECT id FROM mark WHERE number = 'C-1')`
+		],
+		[
+			'unsealed',
+			'row 9000 waits to be sealed and names event 2, which is sealed already',
+			'INSERT INTO unsealed (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 2, 1)'
+		],
+		[
+			'unsealed',
+			'row 9000 waits to be sealed and names event 9999, which is not there',
+			'INSERT INTO unsealed (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 9999, 1)'
+		],
+		[
+			'unsealed',
+			'row 9000 waits to be sealed and names nothing',
+			'INSERT INTO unsealed (id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 1)'
+		],
+		[
 			'ledger_node',
 			'node 1/0 is not the hash of what is below it',
 			`UPDATE ledger_node SET hash = sha256('x') WHERE level = 1 AND index = 0`
 		]
 	])('%s: %s', async (table, what, tampering) => {
 		expect(await after([tampering])).toContainEqual(expect.objectContaining({ rule: 'I9', table, what }));
+	});
+	it.each([
+		[
+			'was sealed before the one before it',
+			`UPDATE ledger_leaf SET sealed_at = sealed_at - interval '1 day' WHERE index = 3`
+		],
+		['was sealed before it was recorded', `UPDATE ledger_leaf SET sealed_at = '2020-01-01'`]
+	])('a moment of sealing: %s', async (_says, tampering) => {
+		expect((await after([tampering])).map((f) => f.table)).toContain('ledger_leaf');
+	});
+	it('a row in the queue that names nothing, or what is sealed, stops no sealing', async () => {
+		await db.owner
+			.begin(async (tx) => {
+				await tx`INSERT INTO unsealed (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (0, 2, 1), (-1, 9999, 1), (-2, NULL, 1)`;
+				const [before] = await tx<{ size: string }[]>`SELECT max(index) + 1 AS size FROM ledger_leaf`;
+				await tx`UPDATE item SET name = name || ' 2' WHERE code = 'RAW1'`;
+				const size = await sealAll(tx);
+				expect(size).toBe(Number(before.size) + 1);
+				expect(await tx`SELECT id FROM unsealed`).toHaveLength(3);
+				throw new Error('undone');
+			})
+			.catch((e: Error) => expect(e.message).toBe('undone'));
 	});
 	it('with how many there are in each table', async () => {
 		const found = await after([`UPDATE item SET name = name || 'x'`, 'UPDATE movement SET qty = qty + 1']);

@@ -43,7 +43,9 @@ export async function verify(sql: Db, options: VerifyOptions = {}): Promise<Veri
 	const checks: Check[] = [
 		...entries.checks,
 		checkLoose,
+		checkQueue,
 		(on, f) => (progress('what is set up'), checkRecords(on, f)),
+		(on, f) => (progress('numbers that were drawn and printed'), checkDrawn(on, f)),
 		...INVARIANTS.map(
 			({ rule, table, of, rows }): Check =>
 				(on, f) => (progress(of), f.rows(rule, table, first(on, rows(on))))
@@ -102,6 +104,57 @@ async function checkLoose(sql: Db, found: Findings): Promise<void> {
 		);
 	await checkFormerChain(sql, found);
 }
+/** I9: what waits to be sealed is something that is not sealed, and what is sealed was sealed in its turn. */
+async function checkQueue(sql: Db, found: Findings): Promise<void> {
+	await found.rows(
+		'I9',
+		'unsealed',
+		sql`SELECT format('row %s waits to be sealed and names %s', u.id, CASE WHEN u.event_id IS NULL AND u.record_id IS NULL THEN 'nothing'
+				ELSE format('%s, which is %s', coalesce('event ' || u.event_id, 'record ' || u.record_id), CASE WHEN l.index IS NULL THEN 'not there' ELSE 'sealed already' END) END) AS what, count(*) OVER () AS count
+			FROM unsealed u LEFT JOIN ledger_leaf l ON l.event_id = u.event_id OR l.record_id = u.record_id
+			WHERE l.index IS NOT NULL OR NOT (EXISTS (SELECT 1 FROM event e WHERE e.id = u.event_id) OR EXISTS (SELECT 1 FROM record r WHERE r.id = u.record_id)) ORDER BY u.id LIMIT 1`
+	);
+	await found.rows(
+		'I9',
+		'ledger_leaf',
+		sql`SELECT format('entry %s was sealed on %s, the one before it on %s', index, entry_time(sealed_at), entry_time(before)) AS what, count(*) OVER () AS count
+			FROM (SELECT index, sealed_at, lag(sealed_at) OVER (ORDER BY index) AS before FROM ledger_leaf) l WHERE sealed_at < before ORDER BY index LIMIT 1`
+	);
+	await found.rows(
+		'I9',
+		'ledger_leaf',
+		sql`SELECT format('entry %s was sealed on %s, before event %s was recorded', l.index, entry_time(l.sealed_at), e.id) AS what, count(*) OVER () AS count
+			FROM ledger_leaf l JOIN event e ON e.id = l.event_id WHERE l.sealed_at < e.recorded_at ORDER BY l.index LIMIT 1`
+	);
+}
+
+/** I9: numbers that were drawn, and those that stand on papers. */
+async function checkDrawn(sql: Db, found: Findings): Promise<void> {
+	await found.rows(
+		'I9',
+		'drawn_number',
+		sql`WITH draw AS (SELECT row, state::jsonb ->> 'sha256' AS was, (state::jsonb ->> 'ids')::int8multirange AS ids FROM record WHERE of = 'draw'),
+			ranges AS (SELECT row, lower(r) AS first, upper(r) - 1 AS last FROM draw CROSS JOIN LATERAL unnest(ids) r),
+			now AS (SELECT r.row, encode(sha256(convert_to(string_agg(drawn_text(d), chr(10) ORDER BY d.id), 'UTF8')), 'hex') AS is_now
+				FROM ranges r JOIN drawn_number d ON d.id BETWEEN r.first AND r.last GROUP BY r.row)
+			SELECT format('the draw of number %s is not as it was recorded', draw.row) AS what, count(*) OVER () AS count FROM draw LEFT JOIN now USING (row) WHERE now.is_now IS DISTINCT FROM draw.was LIMIT 1`
+	);
+	await found.rows(
+		'I9',
+		'drawn_number',
+		sql`SELECT format('number %s was added to the drawn ones past its record', d.number) AS what, count(*) OVER () AS count FROM drawn_number d
+			WHERE NOT EXISTS (SELECT 1 FROM record r CROSS JOIN LATERAL unnest((r.state::jsonb ->> 'ids')::int8multirange) x WHERE r.of = 'draw' AND d.id <@ x) LIMIT 1`
+	);
+	await found.rows(
+		'I9',
+		'paper_mark',
+		sql`WITH last AS (SELECT DISTINCT ON (row) row, state FROM record WHERE of = 'paper_marks' ORDER BY row, id DESC),
+			now AS (SELECT paper_id::text AS row, canonical(jsonb_build_object('count', count(*), 'sha256', encode(sha256(convert_to(string_agg(mark_id::text, ',' ORDER BY mark_id), 'UTF8')), 'hex'))) AS state FROM paper_mark GROUP BY paper_id)
+			SELECT format('the numbers on paper %s are not those that were recorded', coalesce(now.row, last.row)) AS what, count(*) OVER () AS count
+			FROM now FULL JOIN last ON last.row = now.row WHERE now.state IS DISTINCT FROM last.state LIMIT 1`
+	);
+}
+
 const OF_EVENTS = [
 	['movement', 'id'],
 	['mark', 'id'],
