@@ -860,6 +860,22 @@ describe('the checks', () => {
 	});
 });
 
+describe('a new code', () => {
+	it('holds no sign that nobody can see: two that look the same would be two', async () => {
+		const each = { unit: 'each', decimals: 0, tracking: 'lot' as const };
+		for (const sign of ['\uFE0F', '\u200B', '\u00AD']) {
+			const code = `SEEN${sign}1`;
+			for (const made of [
+				createItem(db.sql, 'ines', { ...each, code, name: 'Seen' }),
+				addPartner(db.sql, 'ines', { code, name: 'Seen', kind: 'customer' }),
+				addPlace(db.sql, 'ines', { code, name: 'Seen' }),
+				addJob(db.sql, 'ines', { code, name: 'Seen', kind: 'own use' })
+			])
+				await expect(made).rejects.toThrow();
+		}
+	});
+});
+
 describe('a check that is a matter of policy', () => {
 	it('binds a program as it binds a screen, as strongly as the firm says', async () => {
 		const arrive = (key: string, n: string, reason?: string) =>

@@ -10,7 +10,9 @@ const app = startApp();
 const free = (item: string, count: number) => app.sql<{ id: string; number: string; place: string }[]>`
 	SELECT k.id, k.number, p.code AS place FROM mark_now k JOIN item i ON i.id = k.item_id AND i.code = ${item} JOIN balance b ON b.mark_id = k.id AND b.qty > 0 JOIN place p ON p.id = b.place_id AND p.code LIKE 'QS/%'
 	WHERE k.kind = 'serial' AND k.status = 'released' AND k.id::text NOT IN (SELECT data ->> 'mark' FROM draft_row WHERE data ? 'mark')
-		AND NOT EXISTS (SELECT 1 FROM promise_now n WHERE n.mark_id = k.id) ORDER BY k.number DESC LIMIT ${count}`;
+		AND NOT EXISTS (SELECT 1 FROM promise_now n WHERE n.mark_id = k.id)
+		-- Nor what holds a part that is stopped: that asks a reason.
+		AND NOT EXISTS (SELECT 1 FROM pairing u JOIN mark_now s ON s.id = u.part_id AND s.status <> 'released' WHERE u.made_id = k.id AND NOT u.formerly) ORDER BY k.number DESC LIMIT ${count}`;
 const at = async (id: string) =>
 	(
 		await app.sql<

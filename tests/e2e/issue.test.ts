@@ -45,14 +45,14 @@ describe('an issue to a job', () => {
 		await page.getByLabel('Quantity of line 1').fill('2');
 		await page.getByLabel('Quantity of line 1').press('Enter');
 		await page.waitForURL(/\/stock\/issues\/JI-/);
-		await foot(page).getByText('Nothing is missing').waitFor();
+		await foot(page).getByText('Nobody has looked at what is suggested in line 1.').waitFor();
 		await accessible(page);
 		// A scan says which one goes: what was suggested gives way to it.
 		const line = page.getByRole('textbox', { name: 'Scan line' });
 		await line.focus();
 		await wedge(page, known.number);
 		await page.getByRole('log').getByText(known.number).first().waitFor();
-		await page.getByText('1 short').first().waitFor();
+		await page.getByText('1 picked, 1 suggested of 2').waitFor();
 		await line.focus();
 		await wedge(page, known.other);
 		await page.getByRole('log').getByText(known.other).first().waitFor();

@@ -268,7 +268,11 @@ describe('numbers of our own', () => {
 		await foot(dock)
 			.getByText(/C-80 has 4 characters; numbers of this pattern have 10/)
 			.waitFor();
-		await dock.getByLabel('Reason, kept in the ledger').waitFor();
+		await dock.keyboard.press('Control+Enter');
+		await dock
+			.getByRole('dialog')
+			.getByLabel(/C-80 has 4 characters/)
+			.waitFor();
 	});
 	it('the supplier’s lot that came before is offered under our number', async () => {
 		const { page } = await delivery([{ item: 'BUFFER-SALT', qty: '10' }]);

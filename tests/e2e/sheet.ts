@@ -99,3 +99,21 @@ export const axeOn = (page: Page) => new AxeBuilder({ page }).setLegacyMode();
 /** A page breaks no rule of WCAG 2.2 AA that a program can check. */
 export const accessible = async (page: Page) =>
 	expect((await axeOn(page).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations).toEqual([]);
+
+/** Presses the button of a sheet that asks several reasons, and gives each the same. */
+export async function bookSaying(page: Page, reason: string) {
+	await page.keyboard.press('Control+Enter');
+	const dialog = page.getByRole('dialog');
+	for (const field of await dialog.getByPlaceholder('Why, kept in the ledger').all()) await field.fill(reason);
+	await dialog.getByRole('button').last().click();
+}
+/** Presses the button of a sheet of which something is only suggested, and says that it goes so. */
+export async function bookAsSuggested(page: Page, verb: string) {
+	await foot(page)
+		.getByRole('button', { name: `${verb} as suggested…` })
+		.click();
+	await page
+		.getByRole('dialog')
+		.getByRole('button', { name: `${verb} all of it` })
+		.click();
+}

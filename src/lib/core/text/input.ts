@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import '../problem/words.ts';
-import { readNumber, readText, unfit } from './text.ts';
+import { readNumber, readText, unfit, unseen } from './text.ts';
 
 /*
  * The types that every door reads what is given by: one for text, one for a number, one for a quantity, one for an id.
@@ -70,3 +70,8 @@ export const scanText = z
 export const duration = z
 	.string()
 	.regex(/^P(?=\d)(\d{1,2}Y)?(\d{1,4}M)?(\d{1,4}W)?(\d{1,5}D)?$/, 'Type a duration such as P12M or P90D.');
+
+/** Of a new code: can all of it be seen? Two that look the same are two otherwise. */
+export const isSeen = (code: string): boolean => !unseen(code);
+/** What is said where it cannot. */
+export const UNSEEN = 'The code holds a sign that nobody can see. Type it again.';

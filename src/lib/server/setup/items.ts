@@ -6,7 +6,7 @@ import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { gtin14 } from '../../core/codes/check.ts';
 import { nothing, STEPS, type How, type Rule, type Step } from '../../core/marking/rule.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { duration, line } from '../../core/text/input.ts';
+import { duration, isSeen, line, UNSEEN } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { unreadable } from '../../core/quantity/sign.ts';
 import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
@@ -59,7 +59,9 @@ export const measuresInput = z
 const partsInput = z.array(z.strictObject({ item: text(60), qty: decimalText })).max(100);
 /** An item, as parsed. */
 export const itemInput = z.strictObject({
-	code: text(60).refine((t) => /^[^\s/?#%]+$/u.test(t), 'An item’s code has no blanks in it, and none of / ? # %.'),
+	code: text(60)
+		.refine((t) => /^[^\s/?#%]+$/u.test(t), 'An item’s code has no blanks in it, and none of / ? # %.')
+		.refine(isSeen, UNSEEN),
 	name: text(200),
 	unit: text(20),
 	decimals: z.coerce.number().int().min(0).max(6).default(0),

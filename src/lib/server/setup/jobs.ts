@@ -3,7 +3,7 @@ import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { faultFrom } from '../../core/checks/check.ts';
 import { noSuch } from '../../core/checks/catalogue.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { line } from '../../core/text/input.ts';
+import { isSeen, line, UNSEEN } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
 
@@ -13,10 +13,9 @@ export const JOB_KINDS = ['project', 'department', 'own use'] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 /** A job, as parsed. */
 export const jobInput = z.strictObject({
-	code: line(60, 1, 'Type a code.').refine(
-		(t) => /^[^\s/?#%]+$/u.test(t),
-		'A job’s code has no blanks and none of / ? # %.'
-	),
+	code: line(60, 1, 'Type a code.')
+		.refine((t) => /^[^\s/?#%]+$/u.test(t), 'A job’s code has no blanks and none of / ? # %.')
+		.refine(isSeen, UNSEEN),
 	name: line(200, 1, 'Type what it is.'),
 	kind: z.enum(JOB_KINDS, 'Choose project, department or own use.'),
 	/** code of the customer that a project is for */

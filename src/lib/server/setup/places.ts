@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import { line } from '../../core/text/input.ts';
+import { isSeen, line, UNSEEN } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { fieldsOf, parse } from '../parse.ts';
 import { PREFERENCES, type Preference } from '../../core/allocation/allocate.ts';
@@ -31,7 +31,9 @@ export const daysLeftInput = z
 	.max(36500, 'Give at most 36,500 days.');
 /** A customer or supplier, as parsed. */
 export const partnerInput = z.strictObject({
-	code: line(60).refine((t) => /^\S{1,60}$/.test(t), 'A partner’s code has 1 to 60 characters and no blanks.'),
+	code: line(60)
+		.refine((t) => /^\S{1,60}$/.test(t), 'A partner’s code has 1 to 60 characters and no blanks.')
+		.refine(isSeen, UNSEEN),
 	name: line(200, 1, 'Type the name.'),
 	kind: z.enum(['supplier', 'customer', 'both'], 'Choose supplier, customer or both.'),
 	/** days that what it gets must live at least; the item's own where it is left out */

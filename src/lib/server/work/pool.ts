@@ -20,16 +20,18 @@ const YOUNG = 24;
 /** Who hears what a task says and writes while it runs, by its number. */
 const listening = new Map<number, (sent: Sent) => void>();
 let tasks = 0;
-const pool = () => (global.earmarkThreads ??= begin());
-function begin(): Piscina {
+/** Calls of programs run in a thread of their own: whatever somebody sends, traces and papers do not wait for it. */
+const poolFor = (name: keyof Tasks) =>
+	name === 'call' ? (global.earmarkCalls ??= begin(1)) : (global.earmarkThreads ??= begin(2));
+function begin(most: number): Piscina {
 	// Beside the built application stands what its threads run; while it is worked on they run the source.
 	const built = join(process.cwd(), process.env.EARMARK_BUILD ?? '', 'run/tasks.js');
 	const source = join(process.cwd(), 'src/lib/server/work/tasks.ts');
 	const made = new Piscina({
 		...(existsSync(built) ? { filename: built, execArgv: [] } : { filename: source, execArgv: ['--import', 'tsx'] }),
-		// One from the start, the other while there is more to do than one can.
-		minThreads: 1,
-		maxThreads: 2,
+		// One from the start where there are two, the other while there is more to do than one can.
+		minThreads: most - 1,
+		maxThreads: most,
 		idleTimeout: 60_000,
 		resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY, maxYoungGenerationSizeMb: YOUNG }
 	});
@@ -68,7 +70,7 @@ export async function inThread<K extends keyof Tasks>(
 			heard?.(sent);
 			if ('done' in sent) listening.delete(task);
 		});
-		answer = await pool().run({ name, input, sign: decimalSign(), task }, { signal });
+		answer = await poolFor(name).run({ name, input, sign: decimalSign(), task }, { signal });
 	} catch (e) {
 		listening.delete(task);
 		if (stop?.aborted) throw new Problem('It was stopped.', 409);
@@ -121,8 +123,9 @@ export function traceStream(input: Parameters<Tasks['trace']>[0]): Promise<Reada
 }
 
 /** Starts the threads, so that whoever needs one first does not wait for it. */
-export const startThreads = (): void => void pool();
+export const startThreads = (): void => void poolFor('trace');
 
 declare global {
 	var earmarkThreads: Piscina | undefined;
+	var earmarkCalls: Piscina | undefined;
 }

@@ -3,6 +3,7 @@
 	import Foot from '../shell/Foot.svelte';
 	// What is missing, in words that can be clicked, and one button with the verb of the job.
 	import { Button } from 'carbon-components-svelte';
+	import { group } from '$lib/core/group/group';
 	import { show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
 	import { isNamed, notLookedAt } from '$lib/core/sheet/entered';
@@ -27,12 +28,15 @@
 	const asks = $derived(missing.filter((m) => m.level === 'reason'));
 	const stopped = $derived(missing.some((m) => m.level === 'stop'));
 	const part = $derived(missing.some((m) => m.level === 'missing'));
-	/** of several each has its own: one sentence for all of them says nothing of any */
-	const several = $derived(asks.length > 1);
-	const isSaid = $derived(several ? asks.every((a) => whys[a.message]?.trim()) : !asks.length || reason.trim() !== '');
+	/** what was found, by what it is: each has its own reason, since one sentence for all of them says nothing of any */
+	const found = $derived([...group(asks, (a) => a.code)]);
+	const several = $derived(found.length > 1);
+	const isSaid = $derived(several ? found.every(([code]) => whys[code]?.trim()) : !asks.length || reason.trim() !== '');
 	const whole = $derived(
 		several
-			? [...new Set(asks.map((a) => a.message))].map((m) => `${m.replace(/\.$/, '')}: ${whys[m]?.trim()}`).join('; ')
+			? found
+					.map(([code, list]) => `${list[0].message.replace(/\.$/, '').slice(0, 120)}: ${whys[code]?.trim()}`)
+					.join('; ')
 			: reason.trim()
 	);
 	const ready = $derived(sheet.state.ready && (several || isSaid) && !sheet.busy && !sheet.checking && !sheet.waiting);
@@ -134,7 +138,7 @@
 		{#if missing.length > 5}<span class="soft">and {missing.length - 5} more</span>{/if}
 	{/if}
 	{#snippet act()}{#if may}
-			{#if asks.length === 1}
+			{#if asks.length && !several}
 				<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
 			{/if}
 			<Button size="small" data-book disabled={!can} onclick={go} title="Ctrl + Enter"
@@ -161,8 +165,13 @@
 		onleave={() => (asking = false)}
 	>
 		{#if several}
-			{#each [...new Set(asks.map((a) => a.message))] as message (message)}
-				<Text label={message} maxlength="200" placeholder="Why, kept in the ledger" bind:value={whys[message]} />
+			{#each found as [code, list] (code)}
+				<Text
+					label="{list[0].message.replace(/\.$/, '')}{list.length > 1 ? `, and ${list.length - 1} more like it` : ''}"
+					maxlength="200"
+					placeholder="Why, kept in the ledger"
+					bind:value={whys[code]}
+				/>
 			{/each}
 		{/if}
 		{#if unseen.length}
