@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { testDatabase } from '../../../../tests/db/cluster.ts';
 import { addPerson } from './people.ts';
-import { signIn } from './sessions.ts';
+import { personOf, signIn } from './sessions.ts';
 
 const db = testDatabase();
 const PASSWORD = 'a long enough password';
@@ -40,5 +40,30 @@ describe('wrong passwords', () => {
 		for (let n = 0; n < 10; n++) outcomes.push(await tried('tobi', 'wrong', '10.2.0.9'));
 		expect(outcomes.slice(0, 8)).toEqual(Array.from({ length: 8 }, () => 'wrong'));
 		expect(outcomes.at(-1)).toBe('waits');
+	});
+});
+
+describe('a session', () => {
+	it('is somebody’s until it ends, and nobody’s from that moment on', async () => {
+		const secret = await signIn(db.sql, 'tobi', PASSWORD, '10.3.0.1');
+		expect(await personOf(db.sql, secret)).toMatchObject({ login: 'tobi' });
+		const end = (by: string) =>
+			db.owner`UPDATE session SET expires_at = now() + ${by}::interval WHERE person_id = (SELECT id FROM person WHERE login = 'tobi')`;
+		await end('2 seconds');
+		expect(await personOf(db.sql, secret)).toMatchObject({ login: 'tobi' });
+		await end('-1 milliseconds');
+		expect(await personOf(db.sql, secret)).toBeNull();
+		// What has ended is swept up as somebody else signs in.
+		await signIn(db.sql, 'ines', PASSWORD, HOME);
+		expect(await db.sql`SELECT 1 FROM session s JOIN person p ON p.id = s.person_id AND p.login = 'tobi'`).toHaveLength(
+			0
+		);
+	});
+	it('lasts no longer than a working day', async () => {
+		await signIn(db.sql, 'tobi', PASSWORD, '10.3.0.1');
+		const [{ hours }] = await db.sql<{ hours: number }[]>`
+			SELECT extract(epoch FROM max(s.expires_at) - now())::float8 / 3600 AS hours FROM session s JOIN person p ON p.id = s.person_id AND p.login = 'tobi'`;
+		expect(hours).toBeGreaterThan(1);
+		expect(hours).toBeLessThanOrEqual(24);
 	});
 });
