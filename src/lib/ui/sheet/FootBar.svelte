@@ -6,7 +6,7 @@
 	import { group } from '$lib/core/group/group';
 	import { show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
-	import { isNamed, notLookedAt } from '$lib/core/sheet/entered';
+	import { isNamed, notLookedAt, statesIn } from '$lib/core/sheet/entered';
 	import { PICK_WORDS, type PickState } from '$lib/core/sheet/sheet';
 	import Question from '../shell/Question.svelte';
 	import type { Sheet } from './sheet.svelte';
@@ -44,6 +44,10 @@
 	/** what nobody has looked at */
 	const suggested = $derived(notLookedAt(sheet.state.kind, sheet.state.lines));
 	const named = $derived(isNamed(sheet.state.lines));
+	/** some of it is named and not in hand yet */
+	const toFetch = $derived(
+		states.chosen !== states.picked && sheet.state.lines.some((l) => statesIn(l.cells).chosen !== '0')
+	);
 	/** a site that picks in an act of its own takes what was picked, and nothing else */
 	const picksOnly = $derived(suggested.length > 0 && sheet.state.staging?.side === 'picks');
 	const asksFirst = $derived((suggested.length > 0 && !picksOnly) || several);
@@ -160,7 +164,7 @@
 		disabled={!isSaid}
 		ondo={() => book(picksOnly)}
 		second={unseen.length && named
-			? { verb: `${verb} only what is ${states.picked}`, ondo: () => book(true) }
+			? { verb: `${verb} only what is ${toFetch ? 'named' : states.picked}`, ondo: () => book(true) }
 			: undefined}
 		onleave={() => (asking = false)}
 	>

@@ -127,14 +127,16 @@
 	<Question title="{verb}: {m.number}" {verb} action="?/status" onleave={leave}>
 		<Hidden name="kind" value={asking} />
 		<Text label="Why, in one line; it is kept in the ledger" name="reason" required maxlength="1000" />
-		<Checkbox
-			name="contained"
-			value="yes"
-			checked={containing || (asking === 'hold' && m.ownStatus !== 'released')}
-			labelText={asking === 'release'
-				? 'Release all that contains it and was stopped with it'
-				: 'With all that contains it, as far as it is here'}
-		/>
+		{#if asking === 'hold' && m.ownStatus !== 'released'}<Hidden name="contained" value="yes" />{:else}
+			<Checkbox
+				name="contained"
+				value="yes"
+				checked={containing}
+				labelText={asking === 'release'
+					? 'Release all that contains it and was stopped with it'
+					: 'With all that contains it, as far as it is here'}
+			/>
+		{/if}
 	</Question>
 {/if}
 {#snippet pencil(field: string, what: string)}
