@@ -20,6 +20,8 @@ export interface App {
 	token(role: string): Promise<string>;
 	/** addresses off this machine that any page asked for */
 	outside: string[];
+	/** starts another instance on the same database, which ends with the rest */
+	also(): Promise<string>;
 	/** stops the server as a power cut would, and starts it again on the same data */
 	restart(): Promise<void>;
 }
@@ -61,20 +63,23 @@ export function startApp({ demo = true } = {}): App {
 	let own: { cluster: Cluster; folder: string } | null = null;
 	let env: Record<string, string>;
 
-	const start = async () => {
-		server = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build-test'), {
-			env: { ...process.env, ...env },
+	const others: ChildProcess[] = [];
+	const run = async (more: Record<string, string> = {}): Promise<ChildProcess> => {
+		const child = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build-test'), {
+			env: { ...process.env, ...env, ...more },
 			stdio: ['ignore', 'pipe', 'inherit']
 		});
 		await new Promise<void>((done, fail) => {
 			let said = '';
-			server.stdout!.on('data', (d) => {
+			child.stdout!.on('data', (d) => {
 				said += d;
 				if (said.includes('Ctrl-C stops it')) done();
 			});
-			server.once('exit', () => fail(new Error(`the server ended: ${said}`)));
+			child.once('exit', () => fail(new Error(`the server ended: ${said}`)));
 		});
+		return child;
 	};
+	const start = async () => void (server = await run());
 	const stop = (signal: NodeJS.Signals) =>
 		new Promise<void>((done) => {
 			server.removeAllListeners('exit');
@@ -145,6 +150,11 @@ export function startApp({ demo = true } = {}): App {
 		const { makeToken } = await import('../../src/lib/server/people/tokens.ts');
 		return makeToken(app.sql, `test ${role}`, role, 'test');
 	};
+	app.also = async () => {
+		const port = String(await freePort());
+		others.push(await run({ EARMARK_PORT: port }));
+		return `http://127.0.0.1:${port}`;
+	};
 	app.restart = async () => {
 		await stop('SIGKILL');
 		await start();
@@ -155,6 +165,7 @@ export function startApp({ demo = true } = {}): App {
 	afterAll(async () => {
 		await app.browser?.close();
 		await app.sql?.end({ timeout: 2 });
+		for (const other of others) other.kill('SIGTERM');
 		if (server) await stop('SIGTERM');
 		own?.cluster.stop();
 		if (own) rmSync(own.folder, { recursive: true, force: true });
