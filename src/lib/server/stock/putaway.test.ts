@@ -37,6 +37,19 @@ describe('putting away', () => {
 			['lot', 'C', null, 1, '10.5', ['QS/A1', 'QS/A2']]
 		]);
 	});
+	it('suggests no bin that goods only pass through: where picked goods wait, what is in transit, another dock', async () => {
+		const most = { item: 'RAW1', lot: 'MOST', qty: '9000', from: '@supplier' };
+		for (const [code, use] of [
+			['QS/OUT', 'staging'],
+			['QS/DOCK2', 'dock']
+		] as const) {
+			await addPlace(db.sql, 'ines', { code, name: code });
+			await setPlaceUse(db.sql, 'ines', code, use, true);
+			await bookTest(db.sql, { kind: 'receipt', partner: 'S', movements: [{ ...most, to: code }] });
+		}
+		const lot = (await lyingAt(db.sql, 'QS/DOCK')).lying.find((l) => l.number === 'C')!;
+		expect(lot.suggested).toEqual(['QS/A1', 'QS/A2']);
+	});
 	it('shows the first lines of much, says that there is more, and finds the others by number, lot or item', async () => {
 		const lots = Array.from({ length: MOST_LINES + 5 }, (_, i) => `W-${i + 1}`);
 		await bookTest(db.sql, {

@@ -49,7 +49,7 @@ beforeAll(async () => {
 		kind: 'receipt',
 		partner: 'S1',
 		movements: [
-			...['C1', 'C2', 'C3', 'C4', 'C5'].map((serial) => ({ item: 'CELL', lot: 'CL', serial, qty: '1' })),
+			...['C1', 'C2', 'C3', 'C4', 'C5', 'C9'].map((serial) => ({ item: 'CELL', lot: 'CL', serial, qty: '1' })),
 			{ item: 'GEL', lot: 'G1', qty: '10' },
 			{ item: 'GEL', lot: 'G2', qty: '0.2' },
 			{ item: 'CAP', qty: '100' }
@@ -118,6 +118,23 @@ describe('a finished unit', () => {
 		await undoEvent(db.sql, ines, { undo: booked.id, key: randomUUID(), reason: 'Wrong meter' });
 		expect(await inside(meter)).toEqual(['CAP 2', 'C4 1', 'G1 0.5']);
 		expect(await where('M3')).toEqual(['QS/A2 1 released']);
+	});
+	it('scraps of a lot what came out of the unit, and nothing of what lies on the shelf', async () => {
+		await build('M9', 'C9');
+		const serve = (scrapped: string) =>
+			bookTest(db.sql, {
+				kind: 'service',
+				at: '2026-03-04T08:00:00Z',
+				reason: 'leaks',
+				runs: [{ code: 'M/M9', unit: { item: 'METER', serial: 'M9' } }],
+				movements: [
+					{ item: 'GEL', lot: 'G1', qty: '0.5', from: '@process', to: 'QS/A1', run: 'M/M9', role: 'detach' },
+					{ item: 'GEL', lot: 'G1', qty: scrapped, from: 'QS/A1', to: '@scrap' }
+				]
+			});
+		await expect(serve('0.6')).rejects.toThrow('did not come out of it');
+		expect((await where('G1')).some((w) => w.startsWith('@scrap 0.6'))).toBe(false);
+		await serve('0.5');
 	});
 	it('refuses what cannot be, says why, and changes nothing', async () => {
 		const meter = await build('M4', 'C5');
