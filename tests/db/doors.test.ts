@@ -848,8 +848,8 @@ it('what another open sheet holds is noted at the pick', async () => {
 	]);
 });
 
-/** Held by a test of their own: what is found under a new lot (stock/adjust), and numbers of a series (stock/adjust). */
-const ELSEWHERE = ['unknown found', 'leaves form'];
+/** Held by a test of their own: what is found under a new lot (stock/adjust), numbers of a series (stock/adjust), what came back (stock/cameback). */
+const ELSEWHERE = ['unknown found', 'leaves form', 'came back'];
 describe('the checks', () => {
 	it('stand in these tables, each one, and each has a code of its own', () => {
 		const held = [...CASES.map((c) => c.code), ...CALLS.map(([code]) => code), ...SHEETS.map((c) => c.code)];

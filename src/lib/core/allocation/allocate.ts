@@ -18,6 +18,7 @@ export const REASONS = [
 	'expired',
 	'too little life left',
 	'outside limits',
+	'came back',
 	'promised',
 	'older than the last delivery',
 	'other site',
@@ -51,6 +52,8 @@ export interface Candidate {
 	owner?: string | null;
 	/** what of it the limits in force do not allow, or where no result says that it meets them: a sentence's end */
 	outside?: string | null;
+	/** it came back from a customer: it is no new one */
+	cameBack?: boolean;
 	/** when it first arrived */
 	since: string;
 	/** the day at its site, where that is not the one asked about */
@@ -80,6 +83,8 @@ export interface Terms {
 	from: string | null;
 	/** what is promised to what it is for, by mark: it goes before all the rest */
 	mine?: ReadonlyMap<string, Qty>;
+	/** who gets it wants nothing that came back from a customer */
+	newOnly?: boolean;
 	/** nothing is left out, whatever its state: it only arrives */
 	arrives?: boolean;
 	/** somebody chose it for this before and answered for its life: that is not looked at again */
@@ -93,8 +98,8 @@ export interface Pick {
 	mark: string;
 	place: string;
 	qty: Qty;
-	/** what put it before the next one; the last candidate says by what it follows; or that it is promised to what it is for */
-	why: Preference | 'promised';
+	/** what put it before the next one; the last candidate says by what it follows; or that it is promised to what it is for; or that it came back, and goes last for that */
+	why: Preference | 'promised' | 'came back';
 }
 /** A lot or serial that was not suggested, and why. */
 export interface LeftOut {
@@ -112,7 +117,7 @@ export interface LeftOut {
  * as needed; and why each of the others stays.
  *
  * Expires first: first expired first (no date last), then first in, then the natural order of numbers. First in: first in,
- * then numbers. By number: numbers.
+ * then numbers. By number: numbers. What came back from a customer goes after all the rest.
  * @param need in the item's base unit
  * @param today what counts as expired: a date before today. The day of the date is its last
  * @returns picks in the order to take them, and what is still short
@@ -190,7 +195,7 @@ export function allocateFrom<C extends Candidate>(
 	for (const [n, c] of chosen.entries()) {
 		if (left === 0n) break;
 		const [before, after] = n + 1 < chosen.length ? [c, chosen[n + 1]] : [chosen[n - 1] ?? c, c];
-		take(c, c.free, order.decides(before.of, after.of));
+		take(c, c.free, c.of.cameBack ? 'came back' : order.decides(before.of, after.of));
 	}
 	return { picks, short: ofParts(left), leftOut };
 }
@@ -214,6 +219,7 @@ function orderOf(preference: Preference) {
 	const mine = keys.slice(PREFERENCES.indexOf(preference));
 	return {
 		compare(a: Candidate, b: Candidate): number {
+			if (!a.cameBack !== !b.cameBack) return a.cameBack ? 1 : -1;
 			for (const [, key] of mine) {
 				const n = key(a, b);
 				if (n) return n;
@@ -250,6 +256,7 @@ function leftOutBy(
 			};
 	}
 	if (c.outside) return { reason: 'outside limits', message: c.outside };
+	if (terms.newOnly && c.cameBack) return { reason: 'came back', message: 'came back from a customer' };
 	if (taken.promised) return { reason: 'promised', message: c.promisedTo ?? 'picked for another order' };
 	if (terms.notBefore && c.expiresOn && c.expiresOn < terms.notBefore && !terms.chosen)
 		return {

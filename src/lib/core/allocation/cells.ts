@@ -208,6 +208,7 @@ const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock)
 	facts: c.facts,
 	evidence: c.evidence,
 	expiryTyped: c.expiryTyped ?? '',
+	...(s?.cameBack ? { cameBack: true as const } : {}),
 	kind: s?.kind ?? ('lot' as const),
 	number: s?.number ?? '?',
 	lot: s?.lot ?? null,

@@ -528,6 +528,14 @@ export const olderThanLast = define<{ on: Day; last: Day }>(
 		`${s.text} expire${s.s} on ${showDay(a.on)}, before what was delivered last (${showDay(a.last)}).${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
 	'it expires before what a customer got last that wants nothing older'
 );
+/** What goes to a customer that wants new ones only came back from another. */
+export const cameBack = define<object>(
+	'came back',
+	'reason',
+	(s, _a, level) =>
+		`${s.text} came back from a customer, and this one gets new ones only.${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
+	'it came back from a customer, and goes to one that gets new ones only'
+);
 /** What comes in has expired already. */
 export const expiredComes = define<{ on: Day }>(
 	'expired',

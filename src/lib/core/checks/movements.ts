@@ -55,6 +55,8 @@ export interface World {
 	near: ReadonlyMap<string, readonly string[]>;
 	/** SHA-256 of the files that are here, of those that movements give */
 	files: ReadonlySet<string>;
+	/** of what goes to a customer that gets new ones only: what came back from another, by the mark's id */
+	cameBack: ReadonlySet<string>;
 	/** of what leaves: what in it is stopped, on any level, by the mark's id */
 	stoppedIn: ReadonlyMap<string, readonly say.StoppedPart[]>;
 	/** of runs known: the first to expire of all that went in */
@@ -519,6 +521,8 @@ function checkQuality(p: Pass, l: Line) {
 	if (!wantsReleased(l)) return;
 	const status = worse(l.mark.status, l.lot?.status);
 	if (status !== 'released') tell(p, l, say.stopped, { status }, { mark: l.mark.id });
+	if (l.to.code === '@customer' && p.world.cameBack.has(l.mark.id))
+		tell(p, l, say.cameBack, {}, { level: policy(p, say.cameBack), mark: l.mark.id });
 	const parts = p.world.stoppedIn.get(l.mark.id);
 	if (parts) tell(p, l, say.containsStopped, { parts }, { level: policy(p, say.containsStopped), mark: parts[0].mark });
 	const on = l.mark.expires_on ?? l.lot?.expires_on;

@@ -92,8 +92,10 @@ export interface PickRow {
 	evidence: Evidence;
 	/** whoever fetched it said that this one is taken; or it was picked before, and waits */
 	confirmed?: true;
-	/** why it is suggested before the next one; or that it is promised to this line */
-	why?: Preference | 'promised';
+	/** why it is suggested before the next one; that it is promised to this line; or that it came back */
+	why?: Preference | 'promised' | 'came back';
+	/** it came back from a customer: it is no new one */
+	cameBack?: true;
 	findings: Finding[];
 }
 /**

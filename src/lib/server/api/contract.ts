@@ -349,7 +349,13 @@ export const OPERATIONS: readonly Operation[] = [
 			200: {
 				says: 'What goes, in the order to take it; each row of stock that may not go; and how much is missing.',
 				schema: z.object({
-					picks: z.array(z.object({ ...stockRow, expiresOn: z.string().nullable(), why: z.enum(PREFERENCES) })),
+					picks: z.array(
+						z.object({
+							...stockRow,
+							expiresOn: z.string().nullable(),
+							why: z.enum([...PREFERENCES, 'promised', 'came back'])
+						})
+					),
 					leftOut: z.array(z.object({ ...stockRow, reason: z.enum(REASONS), message: z.string() })),
 					short: z.string().describe('Decimal text, in the item’s unit.')
 				})

@@ -33,7 +33,7 @@ export async function loadWorld(
 	{ at, partner, orders }: { at: Date; partner: string | null; orders: readonly string[] }
 ): Promise<World & { promises: string[] }> {
 	const [
-		asked,
+		{ asked, cameBack },
 		owners,
 		{ promised, promises },
 		staged,
@@ -72,6 +72,7 @@ export async function loadWorld(
 			day,
 			standing,
 			asked,
+			cameBack,
 			owners,
 			partnerCode: partner,
 			promised,
@@ -88,11 +89,22 @@ export async function loadWorld(
 }
 
 /** What is asked of what goes to a customer. */
-async function loadAsked(tx: Db, lines: readonly Line[], customer: string | null): Promise<World['asked']> {
-	const items = [...new Set(lines.flatMap((l) => (l.to.code === '@customer' && !l.from.virtual ? [l.item.id] : [])))];
-	if (!items.length) return new Map();
+async function loadAsked(
+	tx: Db,
+	lines: readonly Line[],
+	customer: string | null
+): Promise<Pick<World, 'asked' | 'cameBack'>> {
+	const goes = lines.filter((l) => l.to.code === '@customer' && !l.from.virtual);
+	const items = [...new Set(goes.map((l) => l.item.id))];
+	if (!items.length) return { asked: new Map(), cameBack: new Set() };
 	const terms = await termsFor(tx, items, { place: null, customer, purpose: 'shipment' });
-	return new Map(items.map((id) => [id, terms(id)]));
+	const serials = goes.filter((l) => l.mark.kind === 'serial' && !l.mark.fresh && terms(l.item.id).newOnly);
+	const back = serials.length
+		? await tx<
+				{ mark: string }[]
+			>`SELECT mark_id AS mark FROM came_back WHERE mark_id = ANY(${serials.map((l) => l.mark.id)}::bigint[])`
+		: [];
+	return { asked: new Map(items.map((id) => [id, terms(id)])), cameBack: new Set(back.map((b) => b.mark)) };
 }
 
 /** Names of the partners that what is moved belongs to; mostly all of it is ours. */

@@ -34,6 +34,7 @@ type Row = Standing & {
 				zone: Zone | null;
 				transit: boolean | null;
 				staging: boolean | null;
+				cameBack: boolean | null;
 				picked: { qty: string | null; for: string } | null;
 				owned: { code: string; name: string } | null;
 		  })
@@ -60,9 +61,9 @@ export async function standing(
 	const rows = await sql<Row[]>`
 		SELECT x.mark, x."itemId", x.kind, x.number, x.lot, x.place, x.qty, x."expiresOn", x.since,
 			-- What mostly is not comes as one thing, or as nothing: a hundred thousand rows are read in half the time so.
-			CASE WHEN num_nonnulls(x.facts, x."lotFacts", x.status, x.owned, x.promised, x.zone, x.transit, x.staging, x.waits, x.picked, x.counting) > 0
+			CASE WHEN num_nonnulls(x.facts, x."lotFacts", x.status, x.owned, x.promised, x.zone, x.transit, x.staging, x.waits, x.picked, x.counting, x.back) > 0
 				THEN json_build_object('facts', x.facts, 'lotFacts', x."lotFacts", 'status', x.status, 'owned', x.owned, 'promised', x.promised, 'promisedTo', x."promisedTo", 'zone', x.zone,
-					'transit', x.transit, 'staging', x.staging, 'waits', x.waits, 'picked', x.picked, 'counting', x.counting) END AS rare
+					'transit', x.transit, 'staging', x.staging, 'waits', x.waits, 'picked', x.picked, 'counting', x.counting, 'cameBack', x.back) END AS rare
 		FROM (SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS "itemId", nullif(k.kind, 'lot') AS kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS "lotFacts", p.code AS place,
 			trim_scale(b.qty)::text AS qty, k.expires_on AS "expiresOn", nullif(k.status, 'released') AS status,
 			CASE WHEN k.owner IS NOT NULL THEN (SELECT json_build_object('code', q.code, 'name', q.name) FROM partner q WHERE q.code = k.owner) END AS owned,
@@ -70,7 +71,7 @@ export async function standing(
 			nullif(coalesce(p.zone, s.zone, f.zone), f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
 			-- What waits where it was picked to, for other orders.
 			CASE WHEN p.staging THEN (SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text, 'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
-				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked,
+				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked, back.mark_id IS NOT NULL OR NULL AS back,
 			-- Somebody is counting there, and has not come to it yet.
 			nullif(counts.open AND EXISTS (SELECT 1 FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.mark_id = k.id AND l.place_id = p.id
 				AND EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id)
@@ -80,6 +81,7 @@ export async function standing(
 		LEFT JOIN (SELECT CASE WHEN x.mark ~ '^[0-9]{1,18}$' THEN x.mark::bigint END AS mark, x.place, sum(x.qty) AS qty, string_agg(DISTINCT x.code, ', ' ORDER BY x.code) AS orders
 			FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.order_id <> ${except} ${marks ? sql`AND x.mark = ANY(${[...marks]}::text[])` : sql``} GROUP BY 1, 2) d
 			ON d.mark = k.id AND d.place = p.code
+		LEFT JOIN came_back back ON back.mark_id = k.id
 		WHERE i.id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}) x`;
 	// Put in their order here: to be put in it there, the rows of a hundred thousand pieces wait for the last one.
@@ -98,6 +100,7 @@ export async function standing(
 		if (!rare) continue;
 		if (rare.waits) row.waits = true;
 		if (rare.counting) row.counting = true;
+		if (rare.cameBack) row.cameBack = true;
 		if (rare.promised) {
 			row.promised = rare.promised;
 			row.promisedTo = rare.promisedTo;

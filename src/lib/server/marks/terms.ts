@@ -20,7 +20,7 @@ export async function termsFor(
 	const ships = of.purpose === 'shipment';
 	const rows = await sql<(Omit<Terms, 'from'> & { id: string })[]>`
 		SELECT i.id, coalesce(i.preference, s.preference, f.preference) AS preference, i.one_lot OR ${ships} AND coalesce(q.one_lot, false) AS "oneLot",
-			CASE WHEN ${ships} THEN coalesce(q.days_left, i.days_left) END AS "daysLeft",
+			CASE WHEN ${ships} THEN coalesce(q.days_left, i.days_left) END AS "daysLeft", ${ships} AND coalesce(q.new_only, f.new_only) AS "newOnly",
 			CASE WHEN ${ships} AND q.never_older THEN (SELECT max(k.expires_on) FROM movement m JOIN mark_now k ON k.id = m.mark_id AND k.item_id = i.id JOIN place t ON t.id = m.to_place AND t.code = '@customer'
 				WHERE m.event_id = (SELECT e.id FROM event e WHERE e.partner_id = q.id AND e.kind = 'shipment' AND EXISTS (SELECT 1 FROM effective_movement x JOIN mark y ON y.id = x.mark_id AND y.item_id = i.id
 					WHERE x.event_id = e.id) ORDER BY e.at DESC, e.id DESC LIMIT 1)) END AS "notBefore"

@@ -43,6 +43,8 @@ export const firmInput = z.strictObject({
 		.min(1, 'Give the days as a whole number from 1 to 365.')
 		.max(365, 'Give the days as a whole number from 1 to 365.')
 		.optional(),
+	/** customers get nothing that came back from another, where theirs says nothing else */
+	newOnly: z.boolean().optional(),
 	/** what customers agree to; empty for none */
 	terms: text(20_000, 0, undefined, 'The terms have at most 20,000 characters.').optional(),
 	sign: z.enum(DECIMAL_SIGNS, 'Choose how numbers are written: 1,250.5 or 1.250,5.').optional()
@@ -63,10 +65,11 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 				preference: Preference;
 				countLimit: string | null;
 				holdDays: number;
+				newOnly: boolean;
 				terms: string;
 			}[]
 		>`
-			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit", hold_days AS "holdDays", terms FROM firm FOR UPDATE`;
+			SELECT zone, decimal_sign AS sign, weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, trim_scale(count_limit)::text AS "countLimit", hold_days AS "holdDays", new_only AS "newOnly", terms FROM firm FOR UPDATE`;
 		const now = {
 			zone: given.zone ?? was.zone,
 			sign: given.sign ?? was.sign,
@@ -75,9 +78,10 @@ export async function saveFirm(sql: Sql, by: string, input: unknown): Promise<vo
 			preference: given.preference ?? was.preference,
 			countLimit: given.countLimit === undefined ? was.countLimit : given.countLimit,
 			holdDays: given.holdDays ?? was.holdDays,
+			newOnly: given.newOnly ?? was.newOnly,
 			terms: given.terms ?? was.terms
 		};
-		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}, hold_days = ${now.holdDays}, terms = ${now.terms}`;
+		await tx`UPDATE firm SET zone = ${now.zone}, decimal_sign = ${now.sign}, weight_divisor = ${now.divisor}, prefix_digits = ${now.prefixDigits}, preference = ${now.preference}, count_limit = ${now.countLimit}, hold_days = ${now.holdDays}, new_only = ${now.newOnly}, terms = ${now.terms}`;
 		await keepHistory(tx, by, 'firm', 'firm', { ...was }, now);
 	});
 	if (given.sign) useDecimalSign(given.sign);
@@ -96,9 +100,11 @@ export async function holdDays(sql: Db): Promise<number> {
 }
 
 /** What the firm counts by: cm³ for a kilogram where a way of delivery says nothing else, digits of its GS1 company prefix; and what is taken first. */
-export async function firmCounts(sql: Db): Promise<{ divisor: number; prefixDigits: number; preference: Preference }> {
-	const [counts] = await sql<{ divisor: number; prefixDigits: number; preference: Preference }[]>`
-		SELECT weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference FROM firm`;
+export async function firmCounts(
+	sql: Db
+): Promise<{ divisor: number; prefixDigits: number; preference: Preference; newOnly: boolean }> {
+	const [counts] = await sql<{ divisor: number; prefixDigits: number; preference: Preference; newOnly: boolean }[]>`
+		SELECT weight_divisor AS divisor, prefix_digits AS "prefixDigits", preference, new_only AS "newOnly" FROM firm`;
 	return counts;
 }
 

@@ -40,6 +40,8 @@ export const partnerInput = z.strictObject({
 	minimumDaysLeft: daysLeftInput.nullish(),
 	/** it gets nothing that expires before what it got last */
 	neverOlder: z.boolean().default(false),
+	/** it gets nothing that came back from a customer; as the firm does where it is left out */
+	newOnly: z.boolean().nullish(),
 	/** it gets as few lots as the quantity allows */
 	oneLot: z.boolean().default(false)
 });
@@ -48,7 +50,7 @@ export type Partner = z.output<typeof partnerInput>;
 const partnerOf = async (sql: Db, code: string): Promise<Partner | null> =>
 	(
 		await sql<Partner[]>`
-			SELECT code, name, kind, days_left AS "minimumDaysLeft", never_older AS "neverOlder", one_lot AS "oneLot" FROM partner WHERE code = ${code}`
+			SELECT code, name, kind, days_left AS "minimumDaysLeft", never_older AS "neverOlder", one_lot AS "oneLot", new_only AS "newOnly" FROM partner WHERE code = ${code}`
 	)[0] ?? null;
 /** A customer or supplier by its code. @throws Problem 404 when there is none */
 export async function getPartner(sql: Db, code: string): Promise<Partner> {
@@ -169,8 +171,8 @@ export async function setPlaceUse(
 export async function addPartner(sql: Sql, by: string, input: unknown): Promise<void> {
 	const p = parse(partnerInput, input);
 	await transaction(sql, async (tx) => {
-		const made = await tx`INSERT INTO partner (code, name, kind, days_left, never_older, one_lot)
-			VALUES (${p.code}, ${p.name}, ${p.kind}, ${p.minimumDaysLeft ?? null}, ${p.neverOlder}, ${p.oneLot}) ON CONFLICT DO NOTHING`;
+		const made = await tx`INSERT INTO partner (code, name, kind, days_left, never_older, one_lot, new_only)
+			VALUES (${p.code}, ${p.name}, ${p.kind}, ${p.minimumDaysLeft ?? null}, ${p.neverOlder}, ${p.oneLot}, ${p.newOnly ?? null}) ON CONFLICT DO NOTHING`;
 		if (!made.count) throw new Problem([{ message: `${p.code} is taken. Choose another code.`, at: 'code' }]);
 		const { code, ...settings } = p;
 		await keepHistory(tx, by, 'partner', code, null, settings);
@@ -191,10 +193,10 @@ export async function savePartner(
 	return transaction(sql, async (tx) => {
 		await tx`SELECT 1 FROM partner WHERE code = ${code} FOR UPDATE`;
 		const was = await partnerOf(tx, code);
-		await tx`INSERT INTO partner (code, name, kind, days_left, never_older, one_lot)
-			VALUES (${p.code}, ${p.name}, ${p.kind}, ${p.minimumDaysLeft ?? null}, ${p.neverOlder}, ${p.oneLot})
-			ON CONFLICT (code) DO UPDATE SET name = excluded.name, kind = excluded.kind, days_left = excluded.days_left, never_older = excluded.never_older, one_lot = excluded.one_lot`;
-		const now = { ...p, minimumDaysLeft: p.minimumDaysLeft ?? null };
+		await tx`INSERT INTO partner (code, name, kind, days_left, never_older, one_lot, new_only)
+			VALUES (${p.code}, ${p.name}, ${p.kind}, ${p.minimumDaysLeft ?? null}, ${p.neverOlder}, ${p.oneLot}, ${p.newOnly ?? null})
+			ON CONFLICT (code) DO UPDATE SET name = excluded.name, kind = excluded.kind, days_left = excluded.days_left, never_older = excluded.never_older, one_lot = excluded.one_lot, new_only = excluded.new_only`;
+		const now = { ...p, minimumDaysLeft: p.minimumDaysLeft ?? null, newOnly: p.newOnly ?? null };
 		const settings = ({ code: _code, ...rest }: Partner) => rest;
 		await keepHistory(tx, by, 'partner', code, was && settings(was), settings(now));
 		return { ...now, created: !was };

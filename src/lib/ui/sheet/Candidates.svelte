@@ -12,6 +12,8 @@
 		status: string;
 		/** why it may not be taken, in words */
 		stopped: string | null;
+		/** it came back from a customer: it is no new one */
+		cameBack?: boolean;
 		/** whose it is, where it is not ours */
 		owner?: string | null;
 	}
@@ -125,6 +127,7 @@
 					<TableCell class="num" data-label="Free">{show(c.free)}</TableCell>
 					<TableCell class="num">
 						{#if c.owner}<span class="soft">{belongsTo(c.owner)}</span>{/if}
+						{#if c.cameBack}<span class="soft">came back</span>{/if}
 						{#if c.promisedTo}<span class="soft">{c.promisedTo}</span>{/if}
 						{#if isTaken(c)}<span class="soft">taken</span>
 						{:else if c.stopped}<span class="soft">{c.stopped}</span>

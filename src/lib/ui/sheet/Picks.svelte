@@ -102,6 +102,7 @@
 				JSON.stringify([
 					p.place,
 					pickState(p),
+					p.cameBack,
 					p.evidence,
 					p.expiresOn,
 					p.expiryTyped,
@@ -227,6 +228,7 @@
 							place={p.place}
 						/>
 						{#if p.evidence === 'scanned'}<span class="soft small">scanned</span>{/if}
+						{#if p.cameBack}<span class="small back">came back</span>{/if}
 						{#if g.picks.length > 1}<Button
 								kind="ghost"
 								size="small"
@@ -407,6 +409,9 @@
 	.small {
 		font-size: 0.75rem;
 		margin-left: 0.25rem;
+	}
+	.back {
+		color: var(--amber-ink);
 	}
 	.swap {
 		display: flex;

@@ -11,14 +11,14 @@ import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = (event) =>
 	page(event, 'write places and partners', async (who) => {
-		const [list, firm, history, sites, { preference }] = await Promise.all([
+		const [list, firm, history, sites, { preference, newOnly }] = await Promise.all([
 			listFor(pool(), event, who, placeList),
 			firmZone(pool()),
 			historyOfAll(pool(), 'place'),
 			siteRules(pool()),
 			firmCounts(pool())
 		]);
-		return { list, firm, history, sites: [...sites], preference };
+		return { list, firm, history, sites: [...sites], preference, newOnly };
 	});
 export const actions: Actions = {
 	add: action('write places and partners', async ({ who, typed }) => {
@@ -51,7 +51,12 @@ export const actions: Actions = {
 		return { said: `${typed.code} is saved. It counts from the next suggestion on.` };
 	}),
 	firm: action('write places and partners', async ({ who, typed }) => {
-		await saveFirm(pool(), who.name, { zone: typed.zone ?? '', sign: typed.sign ?? '', preference: typed.preference });
+		await saveFirm(pool(), who.name, {
+			zone: typed.zone ?? '',
+			sign: typed.sign ?? '',
+			preference: typed.preference,
+			newOnly: typed.newOnly === 'yes'
+		});
 		return { said: `The firm’s time is ${typed.zone?.trim()}; numbers are written ${grouped('1250.5')}.` };
 	})
 };

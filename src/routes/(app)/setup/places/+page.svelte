@@ -34,6 +34,15 @@
 		value={data.sign}
 	/>
 	<Choose label="Taken first" name="preference" options={PREFERENCE_CHOICES} value={data.preference} />
+	<Choose
+		label="What came back from a customer"
+		name="newOnly"
+		options={[
+			['no', 'goes last'],
+			['yes', 'goes to no customer']
+		]}
+		value={data.newOnly ? 'yes' : 'no'}
+	/>
 	<Button type="submit" size="small" kind="tertiary">Save</Button>
 	<span class="soft what"
 		>“Today” and every time shown is that of the site, or of the firm where a site has none of its own. Programs send

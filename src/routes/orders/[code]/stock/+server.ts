@@ -12,9 +12,9 @@ import { builders } from '$lib/server/builders';
 import { findOrder, modeOf } from '$lib/server/sheet/state';
 import type { RequestHandler } from './$types';
 
-/** First expired first, then as it came, then as people count. */
+/** What came back from a customer last; first expired first, then as it came, then as people count. */
 const inTurn = (a: Standing, b: Standing) => {
-	const [x, y] = [a, b].map((s) => `${s.expiresOn ?? '9999'} ${s.since}`);
+	const [x, y] = [a, b].map((s) => `${s.cameBack ? 1 : 0} ${s.expiresOn ?? '9999'} ${s.since}`);
 	return x === y ? compare(a.number, b.number) : x < y ? -1 : 1;
 };
 

@@ -20,6 +20,7 @@ export const actions: Actions = {
 			kind: typed.kind,
 			minimumDaysLeft: days ? Number(days) : null,
 			neverOlder: typed.neverOlder === 'yes',
+			newOnly: typed.newOnly ? typed.newOnly === 'yes' : null,
 			oneLot: typed.oneLot === 'yes'
 		});
 		return { said: 'Saved. It counts from the next suggestion on.' };

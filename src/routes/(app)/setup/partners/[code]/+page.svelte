@@ -32,6 +32,16 @@
 				value="yes"
 				checked={p.neverOlder}
 			/>
+			<Choose
+				label="What came back from a customer"
+				name="newOnly"
+				options={[
+					['', 'as the firm does'],
+					['no', 'goes last'],
+					['yes', 'never goes to it']
+				]}
+				value={p.newOnly === null || p.newOnly === undefined ? '' : p.newOnly ? 'yes' : 'no'}
+			/>
 			<Checkbox labelText="As few lots as the quantity allows" name="oneLot" value="yes" checked={p.oneLot} />
 		</div>
 		<Button size="small" type="submit">Save</Button>
