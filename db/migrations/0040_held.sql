@@ -20,10 +20,14 @@ CREATE INDEX movement_make ON movement (mark_id) WHERE role = 'make';
 
 -- What only gave a number to what had none is in nothing: it is the same thing, with its number.
 CREATE OR REPLACE VIEW pairing AS
-	SELECT u.id, u.at, u.event_id, u.run_id, u.mark_id AS part_id, coalesce(r.unit_mark, o.mark_id) AS made_id, u.qty, u.evidence,
-		(SELECT sum(CASE x.role WHEN 'use' THEN x.qty ELSE -x.qty END) <= 0 FROM effective_movement x
+	SELECT u.id, u.at, u.event_id, u.run_id, u.mark_id AS part_id, coalesce(r.unit_mark, o.mark_id) AS made_id,
+		CASE WHEN b.back < u.qty THEN u.qty - b.back ELSE u.qty END AS qty, u.evidence,
+		b.back >= u.qty OR (SELECT sum(CASE x.role WHEN 'use' THEN x.qty ELSE -x.qty END) <= 0 FROM effective_movement x
 			WHERE x.run_id = u.run_id AND x.mark_id = u.mark_id AND x.role IN ('use', 'detach')) AS formerly
 	FROM effective_movement u JOIN run r ON r.id = u.run_id
 	LEFT JOIN LATERAL (SELECT DISTINCT k.mark_id FROM effective_movement k WHERE k.run_id = r.id AND k.role = 'make' AND r.unit_mark IS NULL) o ON true
+	CROSS JOIN LATERAL (SELECT CASE WHEN r.unit_mark IS NULL AND EXISTS (SELECT 1 FROM movement d WHERE d.run_id = u.run_id AND d.role = 'detach' AND d.mark_id = u.mark_id)
+		THEN (SELECT greatest(sum(CASE WHEN x.role = 'detach' THEN x.qty WHEN (x.at, x.id) > (u.at, u.id) THEN -x.qty ELSE 0 END), 0) FROM effective_movement x
+			WHERE x.run_id = u.run_id AND x.mark_id = u.mark_id AND x.role IN ('use', 'detach')) ELSE 0 END AS back) b
 	WHERE u.role = 'use' AND NOT EXISTS (SELECT 1 FROM mark p JOIN mark q ON q.item_id = p.item_id AND q.kind <> 'unmarked'
 		WHERE q.id = o.mark_id AND p.id = u.mark_id AND (p.kind = 'unmarked' OR p.id = q.parent_id));

@@ -147,7 +147,7 @@ describe('what goes', () => {
 		expect((await sheetState(db.sql, o.code)).lines[0].cells[0].picks[0].evidence).toBe('accepted');
 		const [{ id: mark }] = await db.sql<{ id: string }[]>`SELECT id FROM mark WHERE number = 'L-2'`;
 		const pick = crypto.randomUUID();
-		await type(o, pick, 0, { mark, place: 'QS/A1', qty: '1', accepted: true });
+		await type(o, pick, 0, { mark, place: 'QS/A1', qty: '2', accepted: true });
 		const shown = async () =>
 			(await sheetState(db.sql, o.code)).lines[0].cells[0].picks.map((p) => [p.number, p.evidence]);
 		expect(await shown()).toEqual([['L-2', 'accepted']]);

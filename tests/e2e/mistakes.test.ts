@@ -277,7 +277,7 @@ describe('shortage, hold, and what comes first', () => {
 			.waitFor();
 		await now.fill('');
 		await now.press('Enter');
-		await foot(page).getByText('Nothing is missing.').waitFor();
+		await foot(page).getByText('Nobody has looked at what is suggested in 2 lines.').waitFor();
 	});
 	it('quality puts a lot on hold with a reason, and the picker sees it', async () => {
 		const page = await app.signIn('oskar');

@@ -50,14 +50,15 @@ export interface Chosen {
  * @param chosen picks by hand
  * @param how `suggests`: what may be suggested; the rest is only offered, for a person to say which one it is. `terms`: what
  *   is asked of what goes. `line`: the line that it is for: what is promised to it goes first, what is promised to another
- *   line of the order stays for that. `picked`: all that there is was picked before, and waits
+ *   line of the order stays for that. `picked`: all that there is was picked before, and waits. `rest`: where something was chosen, is the
+ *   rest suggested? Of what is used up in production so much goes in as somebody said, and no more
  */
 export function fillCells(
 	wanted: { unit: string | null; need: Qty }[],
 	chosen: Chosen[],
 	all: readonly Stock[],
 	today: Day,
-	{ suggests, terms: asked = PLAIN, line = '', picked = false }: Filling = {}
+	{ suggests, terms: asked = PLAIN, line = '', picked = false, rest = true }: Filling = {}
 ): { cells: Cell[]; leftOut: LeftOut[] } {
 	const { stock, mine } = forLine(all, line);
 	const terms = mine.size ? { ...asked, mine } : asked;
@@ -99,7 +100,7 @@ export function fillCells(
 		const none = new Set(rows.map(at));
 		return allocateFrom(cell.need, may, today, terms).picks.every((p) => none.has(at(p.of)));
 	};
-	const open = cells.filter((c) => less('0', c.short) && !wantsNone(c));
+	const open = cells.filter((c) => less('0', c.short) && (rest ? !wantsNone(c) : !byUnit.has(c.unit)));
 	const said = (cell: Cell) => new Set((byUnit.get(cell.unit) ?? []).map(at));
 	const need = total(open.map((c) => c.short));
 	const leftOut = deal(open, said, may, need, today, terms);
@@ -164,6 +165,7 @@ interface Filling {
 	terms?: Terms;
 	line?: string;
 	picked?: boolean;
+	rest?: boolean;
 }
 
 /** Stock as one line of its order may take it: what is promised to the line, and less of what is to another. */

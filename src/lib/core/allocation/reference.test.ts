@@ -16,6 +16,7 @@ const row = fc.record({
 	since: fc.constantFrom('2026-01-01', '2026-02-01', '2026-03-01'),
 	owner: fc.constantFrom(null, null, null, 'Sken'),
 	outside: fc.constantFrom(null, null, null, 'chloride 0.31 %, at most 0.30 %'),
+	cameBack: fc.constantFrom(false, false, false, true),
 	waits: fc.boolean(),
 	staged: fc.constantFrom(0, 0, 4, 30)
 });
@@ -33,7 +34,7 @@ const stockOf = (rows: (typeof row extends fc.Arbitrary<infer T> ? T : never)[])
 				...{ mark: String(r.number), number: `L${r.number}`, place: r.place, serial: false },
 				...{ qty: String(r.qty), promised: String(r.promised) },
 				...{ expiresOn: is.expiresOn, status: is.status, since: is.since },
-				...{ owner: is.owner, outside: is.outside },
+				...{ owner: is.owner, outside: is.outside, cameBack: is.cameBack },
 				waits: r.waits && r.place === 'QS/DOCK',
 				transit: r.place === 'IN-TRANSIT',
 				process: r.place === '@process' ? 'MIX-1' : null,
@@ -47,7 +48,8 @@ const terms: fc.Arbitrary<Terms> = fc.record({
 	oneLot: fc.constant(false),
 	daysLeft: fc.constantFrom(null, 0, 7, 30),
 	notBefore: fc.constantFrom(null, '2026-12-20'),
-	from: fc.constantFrom(null, 'QS', 'QS/A1')
+	from: fc.constantFrom(null, 'QS', 'QS/A1'),
+	newOnly: fc.boolean()
 });
 const DAY = 86_400_000;
 
@@ -63,6 +65,7 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 		['expired', left < 0],
 		['too little life left', t.daysLeft !== null && left < t.daysLeft],
 		['outside limits', !!c.outside],
+		['came back', !!t.newOnly && !!c.cameBack],
 		['promised', Number(c.promised) >= Number(c.qty)],
 		['older than the last delivery', !!t.notBefore && !!c.expiresOn && c.expiresOn < t.notBefore],
 		['other site', !!site && !c.transit && !c.process && !c.place.startsWith(site)],
@@ -80,9 +83,10 @@ function reasonOf(c: Candidate, t: Terms): Reason | null {
 function reference(need: number, stock: readonly Candidate[], t: Terms) {
 	const key = (c: Candidate) => {
 		const number = c.number.slice(1).padStart(4, '0') + c.place;
+		const last = c.cameBack ? '1' : '0';
 		const [expires, since] = [c.expiresOn ?? '9', c.since];
-		if (t.preference === 'by number') return number;
-		return t.preference === 'first in' ? since + number : `${expires.padEnd(10)}${since}${number}`;
+		if (t.preference === 'by number') return last + number;
+		return last + (t.preference === 'first in' ? since + number : `${expires.padEnd(10)}${since}${number}`);
 	};
 	const free = stock.filter((c) => !reasonOf(c, t)).sort((a, b) => (key(a) < key(b) ? -1 : 1));
 	const picks: string[] = [];

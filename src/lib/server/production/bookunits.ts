@@ -75,7 +75,7 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 				chosen,
 				there,
 				today,
-				{ terms: terms?.(line.itemId), line: line.id }
+				{ terms: terms?.(line.itemId), line: line.id, rest: false }
 			);
 			for (const cell of cells) {
 				push(moves, cell.unit!, ...cell.picks.map((p) => used(line, p, runOfUnit(order, cell.unit!))));

@@ -222,6 +222,7 @@ function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[])
 	// Which serial went into which unit only a person or a scanner can say; the sheet names what is at hand.
 	const filled = fillCells(wanted, chosen, stock, today, {
 		suggests: (s) => !units || s.kind !== 'serial',
+		rest: false,
 		terms,
 		line: l.id
 	});

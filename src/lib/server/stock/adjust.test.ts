@@ -315,7 +315,7 @@ describe('what is put in', () => {
 		await expect(bookNow(order.code, 'it is so')).rejects.toThrow('is not known');
 		await savePolicy(db.sql, 'ines', { 'unknown found': 'reason' });
 		await bookNow(order.code, 'never received');
-		expect(await lies('G-12')).toEqual([['QS/A1', '1']]);
+		expect(await lies('G-12')).toContainEqual(['QS/A1', '1']);
 		// One that is written like no other is new, and that is all.
 		const other = await found([{ item: 'GEL', qty: '1' }]);
 		await type(other.code, { lot: 'QUITE-ANOTHER', qty: '1', cost: '1' });
