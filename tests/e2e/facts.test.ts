@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
-import { accessible, bookSaying, booked, entry, foot, openOrder, paste, type, typed } from './sheet.ts';
+import { accessible, booked, entry, foot, openOrder, paste, type, typed } from './sheet.ts';
 
 const app = startApp();
 const pdf = (text: string) => ({
@@ -97,7 +97,8 @@ describe('facts of the firm', () => {
 			.locator('input[type=file]')
 			.setInputFiles({ name: 'x.pdf', mimeType: 'application/pdf', buffer: Buffer.from('<script>') });
 		await page.getByText('x.pdf is no PDF, PNG or JPEG. Save it as one of these.').waitFor();
-		await bookSaying(page, 'the lorry stood in the sun');
+		await foot(page).getByLabel('Reason, kept in the ledger').fill('the lorry stood in the sun');
+		await page.keyboard.press('Control+Enter');
 		expect(await booked(app, page, code)).toBe(3);
 		const [one, three] = [await markOf('E-1'), await markOf('E-3')];
 		expect(one.facts).toMatchObject({

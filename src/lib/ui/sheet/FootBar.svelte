@@ -174,7 +174,8 @@
 					label="{list[0].message.replace(/\.$/, '')}{list.length > 1 ? `, and ${list.length - 1} more like it` : ''}"
 					maxlength="200"
 					placeholder="Why, kept in the ledger"
-					bind:value={whys[code]}
+					value={whys[code] ?? ''}
+					oninput={(e) => (whys[code] = e.currentTarget.value)}
 				/>
 			{/each}
 		{/if}
