@@ -1,3 +1,4 @@
+import { sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { saveFirm } from '../../src/lib/server/setup/firm.ts';
 import { readFile } from 'node:fs/promises';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -118,6 +119,7 @@ describe('a trace of thousands', () => {
 		await page.locator('[data-live]').waitFor();
 		// The ledger has grown: what was worked out before is of another moment.
 		await saveFirm(app.sql, 'ines', { countLimit: '7' });
+		await sealAll(app.sql);
 		const held = await app.sql.reserve();
 		try {
 			// Nobody reads movements meanwhile.
