@@ -33,6 +33,7 @@ describe('an issue to a job', () => {
 			SELECT min(k.number COLLATE natural_order) AS other, max(k.number COLLATE natural_order) AS number, i.code AS item, s.code AS site
 			FROM balance b JOIN mark_now k ON k.id = b.mark_id AND k.kind = 'serial' AND k.status = 'released' JOIN item i ON i.id = k.item_id
 			JOIN place p ON p.id = b.place_id AND NOT p.virtual JOIN place s ON s.id = coalesce(p.site_id, p.id) WHERE b.qty = 1 AND b.mark_id NOT IN (SELECT mark_id FROM promise)
+				AND NOT EXISTS (SELECT 1 FROM pairing u JOIN mark_now s ON s.id = u.part_id AND s.status <> 'released' WHERE u.made_id = k.id AND NOT u.formerly)
 			GROUP BY i.code, s.code HAVING count(*) > 3 ORDER BY count(*) DESC LIMIT 1`;
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/stock');
