@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { findingsOf } from '../db/cluster.ts';
 import { startApp } from './app.ts';
-import { accessible, foot, wedge } from './sheet.ts';
+import { accessible, entry, foot, wedge } from './sheet.ts';
 
 const app = startApp();
 const scanLine = 'Scan line';
@@ -73,9 +73,17 @@ describe('adjusting stock', () => {
 		await accessible(page);
 		const lot = page.getByRole('textbox', { name: /^Lot/ }).first();
 		await lot.fill('KI-FOUND-1');
-		await page.keyboard.press('Tab');
-		await page.keyboard.type('0.25');
-		await page.keyboard.press('Enter');
+		// What a delivery of it needs is asked of what was found, too.
+		const fields = entry(page, 'Potassium iodide');
+		await fields.getByLabel('Quantity, kg', { exact: true }).fill('0.25');
+		await fields.getByLabel('Expires', { exact: true }).fill('2028-01-31');
+		await fields.locator('[data-field="fact CERT"]').fill('C-1');
+		await fields.locator('[data-field="fact TEMP"]').fill('8');
+		await fields.locator('[data-field="fact TEMP"]').press('Enter');
+		await foot(page)
+			.getByText(/Certificate of analysis is not given/)
+			.waitFor();
+		await foot(page).getByLabel('Reason, kept in the ledger').fill('found without its papers');
 		await foot(page).getByRole('button', { name: 'Put in' }).and(page.locator(':enabled')).waitFor();
 		// What one costs: nothing is known of it, so it is to come, or typed.
 		const cost = page.getByRole('textbox', { name: 'Cost of one, row 1' });
