@@ -130,6 +130,10 @@ describe('with the keyboard alone', () => {
 			await type(page, 'agreed by telephone');
 		}
 		await page.keyboard.press('Control+Enter');
+		// Nobody has looked at what is suggested: that is said once more, and its button has the focus.
+		await page.getByRole('dialog').waitFor();
+		await page.waitForFunction(() => document.activeElement?.textContent?.includes('Ship all of it'));
+		await page.keyboard.press('Enter');
 		await page.getByText(/Booked on SO-3345: \d/).waitFor();
 		expect(await fell(page)).toEqual([]);
 	});

@@ -27,7 +27,7 @@ describe('a transfer', () => {
 		await page.getByLabel('Quantity of line 2').press('Enter');
 		await page.waitForURL(/\/stock\/transfers\/TR-/);
 		const code = decodeURIComponent(page.url().split('/').pop()!);
-		await foot(page).getByText('Nothing is missing').waitFor();
+		await foot(page).getByText('Nobody has looked at what is suggested in 2 lines.').waitFor();
 		await accessible(page);
 		const pick = await page.request.get(`${app.base}/orders/${code}/packing-list`);
 		expect([pick.status(), pick.headers()['content-type']]).toEqual([200, 'application/pdf']);
@@ -35,6 +35,7 @@ describe('a transfer', () => {
 		// Pressed twice by a tired hand, it leaves once, and does not arrive by itself.
 		await page.keyboard.press('Control+Enter');
 		await page.keyboard.press('Control+Enter');
+		await page.getByRole('dialog').getByRole('button', { name: 'Send all of it' }).dblclick();
 		await page.getByText(/Booked on \S+: \d/).waitFor();
 		await page.getByText('2 numbers in transit.').waitFor();
 		await foot(page).getByRole('button', { name: 'Send' }).waitFor();
@@ -63,9 +64,8 @@ describe('a transfer', () => {
 		await field.press('Enter');
 		await foot(there).getByText('5 of 6 arrive: 1 stays in transit').waitFor();
 		await accessible(there);
-		await foot(there)
-			.getByRole('button', { name: /^Receive/ })
-			.click();
+		await foot(there).getByRole('button', { name: 'Receive as expected…' }).click();
+		await there.getByRole('dialog').getByRole('button', { name: 'Receive all of it' }).click();
 		await there.getByText('1 number in transit.').waitFor();
 		expect(await docked()).toBe(before + 5);
 		// The one that is missing turned up where it came from.

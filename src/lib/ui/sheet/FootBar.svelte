@@ -145,7 +145,7 @@
 			{#if asks.length && !several}
 				<Text label="Reason, kept in the ledger" hide bind:value={reason} maxlength="1000" placeholder="Reason" />
 			{/if}
-			<Button size="small" data-book disabled={!can} onclick={go} title="Ctrl + Enter"
+			<Button size="small" disabled={!can} onclick={go} title="Ctrl + Enter"
 				>{verb}{asksFirst
 					? suggested.length && !picksOnly
 						? ` as ${states.suggested}…`

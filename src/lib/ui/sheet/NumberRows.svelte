@@ -165,16 +165,16 @@
 		if (at && at !== document.body && !group?.contains(at)) return;
 		group?.querySelector<HTMLInputElement>(`[data-field=${field}]`)?.focus();
 	}
-	/** Where the cursor goes when a number was entered: to the next; of a full line on to the next that is not, or to the button. */
+	/** Where the cursor goes when a number was entered: to the next; of a full line on to the next that is not. */
 	async function goOn(field: string) {
 		await tick();
 		const at = document.activeElement;
 		if (left !== '0' || (at && at !== document.body && !group?.contains(at))) return focus(field);
 		const next = sheet.state.lines.find((l) => l.no > line.no && l.role !== 'component' && less(l.entered, l.open));
-		const to = next
-			? (document.querySelector<HTMLElement>(`[data-line="${next.id}"] [data-field]`) ??
-				document.querySelector<HTMLElement>(`#line-${next.no} button`))
-			: document.querySelector<HTMLElement>('[data-book]:not(:disabled)');
+		const to =
+			next &&
+			(document.querySelector<HTMLElement>(`[data-line="${next.id}"] [data-field]`) ??
+				document.querySelector<HTMLElement>(`#line-${next.no} button`));
 		if (to) to.focus();
 		else await focus(field);
 	}
