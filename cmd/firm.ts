@@ -14,7 +14,9 @@ export async function fillFirm(url: string): Promise<string[]> {
 			if (n) return ['Sign in with the names made in Setup.'];
 			const password = randomBytes(9).toString('base64url');
 			await addPerson(sql, 'setup', { login: 'admin', name: 'Administrator', role: 'administrator', password });
-			return [`Sign in as admin with the password ${password}. It is shown this once; change it in Setup, People.`];
+			return [
+				`Sign in as admin with the password ${password}. It is shown this once; the first sign-in asks for one of your own.`
+			];
 		}
 		if (!n) console.log('Booking the demo firm’s story (about half a minute, once) …');
 		await seedStory(sql);

@@ -21,7 +21,7 @@ await main(async () => {
 		await setPassword(sql, 'command line', login, password);
 		if (!person.active) await setActive(sql, 'command line', login, true);
 		console.log(
-			`${person.name} signs in as ${login} with the password ${password}, and is signed out everywhere else. Change it in Setup, People.`
+			`${person.name} signs in as ${login} with the password ${password}, and is signed out everywhere else. The sign-in asks for one of their own.`
 		);
 	} finally {
 		await sql.end();

@@ -14,7 +14,7 @@ import { createDocument } from '../src/lib/server/document/create.ts';
 import { saveRows, type RowData } from '../src/lib/server/sheet/drafts.ts';
 import { bookSheet, sheetState } from '../src/lib/server/sheet/state.ts';
 import { getOrder } from '../src/lib/server/document/orders.ts';
-import { hashPassword } from '../src/lib/server/people/sessions.ts';
+import { hashPassword } from '../src/lib/server/people/passwords.ts';
 import { pdfs } from '../src/lib/server/pdf/fonts.ts';
 import { saveWitness } from '../src/lib/server/mail/witness.ts';
 import { addNote, storeFile } from '../src/lib/server/register/attachments.ts';

@@ -125,18 +125,32 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 		if (changes && (locals.person || !api) && request.headers.get('origin') !== url.origin)
 			return problem(new Problem('This came from another page. Open Earmark and do it there.', 403));
 	}
+	if (locals.person?.asksPassword) return ownPasswordFirst(event);
 	if (locals.person || locals.token) return null;
 	const open =
 		url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.operation.right === null);
 	if (open) return null;
 	if (api) return problem(new Problem(NO_ACCESS, 401));
-	if (
-		request.method !== 'GET' ||
-		request.headers.get('accept')?.includes('application/json') ||
-		url.pathname.endsWith('/live')
-	)
-		return problem(new Problem('Your session has ended. Sign in again; what you typed is kept.', 401));
+	if (!isPage(event)) return problem(new Problem('Your session has ended. Sign in again; what you typed is kept.', 401));
 	redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`);
+}
+
+/** Is a page asked for, that may lead to another? */
+const isPage = ({ request, url }: RequestEvent) =>
+	request.method === 'GET' &&
+	!request.headers.get('accept')?.includes('application/json') &&
+	!url.pathname.endsWith('/live');
+
+/**
+ * Whoever signed in with a password that somebody else gave sets one of their own before anything else.
+ * @returns an answer that says so, or null where they do it or leave; @throws a redirect to where it is set
+ */
+function ownPasswordFirst(event: RequestEvent): Response | null {
+	const { pathname, search } = event.url;
+	if (pathname === '/own-password' || pathname === '/sign-out') return null;
+	if (!isPage(event) || pathname.startsWith('/api/'))
+		return problem(new Problem('Set a password of your own first: the one you signed in with was given to you.', 403));
+	redirect(303, `/own-password?to=${encodeURIComponent(pathname + search)}`);
 }
 
 /** After how many seconds a request that met a busy or lost database may be sent again. */

@@ -411,6 +411,72 @@ describe('roles', () => {
 		await page.goto(app.base + '/register');
 		await page.waitForURL(/sign-in\?to=%2Fregister/);
 	});
+	it('a password that somebody else gave opens nothing but the setting of one’s own', async () => {
+		const boss = await app.signIn('admin');
+		await boss.goto(app.base + '/setup/people');
+		await boss.getByLabel('Sign-in name').fill('jonas');
+		await boss.getByLabel('Name', { exact: true }).fill('Jonas Pell');
+		await boss.getByLabel('Role').selectOption('coordinator');
+		await boss.getByLabel('First password').fill('given by Mina');
+		await boss.getByRole('button', { name: 'Add person' }).click();
+		await boss.getByText('Jonas Pell can sign in as jonas.').waitFor();
+
+		const signIn = async (password: string) => {
+			const context = await app.browser.newContext();
+			const page = await context.newPage();
+			await page.goto(app.base + '/register');
+			await page.getByLabel('Sign-in name').fill('jonas');
+			await page.getByLabel('Password', { exact: true }).fill(password);
+			await page.getByRole('button', { name: 'Sign in' }).click();
+			return page;
+		};
+		const own = async (page: Page, now: string, next: string, again = next) => {
+			await page.locator('[name=now]').fill(now);
+			await page.locator('[name=next]').fill(next);
+			await page.locator('[name=again]').fill(again);
+			await page.getByRole('button', { name: /^(Set|Change) password/ }).click();
+		};
+		const first = await signIn('given by Mina');
+		await first.waitForURL(/own-password\?to=%2Fregister/);
+		// No other door is open: no page, no list, no call.
+		expect((await first.request.get(app.base + '/find?text=FK-0100')).url()).toContain('/own-password');
+		expect((await first.request.get(app.base + '/api/v1/items')).status()).toBe(403);
+		const post = await first.request.post(app.base + '/setup/items?/add', {
+			headers: { origin: app.base },
+			form: { code: 'MINE' }
+		});
+		expect([post.status(), await post.text()]).toEqual([403, expect.stringContaining('Set a password of your own')]);
+		await first.goto(app.base + '/register');
+		await own(first, 'given by Mina', 'given by Mina');
+		await first.getByText('This is the password that you have.').waitFor();
+		await own(first, 'not that one', 'one of my own');
+		await first.getByText('This is not the password that you signed in with.').waitFor();
+		await own(first, 'given by Mina', 'one of my own', 'one of my owm');
+		await first.getByText('The two are not the same. Type').waitFor();
+		await own(first, 'given by Mina', 'one of my own');
+		await first.waitForURL(app.base + '/register');
+
+		// Two more sessions: one is ended by itself, the other by a new password.
+		const [second, third] = [await signIn('one of my own'), await signIn('one of my own')];
+		for (const page of [second, third]) await page.waitForURL(app.base + '/register');
+		await first.goto(app.base + '/you');
+		const sessions = first.getByRole('row').filter({ hasText: '127.0.0.1' });
+		expect(await sessions.count()).toBe(3);
+		expect(await sessions.filter({ hasText: 'here' }).count()).toBe(1);
+		await sessions.first().getByRole('button', { name: 'Sign out' }).click();
+		await first.getByText('That session has ended.').waitFor();
+		await third.goto(app.base + '/register');
+		await third.waitForURL(/sign-in/);
+		await second.goto(app.base + '/register');
+		expect(second.url()).toBe(app.base + '/register');
+		await own(first, 'one of my own', 'another of my own');
+		await first.getByText('Your password is changed.').waitFor();
+		await second.goto(app.base + '/register');
+		await second.waitForURL(/sign-in/);
+		await first.goto(app.base + '/register');
+		expect(first.url()).toBe(app.base + '/register');
+		for (const page of [first, second, third]) await page.context().close();
+	});
 	it('the administrator adds a person and makes a token, which works until it is revoked', async () => {
 		const page = await app.signIn('admin');
 		await page.goto(app.base + '/setup/people');

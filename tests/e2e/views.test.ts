@@ -66,7 +66,7 @@ const views: Record<'ines' | 'admin', string[]> = {
 			'/setup/items/WM/route'
 		]
 	],
-	admin: ['/setup/people', '/setup/tokens', '/setup/ledger']
+	admin: ['/setup/people', '/setup/tokens', '/you', '/setup/ledger']
 };
 beforeAll(async () => {
 	const marks = await app.sql<{ id: string }[]>`

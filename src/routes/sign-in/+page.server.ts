@@ -1,20 +1,10 @@
 import { fail, redirect } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { pool } from '$lib/server/database/pool';
+import { ownPath } from '$lib/server/people/back';
 import { SESSION_HOURS, signIn, signOut } from '$lib/server/people/sessions';
 import { fields } from '$lib/server/request';
 import type { Actions, PageServerLoad } from './$types';
-
-/** Only an address of our own: nobody is sent elsewhere by a link. Compared as a browser will read it. */
-function ownPath(url: URL): string {
-	try {
-		const to = new URL(url.searchParams.get('to') ?? '/', url.origin);
-		// A path that begins with two strokes would be another host's to whoever reads it next.
-		return to.origin === url.origin && !/^\/[/\\]/.test(to.pathname) ? to.pathname + to.search : '/';
-	} catch {
-		return '/';
-	}
-}
 
 export const load: PageServerLoad = ({ locals, url }) => {
 	if (locals.person) redirect(303, ownPath(url));
@@ -26,7 +16,8 @@ export const actions: Actions = {
 		try {
 			const typed = await fields(request);
 			login = (typed.login ?? '').trim().toLowerCase().slice(0, 60);
-			const secret = await signIn(pool(), login, (typed.password ?? '').slice(0, 1000), getClientAddress());
+			const browser = request.headers.get('user-agent') ?? '';
+			const secret = await signIn(pool(), login, (typed.password ?? '').slice(0, 1000), getClientAddress(), browser);
 			// Whoever signs in over a session has left it.
 			const before = cookies.get('session');
 			if (before) await signOut(pool(), before);

@@ -5,7 +5,7 @@ import { roles } from '../../core/people/can.ts';
 import { line } from '../../core/text/input.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
-import { hashPassword } from './sessions.ts';
+import { hashPassword, passwordText } from './passwords.ts';
 
 /** A person, as parsed. */
 export const personInput = z.strictObject({
@@ -15,16 +15,16 @@ export const personInput = z.strictObject({
 		.regex(/^[a-z][a-z0-9._-]{0,39}$/, 'A sign-in name is small letters and digits, without blanks: tobi.marsh.'),
 	name: line(100, 1, 'Type the name.'),
 	role: z.enum(roles, 'Choose a role.'),
-	password: z.string().min(10, 'A password has at least 10 characters.').max(200)
+	password: passwordText
 });
 
-/** Lets somebody in under a sign-in name of their own. */
+/** Lets somebody in under a sign-in name of their own. Their first sign-in asks for a password of their own. */
 export async function addPerson(sql: Sql, by: string, input: unknown): Promise<void> {
 	const p = parse(personInput, input);
 	const hash = await hashPassword(p.password);
 	await transaction(sql, async (tx) => {
 		const made =
-			await tx`INSERT INTO person (login, name, role, password_hash) VALUES (${p.login}, ${p.name}, ${p.role}, ${hash}) ON CONFLICT DO NOTHING`;
+			await tx`INSERT INTO person (login, name, role, password_hash, password_given) VALUES (${p.login}, ${p.name}, ${p.role}, ${hash}, true) ON CONFLICT DO NOTHING`;
 		if (!made.count) throw new Problem([{ message: `${p.login} is taken. Choose another sign-in name.`, at: 'login' }]);
 		await keepHistory(tx, by, 'person', p.login, null, { name: p.name, role: p.role, active: true });
 	});
@@ -53,11 +53,11 @@ export async function setActive(sql: Sql, by: string, login: string, active: boo
 	});
 }
 
-/** Gives a person a new password; their sessions end at once. */
+/** Gives a person a new password; their sessions end at once, and the next sign-in asks for one of their own. */
 export async function setPassword(sql: Sql, by: string, login: string, password: string): Promise<void> {
 	const hash = await hashPassword(parse(personInput.shape.password, password));
 	await transaction(sql, async (tx) => {
-		const done = await tx`UPDATE person SET password_hash = ${hash} WHERE login = ${login}`;
+		const done = await tx`UPDATE person SET password_hash = ${hash}, password_given = true WHERE login = ${login}`;
 		if (!done.count) throw new Problem(`There is nobody with the sign-in name ${login.slice(0, 60)}.`);
 		await tx`DELETE FROM session WHERE person_id = (SELECT id FROM person WHERE login = ${login})`;
 		await keepHistory(tx, by, 'person', login, { password: 'the one before' }, { password: 'a new one' });

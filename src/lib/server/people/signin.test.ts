@@ -1,7 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { testDatabase } from '../../../../tests/db/cluster.ts';
-import { addPerson } from './people.ts';
-import { personOf, signIn } from './sessions.ts';
+import { addPerson, setPassword } from './people.ts';
+import { endSessions, personOf, sessionsOf, signIn } from './sessions.ts';
+import { changeOwnPassword } from './you.ts';
 
 const db = testDatabase();
 const PASSWORD = 'a long enough password';
@@ -65,5 +66,47 @@ describe('a session', () => {
 			SELECT extract(epoch FROM max(s.expires_at) - now())::float8 / 3600 AS hours FROM session s JOIN person p ON p.id = s.person_id AND p.login = 'tobi'`;
 		expect(hours).toBeGreaterThan(1);
 		expect(hours).toBeLessThanOrEqual(24);
+	});
+});
+
+describe('one’s own password', () => {
+	const HERE = { secret: '', address: '10.4.0.1' };
+	const to = (next: string, now = PASSWORD, again = next) =>
+		changeOwnPassword(db.sql, 'lena', { now, next, again }, HERE);
+	const asks = async (password: string) =>
+		(await personOf(db.sql, (HERE.secret = await signIn(db.sql, 'lena', password, HERE.address))))?.asksPassword;
+
+	it('is asked for after each one that somebody else gave, and not while a session goes on', async () => {
+		await addPerson(db.sql, 'setup', { login: 'lena', name: 'Lena', role: 'assembly', password: PASSWORD });
+		expect(await asks(PASSWORD)).toBe(true);
+		await to('one of my own');
+		expect(await personOf(db.sql, HERE.secret)).toMatchObject({ asksPassword: false });
+		expect(await asks('one of my own')).toBe(false);
+		await setPassword(db.sql, 'ines', 'lena', 'given once more');
+		expect(await personOf(db.sql, HERE.secret)).toBeNull();
+		expect(await asks('given once more')).toBe(true);
+		await to('mine once more', 'given once more');
+	});
+	it('changes only for whoever knows the one of now, and is another one, long enough, typed twice', async () => {
+		await asks('mine once more');
+		await expect(to('yet another one', 'guessed')).rejects.toThrow('This is not the password');
+		await expect(to('short', 'mine once more')).rejects.toThrow('at least 10');
+		await expect(to('mine once more', 'mine once more')).rejects.toThrow('Choose another one');
+		await expect(to('yet another one', 'mine once more', 'yet another on')).rejects.toThrow('not the same');
+		expect(await asks('mine once more')).toBe(false);
+		// Guessing at an open desk is slowed down as at the sign-in.
+		const outcomes = [];
+		for (let n = 0; n < 10; n++)
+			outcomes.push(await to('yet another one', `guess ${n}`).catch((e: { status: number }) => e.status));
+		expect(outcomes).toContain(429);
+	});
+	it('ends nobody else’s session', async () => {
+		const [mine, theirs] = [HERE.secret, await signIn(db.sql, 'ines', PASSWORD, HOME)];
+		const [{ id }] = (await sessionsOf(db.sql, 'ines', theirs)).filter((s) => s.here);
+		await endSessions(db.sql, 'lena', mine, id);
+		expect(await personOf(db.sql, theirs)).not.toBeNull();
+		await endSessions(db.sql, 'lena', mine, null);
+		expect(await personOf(db.sql, theirs)).not.toBeNull();
+		expect(await sessionsOf(db.sql, 'lena', mine)).toMatchObject([{ here: true, address: HERE.address }]);
 	});
 });

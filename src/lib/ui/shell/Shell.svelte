@@ -7,6 +7,7 @@
 	import Upload from 'carbon-icons-svelte/lib/Upload.svelte';
 	import Industry from 'carbon-icons-svelte/lib/Industry.svelte';
 	import InventoryManagement from 'carbon-icons-svelte/lib/InventoryManagement.svelte';
+	import User from 'carbon-icons-svelte/lib/User.svelte';
 	import Tag from 'carbon-icons-svelte/lib/Tag.svelte';
 	import FlowConnection from 'carbon-icons-svelte/lib/FlowConnection.svelte';
 	import Settings from 'carbon-icons-svelte/lib/Settings.svelte';
@@ -86,8 +87,8 @@
 			on:click={() => (camera = !camera)}>Camera</Button
 		>{/if}
 	<Keys />
-	<span class="who" title="Times are those of {zone}, or of a document’s site"
-		>{person.name}<span class="role">{person.role} · {zone}</span></span
+	<a class="who" href="/you" title="You: password, sessions. Times are those of {zone}, or of a document’s site"
+		><User size={20} /><span class="name">{person.name}<span class="role">{person.role} · {zone}</span></span></a
 	>
 	<form method="POST" action="/sign-out">
 		<Button kind="ghost" size="small" class="link out" type="submit">Sign out</Button>
@@ -128,10 +129,17 @@
 		text-decoration: none;
 	}
 	.who {
+		display: flex;
+		align-items: center;
+		gap: 0.5rem;
 		margin-left: auto;
 		line-height: 1.15;
 		font-size: 0.8125rem;
-		text-align: right;
+		color: #fff;
+		text-decoration: none;
+	}
+	.who:hover .name {
+		text-decoration: underline;
 	}
 	.role {
 		display: block;
@@ -229,8 +237,12 @@
 			width: auto;
 			font-size: 0;
 		}
-		.who {
-			display: none;
+		.name {
+			position: absolute;
+			width: 1px;
+			height: 1px;
+			overflow: hidden;
+			clip-path: inset(50%);
 		}
 		nav {
 			inset: 48px 0 auto 0;

@@ -19,7 +19,7 @@ export const actions: Actions = {
 		async ({ who, typed }) => {
 			const { login = '', name = '', role, password = '' } = typed;
 			await addPerson(pool(), who.name, { login, name, role, password });
-			return { said: `${name} can sign in as ${login}.` };
+			return { said: `${name} can sign in as ${login}. The first sign-in asks for a password of their own.` };
 		},
 		({ password: _password, ...typed }) => typed
 	),

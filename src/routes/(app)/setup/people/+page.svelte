@@ -76,6 +76,8 @@
 			maxlength={200}
 			autocomplete="new-password"
 		/>
-		<p class="soft">{asking.name} is signed out everywhere and signs in with it.</p>
+		<p class="soft">
+			{asking.name} is signed out everywhere, signs in with it, and is asked for one of their own.
+		</p>
 	</Question>
 {/if}
