@@ -9,6 +9,8 @@ import { findingsOf } from '../db/cluster.ts';
 const app = startApp();
 /** Requests of one run of the fuzz; the seed makes it the same again. */
 const REQUESTS = Number(process.env.EARMARK_FUZZ ?? 3200);
+/** Pairs of an act that could be right and a role that asks for it. */
+const PAIRS = Number(process.env.EARMARK_PAIRS ?? 5500);
 const SEED = Number(process.env.EARMARK_SEED ?? 20_261_125);
 
 /** Numbers that look random and are the same for the same seed (mulberry32). */
@@ -465,6 +467,49 @@ describe('under attack', () => {
 			`fuzz, seed ${SEED}: ${sent} requests, slowest ${Math.round(slowest)} ms (${slow.slice(0, 80)}), statuses ${JSON.stringify(statuses)}`
 		);
 		expect(bad).toEqual([]);
+		expect(await findingsOf(app.sql)).toEqual([]);
+	});
+
+	/** What changes nothing that anybody else would see: anybody who may read may ask it. */
+	const READS = /^\/(tables|trace\/look)$/;
+	it('of 5,500 pairs of an act and a role none breaks anything, and who only reads changes nothing', async () => {
+		const r = randomFrom(SEED + 1);
+		const from = await real();
+		for (const { login } of people) await signIn(login);
+		const tokens = new Map<string, string>();
+		for (const { role } of people) tokens.set(role, tokens.get(role) ?? (await app.token(role)));
+		const pairs: (() => Promise<void>)[] = [];
+		const [bad, passed]: [string[], string[]] = [[], []];
+		const statuses: Record<number, number> = {};
+		const send = async (path: string, method: string, body: unknown, login: string | null) => {
+			const role = people.find((p) => p.login === login)?.role;
+			const headers: Record<string, string> = { origin: app.base, 'content-type': 'application/json' };
+			if (path.startsWith('/api') && role) headers.authorization = `Bearer ${tokens.get(role)}`;
+			else if (login) headers.cookie = cookies.get(login)!;
+			const { status, text } = await fetch(app.base + path, {
+				...{ method, headers, body: json(body), redirect: 'manual' },
+				signal: AbortSignal.timeout(120_000)
+			}).then(
+				async (answer) => ({ status: answer.status, text: await answer.text() }),
+				(e: Error) => ({ status: 599, text: e.message })
+			);
+			statuses[status] = (statuses[status] ?? 0) + 1;
+			const said = `${status} ${method} ${path} as ${role ?? 'nobody'}: ${text.slice(0, 200)}`;
+			if (status >= 500) bad.push(`${said} of ${json(body).slice(0, 300)}`);
+			if (status < 400 && (!role || (role === 'auditor' && !READS.test(path)))) passed.push(said);
+		};
+		while (pairs.length < PAIRS)
+			for (const [path, method, body] of bodies(r, from))
+				for (const login of [...people.map((p) => p.login), null])
+					pairs.push(() => send(path, method, body, login));
+		let next = 0;
+		const caller = async () => {
+			while (next < pairs.length) await pairs[next++]();
+		};
+		await Promise.all(Array.from({ length: 6 }, caller));
+		console.log(`${pairs.length} pairs of an act and a role: statuses ${JSON.stringify(statuses)}`);
+		expect(bad).toEqual([]);
+		expect(passed).toEqual([]);
 		expect(await findingsOf(app.sql)).toEqual([]);
 	});
 

@@ -55,6 +55,7 @@
 <style>
 	section {
 		max-width: 60rem;
+		padding: 0.75rem 1rem 1rem;
 		margin-top: 1rem;
 	}
 	section > form {
