@@ -11,11 +11,13 @@ const OTHERWISE: Record<string, string> = {
 	addPlace: 'PUT places makes one where there is none',
 	bookSheet: 'books what a person saw; a program books what there is, or sends the stamp',
 	chooseColumns: 'which columns a person sees',
+	endSessions: 'ends one’s own sessions in a browser; a program has its token',
 	importOrders: 'a table of orders; a program posts each',
 	nextSale: 'the sale that is empty still, or a new one; a program posts one',
 	printCards: 'cards as a page to print; POST labels prints them on labels, for programs too',
 	saveRows: 'row by row as it is typed; PUT rows fills the sheet',
-	scanOnFloor: 'a card that is scanned; POST steps does what it stands for'
+	scanOnFloor: 'a card that is scanned; POST steps does what it stands for',
+	sessionsOf: 'one’s own sessions in a browser; a program has its token'
 };
 
 describe('the description of the interface for programs', () => {
