@@ -39,13 +39,11 @@ export async function sealAll(sql: Db): Promise<number> {
  */
 export async function sealBooked(sql: Sql, most: number): Promise<number> {
 	const until = Date.now() + most;
-	const [{ last, size }] = await sql<{ last: string | null; size: string }[]>`
-		SELECT (SELECT max(id) FROM unsealed) AS last, (SELECT coalesce(max(index) + 1, 0) FROM ledger_leaf) AS size`;
-	let now = size;
+	const [{ last }] = await sql<{ last: string | null }[]>`SELECT max(id) AS last FROM unsealed`;
 	while (last && Date.now() < until && (await sql`SELECT 1 FROM unsealed WHERE id <= ${last} LIMIT 1`).length) {
 		const done = await transaction(sql, async (tx) => {
 			await tx`SELECT set_config('lock_timeout', ${`${until - Date.now()}ms`}, true)`;
-			const [sealed] = await tx<{ size: string; added: number }[]>`SELECT * FROM seal(${WEIGHT}, true)`;
+			const [sealed] = await tx<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, true)`;
 			return sealed;
 		}).catch((e: { code?: string }) => {
 			// Somebody holds what is to be sealed for longer than that.
@@ -53,9 +51,10 @@ export async function sealBooked(sql: Sql, most: number): Promise<number> {
 			throw e;
 		});
 		if (!done?.added) break;
-		now = done.size;
 	}
-	return Number(now);
+	// Counted at the end: others seal too.
+	const [{ size }] = await sql<{ size: string }[]>`SELECT coalesce(max(index) + 1, 0) AS size FROM ledger_leaf`;
+	return Number(size);
 }
 
 /**

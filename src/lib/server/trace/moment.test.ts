@@ -5,6 +5,7 @@ import { readGolden } from '../../../../tests/golden/golden.ts';
 import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 import { connect, type Sql } from '../database/connect.ts';
 import { setStatus } from '../ledger/changes.ts';
+import { sealAll } from '../ledger/seal.ts';
 import { correct } from '../ledger/corrections.ts';
 import { book } from '../ledger/book.ts';
 import type { NamedMark } from '../marks/named.ts';
@@ -116,6 +117,34 @@ describe('a trace of a moment', () => {
 		const of = (lot: string) => forwardAnswer(db.sql, { item, lot, serial: null } as NamedMark, {}, moment);
 		expect((await of('QUICK'))?.where).toHaveLength(1);
 		expect(await of('SLOW')).toBeNull();
+	});
+
+	it('counts what another sealed between', async () => {
+		const before = await sizeNow(db.sql);
+		await bookTest(db.sql, {
+			kind: 'receipt',
+			partner: 'ANYONE',
+			movements: [
+				{
+					item: golden.items!.find((i) => i.tracking === 'lot')!.code,
+					lot: 'MEANWHILE',
+					qty: '1',
+					from: '@supplier',
+					to: 'LATE'
+				}
+			]
+		});
+		let statements = 0;
+		const overtaken = new Proxy(db.sql, {
+			apply: async (sql, _this, args: Parameters<Sql>) => {
+				const rows = await sql(...args);
+				// After it has seen what waits, and before it seals that.
+				if (!statements++) await sealAll(db.sql);
+				return rows;
+			}
+		});
+		expect(await sizeNow(overtaken)).toBe(before + 1);
+		expect(statements).toBeGreaterThan(1);
 	});
 
 	it('of a size that is still to come is refused, with how many there are', async () => {
