@@ -500,8 +500,7 @@ describe('under attack', () => {
 		};
 		while (pairs.length < PAIRS)
 			for (const [path, method, body] of bodies(r, from))
-				for (const login of [...people.map((p) => p.login), null])
-					pairs.push(() => send(path, method, body, login));
+				for (const login of [...people.map((p) => p.login), null]) pairs.push(() => send(path, method, body, login));
 		let next = 0;
 		const caller = async () => {
 			while (next < pairs.length) await pairs[next++]();

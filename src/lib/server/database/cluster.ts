@@ -43,7 +43,7 @@ const binaries = () => {
 export const serverProgram = (name: string): string => join(binaries(), name);
 
 /** How one of its programs is called as whoever the server runs as: PostgreSQL refuses root. */
-const serverCommand = (cmd: string, args: string[]): [string, string[]] =>
+export const serverCommand = (cmd: string, args: string[]): [string, string[]] =>
 	process.getuid?.() === 0 ? ['runuser', ['-u', 'postgres', '--', cmd, ...args]] : [cmd, args];
 
 /** PostgreSQL refuses to run as root: there it runs as the user postgres. */
