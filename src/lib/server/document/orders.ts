@@ -177,6 +177,14 @@ type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['
 export const ofOrder = (sql: Db, id: string) =>
 	sql`e.id IN (SELECT x.id FROM event x WHERE x.order_id = ${id} UNION ALL SELECT w.event_id FROM order_event w WHERE w.order_id = ${id})`;
 
+/** The other open orders of its customer at its place, by code; at most 50. None where it is no open sale. */
+export const othersOf = async (sql: Db, order: string): Promise<string[]> =>
+	(
+		await sql<{ code: string }[]>`
+			SELECT o.code FROM orders x JOIN orders o ON o.partner_id = x.partner_id AND o.kind = x.kind AND o.place_id IS NOT DISTINCT FROM x.place_id AND o.closed_at IS NULL AND o.id <> x.id
+			WHERE x.id = ${order} AND x.closed_at IS NULL AND x.kind = 'sale' ORDER BY o.code COLLATE natural_order LIMIT 50`
+	).map((o) => o.code);
+
 /** Writes down that an event is of other orders too. */
 export const alsoOf = (tx: Tx, event: string, others: readonly string[]) => tx`
 	INSERT INTO order_event (event_id, order_id) SELECT ${event}::bigint, n FROM unnest(${[...others]}::bigint[]) n`;

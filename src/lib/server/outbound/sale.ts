@@ -10,7 +10,7 @@ import type { Gone, SheetLine, SheetState, Signed } from '../../core/sheet/sheet
 import { duration, id, line } from '../../core/text/input.ts';
 import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
 import { transaction, type Db, type Sql } from '../database/connect.ts';
-import type { Order } from '../document/orders.ts';
+import { othersOf, type Order } from '../document/orders.ts';
 import { parse } from '../parse.ts';
 import { notify } from '../sheet/live.ts';
 
@@ -54,15 +54,14 @@ export async function saleOf(
 	waits: (line: string) => Qty = () => '0'
 ): Promise<NonNullable<SheetState['sale']>> {
 	const ids = order.lines.filter((l) => !isZero(l.done)).map((l) => l.id);
-	const [gone, signed, [{ terms, others }]] = await Promise.all([
+	const [gone, signed, [{ terms }], others] = await Promise.all([
 		ids.length ? goneOf(sql, ids) : [],
 		sql<(Omit<Signed, 'at'> & { at: Date })[]>`
 			SELECT s.id, s.meaning, s.signer, s.at, coalesce(n.name, s.taken_by) AS by, s.sha256 AS file, s.event_id AS event
 			FROM signature s LEFT JOIN person n ON n.login = s.taken_by
 			WHERE s.order_id = ${order.id} OR s.event_id IN (SELECT w.event_id FROM order_event w WHERE w.order_id = ${order.id} UNION ALL SELECT x.id FROM event x WHERE x.order_id = ${order.id}) ORDER BY s.id`,
-		sql<{ terms: boolean; others: string[] }[]>`
-			SELECT f.terms <> '' AS terms, ARRAY(SELECT o.code FROM orders x JOIN orders o ON o.partner_id = x.partner_id AND o.kind = x.kind AND o.place_id IS NOT DISTINCT FROM x.place_id AND o.closed_at IS NULL AND o.id <> x.id
-				WHERE x.id = ${order.id} AND x.closed_at IS NULL AND x.kind = 'sale' ORDER BY o.code COLLATE natural_order LIMIT 50) AS others FROM firm f`
+		sql<{ terms: boolean }[]>`SELECT terms <> '' AS terms FROM firm`,
+		othersOf(sql, order.id)
 	]);
 	const byLine = group([...gone], (g) => g.line);
 	for (const line of lines) {

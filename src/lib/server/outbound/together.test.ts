@@ -10,7 +10,7 @@ import { undoEvent } from '../document/undo.ts';
 import { createItem } from '../setup/items.ts';
 import { addJob } from '../setup/jobs.ts';
 import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
-import { bookSheet, bookTogether, sheetState, sheetsTogether } from '../sheet/state.ts';
+import { bookSheet, bookTogether, offerTogether, sheetState, sheetsTogether } from '../sheet/state.ts';
 import { shippingPaper } from './packing.ts';
 import { sign } from './signature.ts';
 
@@ -170,4 +170,24 @@ it('two people who send overlapping orders at once: each order goes once, whole'
 
 it('and the ledger holds', async () => {
 	expect(await findingsOf(db.sql)).toEqual([]);
+});
+
+it('offers at most twenty, and of those only what can go', async () => {
+	await addPartner(db.sql, 'ines', { code: 'C3', name: 'Customer C3', kind: 'customer' });
+	await bookTest(db.sql, {
+		kind: 'receipt',
+		partner: 'S1',
+		movements: [{ item: 'GEL', lot: 'G-T', qty: '10', from: '@supplier', to: 'QS/A1' }]
+	});
+	await createItem(db.sql, 'ines', { code: 'NONE', name: 'Lid', unit: 'each', tracking: 'none' });
+	const codes: string[] = [];
+	for (let n = 0; n < 23; n++) codes.push(await sale(n === 5 ? 'NONE' : 'GEL', n === 5 ? '9' : '0.01', 'C3', 'QS'));
+	const offered = await offerTogether(db.sql, await order(codes[0]), null);
+	expect(offered.others).toEqual(codes.slice(1));
+	// There is no lid.
+	expect(offered.chosen).toEqual(codes.slice(1, 20).filter((_c, i) => i !== 4));
+	expect(offered.sheets.map((s) => s.code)).toEqual([codes[0], ...offered.chosen]);
+	const chosen = await offerTogether(db.sql, await order(codes[0]), codes);
+	expect([chosen.most, chosen.chosen]).toEqual([19, codes.slice(1, 20)]);
+	expect((await offerTogether(db.sql, await order(codes[0]), [codes[2], 'SO-9999'])).chosen).toEqual([codes[2]]);
 });

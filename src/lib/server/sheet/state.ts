@@ -15,7 +15,7 @@ import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
 import { readPolicy } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
-import { alsoOf, getOrder, orderEvents, settleOrder, settleScanned, type Order } from '../document/orders.ts';
+import { alsoOf, getOrder, orderEvents, othersOf, settleOrder, settleScanned, type Order } from '../document/orders.ts';
 import type { Standing } from '../marks/standing.ts';
 import { parse } from '../parse.ts';
 import { builders } from '../builders.ts';
@@ -259,6 +259,8 @@ export const bookNow = (
 	}));
 
 /** Sheets that are booked as one event, as parsed. */
+/** How many orders may go as one shipment. */
+const MOST_TOGETHER = 20;
 export const bookTogetherInput = z.strictObject({
 	key,
 	orders: z
@@ -269,7 +271,7 @@ export const bookTogetherInput = z.strictObject({
 			})
 		)
 		.min(1, 'Choose what goes together.')
-		.max(20, 'At most 20 orders go together. Send the others after them.'),
+		.max(MOST_TOGETHER, `At most ${MOST_TOGETHER} orders go together. Send the others after them.`),
 	suggested: z
 		.boolean()
 		.optional()
@@ -308,6 +310,24 @@ export async function sheetsTogether(
 ): Promise<Omit<SheetState, 'events' | 'scans'>[]> {
 	const orders = await Promise.all(codes.map((code) => findOrder(sql, code)));
 	return (await buildEach(sql, orders, () => ({ mode: TOGETHER }), now)).map((w) => w.sheet);
+}
+
+/**
+ * What would go of an order and of those that go with it, each sheet built once where all of them can go.
+ * @param asked the others that somebody chose; null before: whatever can go goes
+ * @returns the other open orders of the customer there, those chosen, the sheets, and how many may be chosen
+ */
+export async function offerTogether(sql: Sql, order: Order, asked: readonly string[] | null) {
+	const others = await othersOf(sql, order.id);
+	const most = MOST_TOGETHER - 1;
+	const offer = async (chosen: readonly string[]) => ({
+		...{ others, chosen, most },
+		sheets: await sheetsTogether(sql, [order.code, ...chosen])
+	});
+	if (asked) return offer(others.filter((code) => asked.includes(code)).slice(0, most));
+	const first = await offer(others.slice(0, most));
+	const can = first.sheets.flatMap((s) => (s.ready && s.code !== order.code ? [s.code] : []));
+	return can.length === first.chosen.length ? first : offer(can);
 }
 
 /** A sheet as somebody saw it. */

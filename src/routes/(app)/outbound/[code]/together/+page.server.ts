@@ -3,28 +3,19 @@ import { documentKind, documentPath } from '$lib/core/document/kinds';
 import { can } from '$lib/core/people/can';
 import { pool } from '$lib/server/database/pool';
 import { action, page, readJson } from '$lib/server/request';
-import { bookTogether, findOpenOrder, sheetsTogether } from '$lib/server/sheet/state';
+import { bookTogether, findOpenOrder, offerTogether } from '$lib/server/sheet/state';
 import type { Actions, PageServerLoad } from './$types';
 
 /** Orders that may go together with this one, and what would go of those that are chosen. */
 export const load: PageServerLoad = (event) =>
 	page(event, 'read', async (who) => {
 		const order = await findOpenOrder(pool(), event.params.code, 'sale');
-		const asked = event.url.searchParams.getAll('and');
-		const sheetsWith = (codes: readonly string[]) => sheetsTogether(pool(), [order.code, ...codes]);
-		const [{ sale }] = await sheetsWith([]);
-		const others = sale?.others ?? [];
-		// Until somebody chooses, whatever can go goes.
-		const chosen = event.url.searchParams.has('chosen')
-			? others.filter((code) => asked.includes(code))
-			: (await sheetsWith(others)).flatMap((s) => (s.ready && s.code !== order.code ? [s.code] : []));
+		const chosen = event.url.searchParams.has('chosen') ? event.url.searchParams.getAll('and') : null;
 		return {
 			code: order.code,
 			partnerName: order.partnerName,
 			place: order.place,
-			others,
-			chosen,
-			sheets: await sheetsWith(chosen),
+			...(await offerTogether(pool(), order, chosen)),
 			may: can(who.role, documentKind('sale').right)
 		};
 	});

@@ -47,10 +47,12 @@
 		{#each data.others as code (code)}<Checkbox
 				labelText={code}
 				checked={data.chosen.includes(code)}
+				disabled={data.chosen.length >= data.most && !data.chosen.includes(code)}
 				on:check={(e) => {
 					if (e.detail !== data.chosen.includes(code)) void choose(code, e.detail);
 				}}
 			/>{/each}
+		{#if data.others.length > data.most}<p class="soft">At most {data.most + 1} orders go together.</p>{/if}
 	</fieldset>{:else}<p class="soft">No other order of this customer is open here.</p>{/if}
 {#each data.sheets as s (s.code)}
 	<section class="panel" aria-label={s.code}>
