@@ -2,6 +2,8 @@
 -- open go on as they are.
 ALTER TABLE person ADD password_given boolean NOT NULL DEFAULT true;
 ALTER TABLE person ALTER password_given SET DEFAULT false;
+-- The language that the person reads dates in.
+ALTER TABLE person ADD dates text NOT NULL DEFAULT 'en' CHECK (dates ~ '^[a-z]{2}$');
 SELECT record_again('person');
 ALTER TABLE session
 	ADD id bigint GENERATED ALWAYS AS IDENTITY UNIQUE,

@@ -1,3 +1,4 @@
+import { parseDay, showDay } from '../../src/lib/core/dates/dates.ts';
 import type { Page } from 'playwright';
 import { describe, expect, it } from 'vitest';
 import { startApp } from './app.ts';
@@ -475,6 +476,27 @@ describe('roles', () => {
 		await second.waitForURL(/sign-in/);
 		await first.goto(app.base + '/register');
 		expect(first.url()).toBe(app.base + '/register');
+
+		// Dates in one's own language are nobody else's, drawn on the server and in the browser.
+		await first.goto(app.base + '/you');
+		await first.getByLabel('Language').selectOption('Deutsch');
+		await first.getByRole('button', { name: 'Write dates so' }).click();
+		const other = await app.signIn('ines');
+		await other.goto(app.base + '/you');
+		const english = (await other.getByText(/^Today is/).innerText()).slice(9).split('.')[0];
+		const read = parseDay(english);
+		if ('problem' in read) throw new Error(read.problem);
+		const german = showDay(read.day, 'de');
+		await first.getByText(`Today is ${german}.`).waitFor();
+		for (const [page, today, month] of [
+			[first, german, /\d\. (Jan|Feb|März|Apr|Mai|Juni|Juli|Aug|Sept|Okt|Nov|Dez)/],
+			[other, english, /\d (Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) /]
+		] as const) {
+			expect(await (await page.request.get(app.base + '/you')).text()).toContain(`Today is ${today}.`);
+			await page.goto(app.base + '/register');
+			await page.getByRole('cell').filter({ hasText: month }).first().waitFor();
+		}
+		await other.context().close();
 		for (const page of [first, second, third]) await page.context().close();
 	});
 	it('the administrator adds a person and makes a token, which works until it is revoked', async () => {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
-	import { showWhen, daysBetween, showDay } from '$lib/core/dates/dates';
+	import { daysBetween } from '$lib/core/dates/dates';
+	import { showWhen, showDay } from '$lib/ui/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Tag from '$lib/ui/tag/Tag.svelte';

@@ -13,6 +13,8 @@ import {
 	workOut
 } from './dates.ts';
 
+import { DATE_LANGUAGES, monthName, type DateLanguage } from './language.ts';
+
 describe('a day and a moment for people', () => {
 	it.each([
 		['2027-03-31', '31 Mar 2027'],
@@ -24,6 +26,49 @@ describe('a day and a moment for people', () => {
 		expect(showWhen(text)).toBe(want);
 		// What is shown in a field is read again as the same day.
 		if (/^\d{4}-\d\d-\d\d$/.test(text)) expect(parseDay(showWhen(text))).toEqual({ day: text });
+	});
+});
+
+describe('a day in another language', () => {
+	const languages = Object.keys(DATE_LANGUAGES) as DateLanguage[];
+	// As the Unicode Common Locale Data Repository has them (from memory).
+	it.each([
+		['en', '31 Mar 2027'],
+		['de', '31. März 2027'],
+		['es', '31 mar 2027'],
+		['fr', '31 mars 2027'],
+		['it', '31 mar 2027'],
+		['nl', '31 mrt 2027'],
+		['pl', '31 mar 2027']
+	] as const)('%s: %s', (language, want) => {
+		expect(showDay('2027-03-31', language)).toBe(want);
+		expect(showWhen('2027-03-31 14:05', language)).toBe(`${want} 14:05`);
+	});
+	it('is read again as the same day, short and long, with capitals and without accents', () => {
+		for (const language of languages)
+			for (let m = 1; m <= 12; m++) {
+				const day = `2027-${String(m).padStart(2, '0')}-09`;
+				const long = new Intl.DateTimeFormat(language, {
+					day: 'numeric',
+					month: 'long',
+					year: 'numeric',
+					timeZone: 'UTC'
+				});
+				for (const text of [showDay(day, language), long.format(Date.parse(day)).replaceAll(' de ', ' ')])
+					for (const typed of [text, text.toUpperCase(), text.normalize('NFD').replace(/\p{M}/gu, '')])
+						expect([typed, parseDay(typed)]).toEqual([typed, { day }]);
+			}
+		expect(parseDay('31. Merz 2027')).toHaveProperty('problem');
+		expect(parseDay('end of février 2027')).toEqual({ day: '2027-02-28' });
+	});
+	it('no name stands for two months', () => {
+		const of = new Map<string, number>();
+		for (const language of languages)
+			for (let m = 1; m <= 12; m++) {
+				const name = monthName(m, language).toLowerCase();
+				expect([name, of.get(name) ?? m]).toEqual([name, m]);
+				of.set(name, m);
+			}
 	});
 });
 

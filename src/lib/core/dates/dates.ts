@@ -1,12 +1,11 @@
+import { monthName, monthOfWord, type DateLanguage } from './language.ts';
+
 /** A calendar date without a time, as YYYY-MM-DD. */
 export type Day = string;
-
-const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 
 const HOW = 'Type it as 31 Mar 2027 or 2027-03-31.';
 /** The year that two digits stand for: of this century, for dates of goods lie near (common practice). */
 const fullYear = (typed: string) => (typed.length === 2 ? 2000 + Number(typed) : Number(typed));
-const monthNo = (word: string) => months.indexOf(word.slice(0, 3).toLowerCase()) + 1;
 
 /** Year, month and day of what was typed. Null when it has no form of a date. */
 function dayParts(t: string): [y: number, m: number, d: number | 'last'] | null {
@@ -14,30 +13,30 @@ function dayParts(t: string): [y: number, m: number, d: number | 'last'] | null 
 	if (iso) return [Number(iso[1]), Number(iso[2]), Number(iso[3])];
 	const dotted = /^(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{2}|\d{4})$/.exec(t);
 	if (dotted) return [fullYear(dotted[3]), Number(dotted[2]), Number(dotted[1])];
-	const words = /^(\d{1,2})\.?[\s-]+([a-z]{3,9})\.?[\s,-]+(\d{2}|\d{4})$/i.exec(t);
-	if (words) return [fullYear(words[3]), monthNo(words[2]), Number(words[1])];
-	const monthFirst = /^([a-z]{3,9})\.?\s+(\d{1,2})\s*,?\s+(\d{4})$/i.exec(t);
-	if (monthFirst) return [Number(monthFirst[3]), monthNo(monthFirst[1]), Number(monthFirst[2])];
-	const end = /^end\s+(?:of\s+)?([a-z]{3,9})\.?\s+(\d{2}|\d{4})$/i.exec(t);
-	if (end) return [fullYear(end[2]), monthNo(end[1]), 'last'];
+	const words = /^(\d{1,2})\.?[\s-]+(\p{L}{3,12})\.?[\s,-]+(\d{2}|\d{4})$/iu.exec(t);
+	if (words) return [fullYear(words[3]), monthOfWord(words[2]), Number(words[1])];
+	const monthFirst = /^(\p{L}{3,12})\.?\s+(\d{1,2})\s*,?\s+(\d{4})$/iu.exec(t);
+	if (monthFirst) return [Number(monthFirst[3]), monthOfWord(monthFirst[1]), Number(monthFirst[2])];
+	const end = /^end\s+(?:of\s+)?(\p{L}{3,12})\.?\s+(\d{2}|\d{4})$/iu.exec(t);
+	if (end) return [fullYear(end[2]), monthOfWord(end[1]), 'last'];
 	// As on labels: YYMMDD, where day 00 is the last of the month (GS1 General Specifications, 3.4), or YYYYMMDD.
 	const digits = /^(\d{2}|\d{4})(\d{2})(\d{2})$/.exec(t);
 	return digits && [fullYear(digits[1]), Number(digits[2]), digits[3] === '00' ? 'last' : Number(digits[3])];
 }
 
 /**
- * Reads a date as people write it: 31 Mar 2027, 2027-03-31, 31.3.27, March 31, 2027, 270331 (YYMMDD) or 20270331, end
+ * Reads a date as people write it: 31 Mar 2027, 31. März 2027, 2027-03-31, 31.3.27, March 31, 2027, 270331 (YYMMDD) or 20270331, end
  * of March 2027. Anything that could be read two ways (03/04/27) is refused.
  * @param today for the end of a month without its year: the next one that comes
  * @returns the day, or what is wrong with it
  */
 export function parseDay(typed: string, today?: Day): { day: Day } | { problem: string } {
 	const t = typed.trim().replace(/\s+/g, ' ');
-	const endOf = /^end (?:of )?([a-z]{3,9})$/i.exec(t);
-	if (endOf && monthNo(endOf[1])) {
+	const endOf = /^end (?:of )?(\p{L}{3,12})$/iu.exec(t);
+	if (endOf && monthOfWord(endOf[1])) {
 		if (!today) return { problem: `Say the year too: end of ${endOf[1]} 2027.` };
 		const [y, m] = today.split('-').map(Number);
-		return { day: endOfMonth(format(monthNo(endOf[1]) < m ? y + 1 : y, monthNo(endOf[1]), 1)) };
+		return { day: endOfMonth(format(monthOfWord(endOf[1]) < m ? y + 1 : y, monthOfWord(endOf[1]), 1)) };
 	}
 	const parts = dayParts(t);
 	if (!parts) return { problem: `“${t.slice(0, 20)}” is not a date that can be read one way only. ${HOW}` };
@@ -104,19 +103,18 @@ export function isoWeek(day: Day): { year: number; week: number; weekday: number
 	return { year, week: Math.floor((thursday.getTime() - Date.UTC(year, 0, 1)) / 604_800_000) + 1, weekday };
 }
 
-/** 3 Mar 2027 */
-export function showDay(day: Day): string {
+/** 3 Mar 2027; in other languages with their month, in German with a dot after the day */
+export function showDay(day: Day, language: DateLanguage = 'en'): string {
 	const [y, m, d] = day.slice(0, 10).split('-').map(Number);
-	const name = months[m - 1];
-	return `${d} ${name[0].toUpperCase()}${name.slice(1)} ${y}`;
+	return `${d}${language === 'de' ? '.' : ''} ${monthName(m, language)} ${y}`;
 }
 
 /**
  * A day, or a moment as the clock on the wall showed it, for people: "31 Mar 2027", "31 Mar 2027 14:05". Any other text
  * stays as it is.
  */
-export const showWhen = (text: string): string =>
-	/^\d{4}-\d\d-\d\d( \d\d:\d\d(:\d\d)?)?$/.test(text) ? showDay(text) + text.slice(10) : text;
+export const showWhen = (text: string, language: DateLanguage = 'en'): string =>
+	/^\d{4}-\d\d-\d\d( \d\d:\d\d(:\d\d)?)?$/.test(text) ? showDay(text, language) + text.slice(10) : text;
 
 /** The weeks of a day's month, Monday first, filled up with days of the months beside it. */
 export function monthOf(day: Day): Day[][] {

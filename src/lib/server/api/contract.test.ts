@@ -11,6 +11,7 @@ const OTHERWISE: Record<string, string> = {
 	addPlace: 'PUT places makes one where there is none',
 	bookSheet: 'books what a person saw; a program books what there is, or sends the stamp',
 	chooseColumns: 'which columns a person sees',
+	chooseDateLanguage: 'the language that a person reads dates in',
 	endSessions: 'ends one’s own sessions in a browser; a program has its token',
 	importOrders: 'a table of orders; a program posts each',
 	nextSale: 'the sale that is empty still, or a new one; a program posts one',

@@ -1,3 +1,4 @@
+import type { DateLanguage } from '../../core/dates/language.ts';
 import type { DecimalSign } from '../../core/quantity/sign.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -12,6 +13,8 @@ export interface Person {
 	role: Role;
 	/** how the firm writes decimals */
 	sign: DecimalSign;
+	/** the language that they read dates in */
+	dates: DateLanguage;
 	/** signed in with a password that somebody else gave: nothing may be done before one's own is set */
 	asksPassword: boolean;
 }
@@ -71,7 +74,7 @@ export async function endSessions(sql: Db, login: string, secret: string, one: s
 /** Whose session it is; null when it has ended. */
 export async function personOf(sql: Db, secret: string): Promise<Person | null> {
 	const [person] = await sql<Person[]>`
-		SELECT p.login, p.name, p.role, f.decimal_sign AS sign, s.asks_password AS "asksPassword" FROM session s JOIN person p ON p.id = s.person_id AND p.active CROSS JOIN firm f
+		SELECT p.login, p.name, p.role, f.decimal_sign AS sign, p.dates, s.asks_password AS "asksPassword" FROM session s JOIN person p ON p.id = s.person_id AND p.active CROSS JOIN firm f
 		WHERE s.token_hash = ${digest(secret)} AND s.expires_at > now()`;
 	return person ?? null;
 }

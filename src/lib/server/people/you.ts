@@ -1,9 +1,21 @@
+import { z } from 'zod';
+import { DATE_LANGUAGES } from '../../core/dates/language.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { transaction, type Sql } from '../database/connect.ts';
 import { keepHistory } from '../history/history.ts';
 import { parse } from '../parse.ts';
 import { checkPassword, hashPassword, passwordText } from './passwords.ts';
 import { digest } from './secrets.ts';
+
+/** The language that one reads dates in. @throws Problem when it is none that is offered */
+export async function chooseDateLanguage(sql: Sql, login: string, given: unknown): Promise<void> {
+	const language = parse(z.enum(Object.keys(DATE_LANGUAGES), 'Choose one of the languages.'), given);
+	const [was] = await sql<{ dates: string }[]>`SELECT dates FROM person WHERE login = ${login}`;
+	await transaction(sql, async (tx) => {
+		await tx`UPDATE person SET dates = ${language} WHERE login = ${login}`;
+		await keepHistory(tx, login, 'person', login, { dates: was.dates }, { dates: language });
+	});
+}
 
 /** A new password of one's own: the one of now, the new one, and the new one once more. */
 export interface OwnPassword {

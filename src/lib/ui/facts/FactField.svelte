@@ -4,7 +4,7 @@
 	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
 	// One fact of a lot or serial, entered as its kind wants it.
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { fileOf, limitsOf, type Fact } from '$lib/core/facts/fact';
 	import Choose from '../fields/Choose.svelte';
 	import FilePick from '../files/FilePick.svelte';

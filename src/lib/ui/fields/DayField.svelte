@@ -1,6 +1,7 @@
 <script lang="ts">
 	// A date, typed as people write it and read by our own parser, with a calendar to look it up in.
-	import { parseDay, showDay, showWhen } from '$lib/core/dates/dates';
+	import { parseDay } from '$lib/core/dates/dates';
+	import { showDay, showWhen } from '$lib/ui/dates';
 	import DayPick from './DayPick.svelte';
 	import Text from './Text.svelte';
 	interface Props {

@@ -2,7 +2,8 @@
 	// A month to look a day up in: arrows go by days and weeks, Page Up and Page Down by months, Escape closes it.
 	import { onMount, tick } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
-	import { monthOf, addDuration, showDay } from '$lib/core/dates/dates';
+	import { monthOf, addDuration } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	interface Props {
 		/** the day that is chosen; today without one */
 		day: string;
@@ -55,7 +56,7 @@
 		<Button kind="ghost" size="small" class="link" on:click={() => go(month(at, -1))} aria-label="Month before"
 			>‹</Button
 		>
-		<b>{showDay(at).replace(/^\d+ /, '')}</b>
+		<b>{showDay(at).replace(/^\d+\.? /, '')}</b>
 		<Button kind="ghost" size="small" class="link" on:click={() => go(month(at, 1))} aria-label="Month after">›</Button>
 	</div>
 	<div class="days">

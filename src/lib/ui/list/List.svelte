@@ -36,7 +36,7 @@
 	import Quantity from '../fields/Quantity.svelte';
 	import Text from '../fields/Text.svelte';
 	import { show } from '$lib/core/quantity/quantity';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 
 	interface Props {
 		list: ListPage;

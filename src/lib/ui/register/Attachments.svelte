@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import FilePick from '../files/FilePick.svelte';
 	import { Button } from 'carbon-components-svelte';
 	import Text from '../fields/Text.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	// A life from left to right: one dot an event, the place it was in as bands below.
 	interface Event {
 		id: string;

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	// What was changed here: who, when, from what to what.
 	interface Change {

@@ -23,7 +23,7 @@
 	import { onMount } from 'svelte';
 	import { belongsTo } from '$lib/core/allocation/allocate';
 	import { readScan } from '$lib/core/codes/scan';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import { placeName, virtualPlace } from '$lib/core/ledger/places';

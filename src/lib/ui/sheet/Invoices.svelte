@@ -11,7 +11,7 @@
 		TableHeader,
 		TableRow
 	} from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { documentKind } from '$lib/core/document/kinds';
 	import { movedOf } from '$lib/core/sheet/progress';
 	import { amount, less, rest } from '$lib/core/quantity/quantity';

@@ -1,7 +1,8 @@
 <script lang="ts">
 	// What is agreed of a line that sells, and which numbers of it have gone: each may be swapped for another.
 	import { Button } from 'carbon-components-svelte';
-	import { sayDuration, showDay } from '$lib/core/dates/dates';
+	import { sayDuration } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import type { Gone, SheetLine } from '$lib/core/sheet/sheet';

@@ -4,7 +4,7 @@
 	import { Button } from 'carbon-components-svelte';
 	import DayPick from '../fields/DayPick.svelte';
 	import Text from '../fields/Text.svelte';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	// Where new numbers of a line are entered, and the rows entered so far.
 	import { tick } from 'svelte';
 	import { filledWords, parseFill } from '$lib/core/ranges/ranges';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { COST_DECIMALS } from '$lib/core/cost/cost';
 	import { grouped, written } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// What is promised to a line: made from what is suggested or chosen, and given up again.
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { show, total } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { unitWord } from '$lib/core/quantity/units';

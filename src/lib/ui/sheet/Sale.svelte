@@ -1,7 +1,7 @@
 <script lang="ts">
 	// How far a sale has come: its goods, its payment and its numbers, each for itself; and its terms.
 	import { Button } from 'carbon-components-svelte';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { numbersToCome, progressOf } from '$lib/core/sheet/progress';
 	import NoteDown from './NoteDown.svelte';
 	import Sign from './Sign.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// What stays to be done after the goods have come or gone: each ticked off by somebody, with what they have to say of it.
 	import { Button, Table, TableBody, TableCell, TableRow } from 'carbon-components-svelte';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import type { Todo } from '$lib/core/sheet/sheet';
 	import Text from '../fields/Text.svelte';
 	import Question from '../shell/Question.svelte';

@@ -2,7 +2,7 @@
 	import { grouped } from '$lib/core/quantity/sign';
 	// The ear tag: a lot has square corners and its quantity, a serial a round right end.
 	import Status from './Status.svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	interface Props {
 		/** lot or serial; anything else is stock without a number */
 		kind: string | null;

@@ -4,7 +4,7 @@
 	import ChevronDown from 'carbon-icons-svelte/lib/ChevronDown.svelte';
 	import ChevronRight from 'carbon-icons-svelte/lib/ChevronRight.svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { KNOWN_BY } from '$lib/core/ledger/evidence';
 	import { show } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';

@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { DATE_LANGUAGES } from '$lib/core/dates/language';
+	import { showDay, showWhen } from '$lib/ui/dates';
+	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import OwnPassword from '$lib/ui/shell/OwnPassword.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
@@ -19,6 +21,17 @@
 		<OwnPassword label="Password of now" verb="Change password" />
 	</form>
 	<p class="soft">Changing it signs you out everywhere else.</p>
+</section>
+<section class="panel">
+	<h2>Dates</h2>
+	<form method="POST" action="?/dates" class="fields">
+		<Choose label="Language" name="dates" value={data.dates} options={Object.entries(DATE_LANGUAGES)} />
+		<Button size="small" kind="tertiary" type="submit">Write dates so</Button>
+	</form>
+	<p class="soft">
+		Today is {showDay(data.today)}. Lists and fields write dates so; sentences and papers write them in English. All of
+		these languages can be typed.
+	</p>
 </section>
 <section class="panel">
 	<h2>Where you are signed in</h2>

@@ -4,7 +4,7 @@
 	import { onMount } from 'svelte';
 	import { invalidateAll } from '$app/navigation';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';

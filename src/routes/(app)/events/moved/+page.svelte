@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { documentPath, type Kind } from '$lib/core/document/kinds';
 	import { eventPath } from '$lib/core/ledger/events';
 	import { placeName } from '$lib/core/ledger/places';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import FilePick from '$lib/ui/files/FilePick.svelte';
 	import { readPicked } from '$lib/ui/files/picked';
 	import Announced from '$lib/ui/sheet/Announced.svelte';

@@ -3,7 +3,7 @@
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import { Button } from 'carbon-components-svelte';
 	import type { Mode, SheetState } from '$lib/core/sheet/sheet';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import Findings from '$lib/ui/sheet/Findings.svelte';
 	import NumberRows from '$lib/ui/sheet/NumberRows.svelte';
 	import Picks from '$lib/ui/sheet/Picks.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
 	import { onMount } from 'svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { show } from '$lib/core/quantity/quantity';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import AlsoOut from '$lib/ui/sheet/AlsoOut.svelte';

@@ -3,7 +3,7 @@
 	import { Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import { onMount } from 'svelte';
 	import { invalidate } from '$app/navigation';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { group } from '$lib/core/group/group';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 	let { data } = $props();

@@ -13,7 +13,7 @@
 		TableRow
 	} from 'carbon-components-svelte';
 	import { goto } from '$app/navigation';
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';

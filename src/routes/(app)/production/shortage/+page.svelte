@@ -11,7 +11,7 @@
 		TableHeader,
 		TableRow
 	} from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { amount, show } from '$lib/core/quantity/quantity';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import DayField from '$lib/ui/fields/DayField.svelte';

@@ -21,7 +21,8 @@
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
 	import { resolutions, SIZES, symbols } from '$lib/core/labels/label';
-	import { showWhen, daysBetween, showDay } from '$lib/core/dates/dates';
+	import { daysBetween } from '$lib/core/dates/dates';
+	import { showWhen, showDay } from '$lib/ui/dates';
 	import { sayStatus } from '$lib/core/ledger/status';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { dayIn } from '$lib/core/time/clock';

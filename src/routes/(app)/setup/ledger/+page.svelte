@@ -4,7 +4,7 @@
 	import Text from '$lib/ui/fields/Text.svelte';
 	import Said from '$lib/ui/shell/Said.svelte';
 	import { CopyButton, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
-	import { showDay, showWhen } from '$lib/core/dates/dates';
+	import { showDay, showWhen } from '$lib/ui/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	let { data, form } = $props();
 	const { head, days, qr } = $derived(data);

@@ -1,6 +1,6 @@
 <script lang="ts">
 	// A message as it arrived in the mailbox, with its attachments.
-	import { showWhen } from '$lib/core/dates/dates';
+	import { showWhen } from '$lib/ui/dates';
 	import { grouped } from '$lib/core/quantity/sign';
 	let { data } = $props();
 	const m = $derived(data.message);

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// What came back from a customer: each number is looked over, and goes into stock, on hold or to scrap.
 	import { Button, TableCell } from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import type { Goes } from '$lib/core/document/kinds';
 	import type { PickRow } from '$lib/core/sheet/sheet';
 	import Choose from '$lib/ui/fields/Choose.svelte';

@@ -2,7 +2,7 @@
 	// The pick list in walking order, for a phone: every scan takes what it names, or says why not.
 	import { onMount } from 'svelte';
 	import { Button } from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { group } from '$lib/core/group/group';
 	import { amount, show } from '$lib/core/quantity/quantity';
 	import { PICK_WORDS } from '$lib/core/sheet/sheet';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// A sale over the counter: every scan adds what it names, and one press hands all of it over.
 	import { Button } from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Seek from '$lib/ui/fields/Seek.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';

@@ -15,7 +15,7 @@
 	import { goto } from '$app/navigation';
 	import { readScan } from '$lib/core/codes/scan';
 	import { takeScans } from '$lib/ui/scan/scanner';
-	import { showDay, showWhen } from '$lib/core/dates/dates';
+	import { showDay, showWhen } from '$lib/ui/dates';
 	import { amount } from '$lib/core/quantity/quantity';
 	import { otherwise, type UnitPart } from '$lib/core/pairing/unit';
 	import Choose from '$lib/ui/fields/Choose.svelte';

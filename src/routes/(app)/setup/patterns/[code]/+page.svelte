@@ -8,7 +8,7 @@
 	import { Button } from 'carbon-components-svelte';
 	import Add from 'carbon-icons-svelte/lib/Add.svelte';
 	import { CHECK_METHODS, inWords, readBack, type Block } from '$lib/core/numbering/pattern';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import KeptForm from '$lib/ui/setup/KeptForm.svelte';
 	import Tag from '$lib/ui/tag/Tag.svelte';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';

@@ -3,7 +3,7 @@
 	import { onMount, tick } from 'svelte';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
 	import type { CountRow } from '$lib/core/count/shown';
-	import { showDay, showWhen } from '$lib/core/dates/dates';
+	import { showDay, showWhen } from '$lib/ui/dates';
 	import { group } from '$lib/core/group/group';
 	import { amount, show } from '$lib/core/quantity/quantity';
 	import { grouped } from '$lib/core/quantity/sign';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import Arriving from '$lib/ui/sheet/Arriving.svelte';
 	import { openSheet } from '$lib/ui/sheet/open.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Button } from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { add, isZero, mul, roundDown, show, total } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
 	import type { SheetLine } from '$lib/core/sheet/sheet';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Button } from 'carbon-components-svelte';
-	import { showDay } from '$lib/core/dates/dates';
+	import { showDay } from '$lib/ui/dates';
 	import { PICK_WORDS } from '$lib/core/sheet/sheet';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import Text from '$lib/ui/fields/Text.svelte';
