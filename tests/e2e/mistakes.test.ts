@@ -480,7 +480,7 @@ describe('roles', () => {
 		// Dates in one's own language are nobody else's, drawn on the server and in the browser.
 		await first.goto(app.base + '/you');
 		await first.getByLabel('Language').selectOption('Deutsch');
-		await first.getByRole('button', { name: 'Write dates so' }).click();
+		await first.getByRole('button', { name: 'Use this language' }).click();
 		const other = await app.signIn('ines');
 		await other.goto(app.base + '/you');
 		const english = (await other.getByText(/^Today is/).innerText()).slice(9).split('.')[0];

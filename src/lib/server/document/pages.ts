@@ -23,17 +23,22 @@ export const documentListPage = (sql: Sql, event: RequestEvent, kind: Kind) =>
 		list: await listFor(sql, event, who, documentList(kind))
 	}));
 
+/** Among how many of the last events a person's own are looked for. */
+const LOOKS_BACK = 1000;
 /**
  * The place that is proposed for a new document, empty where a person has to say: of what arrives the dock of the person's
- * site, else that site, or where the person made the last one of the kind. Their site is that of the last document that they
- * made, or the only one there is.
+ * site, else that site, or where the person made the last one of the kind. Their site is that of what they booked last, else
+ * of the last document that they made, or the only one there is.
  */
 export async function proposedPlace(sql: Sql, kind: Kind, by: string): Promise<string> {
 	const { place, steps, reasons, area } = documentKind(kind);
 	// Where something was found, or is missing, is never guessed.
 	if (reasons && area === 'stock') return '';
 	const [known] = await sql<{ site: string | null; last: string | null; dock: string | null }[]>`
-		WITH mine AS (SELECT coalesce(l.site_id, l.id) AS id FROM orders o JOIN place l ON l.id = o.place_id WHERE o.created_by = ${by} ORDER BY o.id DESC LIMIT 1),
+		WITH booked AS (SELECT e.id, e.order_id FROM (SELECT id, order_id, recorded_by FROM event ORDER BY id DESC LIMIT ${LOOKS_BACK}) e WHERE e.recorded_by = ${by}),
+		mine AS (SELECT coalesce(
+			(SELECT coalesce(l.site_id, l.id) FROM booked b JOIN orders o ON o.id = b.order_id JOIN place l ON l.id = o.place_id ORDER BY b.id DESC LIMIT 1),
+			(SELECT coalesce(l.site_id, l.id) FROM orders o JOIN place l ON l.id = o.place_id WHERE o.created_by = ${by} ORDER BY o.id DESC LIMIT 1)) AS id),
 		sites AS (SELECT p.id FROM place p WHERE p.site_id IS NULL AND NOT p.virtual AND NOT p.transit),
 		site AS (SELECT p.id, p.code FROM place p WHERE p.id = coalesce((SELECT id FROM mine), (SELECT min(id) FROM sites HAVING count(*) = 1)))
 		SELECT (SELECT code FROM site) AS site,

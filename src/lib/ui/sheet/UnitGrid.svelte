@@ -45,6 +45,7 @@
 												place={p.place}
 												expiresOn={p.expiresOn}
 											/>
+											{#if !p.id}<span class="soft">suggested</span>{/if}
 											{#if p.findings.length}<Findings findings={p.findings} />{/if}
 										{/each}
 										{#if cell.short !== '0'}<span class="short">{amount(cell.short, l.unit)} missing</span>{/if}

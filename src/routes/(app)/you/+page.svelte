@@ -18,7 +18,7 @@
 <section class="panel">
 	<h2>Password</h2>
 	<form method="POST" action="?/password" class="fields" use:enhance>
-		<OwnPassword label="Password of now" verb="Change password" />
+		<OwnPassword label="Current password" verb="Change password" />
 	</form>
 	<p class="soft">Changing it signs you out everywhere else.</p>
 </section>
@@ -26,11 +26,11 @@
 	<h2>Dates</h2>
 	<form method="POST" action="?/dates" class="fields">
 		<Choose label="Language" name="dates" value={data.dates} options={Object.entries(DATE_LANGUAGES)} />
-		<Button size="small" kind="tertiary" type="submit">Write dates so</Button>
+		<Button size="small" kind="tertiary" type="submit">Use this language</Button>
 	</form>
 	<p class="soft">
-		Today is {showDay(data.today)}. Lists and fields write dates so; sentences and papers write them in English. All of
-		these languages can be typed.
+		Today is {showDay(data.today)}. Lists and fields show dates in this language, sentences and papers in English. Dates
+		can be typed in any of these languages.
 	</p>
 </section>
 <section class="panel">
@@ -73,5 +73,8 @@
 	}
 	section > form {
 		margin-top: 0.75rem;
+	}
+	section > p {
+		margin: 0.5rem 0 0;
 	}
 </style>
