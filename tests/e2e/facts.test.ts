@@ -65,6 +65,15 @@ describe('facts of the firm', () => {
 		await foot(page).getByText('Temperature on arrival 40 °C is outside 2 to 25 °C').waitFor();
 		await paste(page, 'Buffer salt', 'Lot', 'Lot\tQuantity\tExpires\nE-2\t25\t2029-01-31\nE-3\t25\t2029-02-28');
 		await foot(page).getByText('Lots E-2 … E-3: Certificate no. is missing. Type it in').waitFor();
+		// What is missing, clicked, has the cursor in its own field, in the first row that lacks it.
+		await foot(page).getByText('Lots E-2 … E-3: Certificate no. is missing. Type it in').click();
+		const cursor = () =>
+			page.evaluate(() => {
+				const [at, row] = [document.activeElement?.closest('td'), document.activeElement?.closest('tr')];
+				const holds = [...(row?.querySelectorAll('input') ?? [])].map((i) => i.value);
+				return [at?.dataset.column, `${row?.textContent} ${holds}`];
+			});
+		await expect.poll(cursor, { timeout: 8000 }).toEqual(['fact CERT', expect.stringContaining('E-2')]);
 		// Ctrl+D copies a fact into the rows after it; the arrow in a cell does the same.
 		const cell = (fact: string, n: number) => page.locator(`td[data-column="fact ${fact}"]`).nth(n);
 		await cell('CERT', 0).locator('input').press('Control+d');
@@ -108,7 +117,16 @@ describe('facts of the firm', () => {
 		});
 		expect(three.facts).toEqual({ CERT: 'CoA-9', TEMP: '4.5' });
 		await page.goto(`${app.base}/register/${one.id}`);
-		await page.getByText('40 °C').first().waitFor();
+		// Outside its limits it is red, and says so; what lies within them is not.
+		const red = page.locator('dd', { hasText: 'outside 2 to 25 °C' }).locator('b', { hasText: '40 °C' });
+		await red.waitFor();
+		const colour = (e: Element) => getComputedStyle(e).color;
+		const plain = page.locator('dd', { hasText: 'CoA-9' }).first();
+		expect(await red.evaluate(colour)).not.toBe(await plain.evaluate(colour));
+		await page.goto(`${app.base}/register/${three.id}`);
+		await page.locator('dd', { hasText: '4.5 °C' }).first().waitFor();
+		expect(await page.locator('dd b').filter({ hasText: '4.5 °C' }).count()).toBe(0);
+		await page.goto(`${app.base}/register/${one.id}`);
 		const file = await page.request.get(
 			app.base + (await page.getByRole('link', { name: 'certificate.pdf' }).first().getAttribute('href'))!
 		);

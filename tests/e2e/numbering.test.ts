@@ -56,5 +56,16 @@ it('an item comes to carry serials: what lies there is numbered bin by bin, as m
 	const [{ n }] = await app.sql<{ n: number }[]>`
 		SELECT count(*)::int AS n FROM mark k JOIN item i ON i.id = k.item_id AND i.code = 'CAP' JOIN balance b ON b.mark_id = k.id AND b.qty = 1 JOIN place p ON p.id = b.place_id AND p.code = ${first.place} WHERE k.kind = 'serial'`;
 	expect(n).toBe(first.qty);
+	// A piece that was given its number has no parts by that: it is in no list of what is in what.
+	const asked = await fetch(`${app.base}/api/v1/pairings?item=CAP&serial=KA-0001`, {
+		headers: { authorization: `Bearer ${await app.token('auditor')}` }
+	});
+	expect([asked.status, ((await asked.json()) as { rows: unknown[] }).rows]).toEqual([200, []]);
+	await page.goto(`${app.base}/trace/contents?find=KA-0001`);
+	await page
+		.getByText(/^0 rows|No |Nothing/)
+		.first()
+		.waitFor();
+	expect(await page.getByRole('cell', { name: 'KA-0001' }).count()).toBe(0);
 	expect(await findingsOf(app.sql)).toEqual([]);
 });

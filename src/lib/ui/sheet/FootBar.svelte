@@ -92,18 +92,21 @@
 			const panel = el?.parentElement;
 			if (!panel) return;
 			const says = message.toLowerCase().replace(/\.$/, '');
+			// What is wrong with several numbers is said of all of them here, and of each in its row.
+			const what = says.slice(says.indexOf(': ') + 1).trim();
 			const row = [...panel.querySelectorAll('.finding')]
-				.find((f) => says.includes(f.textContent!.trim().toLowerCase().replace(/\.$/, '') || '—'))
+				.find((f) => f.textContent!.toLowerCase().includes(what))
 				?.closest('tr, li, [data-line]');
 			const fields = (from: Element) => [
 				...from.querySelectorAll<HTMLInputElement>('input, select, button[data-field]')
 			];
 			const isNamed = (f: HTMLInputElement) => {
 				const label = (f.getAttribute('aria-label') ?? f.labels?.[0]?.textContent ?? '').trim().toLowerCase();
-				const what = label.split(/,| of /)[0];
-				return what.length > 2 && says.includes(what);
+				const name = label.split(/,| of /)[0];
+				return name.length > 2 && what.includes(name);
 			};
-			const within = row ? fields(row) : [];
+			// A long finding stands in a row of its own under the number's.
+			const within = [row, row?.previousElementSibling].map((r) => (r ? fields(r) : [])).find((f) => f.length) ?? [];
 			const to =
 				within.find(isNamed) ??
 				within.find((f) => !f.value) ??
