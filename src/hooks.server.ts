@@ -131,7 +131,8 @@ async function whoAsks(event: RequestEvent): Promise<Response | null> {
 		url.pathname === '/sign-in' || (api && operationOf(request.method, url.pathname)?.operation.right === null);
 	if (open) return null;
 	if (api) return problem(new Problem(NO_ACCESS, 401));
-	if (!isPage(event)) return problem(new Problem('Your session has ended. Sign in again; what you typed is kept.', 401));
+	if (!isPage(event))
+		return problem(new Problem('Your session has ended. Sign in again; what you typed is kept.', 401));
 	redirect(303, `/sign-in?to=${encodeURIComponent(url.pathname + url.search)}`);
 }
 
