@@ -4,7 +4,8 @@
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import Close from 'carbon-icons-svelte/lib/Close.svelte';
 	import type { ScanEntry } from '$lib/core/sheet/sheet';
-	let { scans, onundo }: { scans: ScanEntry[]; onundo: (id: string) => void } = $props();
+	let { scans, onundo }: { scans: ScanEntry[]; /** where it may be taken back */ onundo?: (id: string) => void } =
+		$props();
 	const shown = (text: string) => text.replaceAll('\x1d', '{FNC1}');
 </script>
 
@@ -20,8 +21,8 @@
 						></span
 					>
 					<span class="soft"
-						>{s.at} · {s.by} · <span class="mono">{shown(s.text)}</span>{#if s.canUndo}{' '}
-							<Button kind="ghost" size="small" class="link" on:click={() => onundo(s.id)}
+						>{s.at} · {s.by} · <span class="mono">{shown(s.text)}</span>{#if s.canUndo && onundo}{' '}
+							<Button kind="ghost" size="small" class="link" on:click={() => onundo!(s.id)}
 								>Undo<span class="visually-hidden"> {s.said}</span></Button
 							>{/if}</span
 					>

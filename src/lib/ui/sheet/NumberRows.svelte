@@ -369,7 +369,7 @@
 		onleave={() => (table = null)}
 	/>{/if}
 {#if lots && serials && !readonly}<Grouping {sheet} {line} />{/if}
-<NumberTable {sheet} {line} {output} {bins} />
+<NumberTable {sheet} {line} {output} {bins} {readonly} />
 
 <style>
 	.fill {

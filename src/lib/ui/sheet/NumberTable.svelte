@@ -19,8 +19,10 @@
 		output: boolean;
 		/** id of the list of bins that rows may go to; none where they cannot */
 		bins?: string;
+		/** to be looked at only */
+		readonly?: boolean;
 	}
-	let { sheet, line, output, bins }: Props = $props();
+	let { sheet, line, output, bins, readonly = false }: Props = $props();
 	const serials = $derived(line.tracking.includes('serial'));
 	const lots = $derived(line.tracking.includes('lot'));
 	const theirs = $derived(!output && line.supplierNumber !== 'ours');
@@ -147,7 +149,7 @@
 	>
 {/snippet}
 {#snippet down(row: SheetRow, label: string, make: (to: SheetRow) => Data)}
-	{#if after(row)}<Button
+	{#if after(row) && !readonly}<Button
 			kind="ghost"
 			size="small"
 			class="link down"
@@ -161,7 +163,7 @@
 {/snippet}
 
 {#if line.rows.length}
-	<div class="wide">
+	<fieldset class="wide" disabled={readonly}>
 		<Table size="short" aria-label="{line.itemName}: entered" aria-rowcount={line.rows.length}>
 			<TableHead>
 				<TableRow>
@@ -219,9 +221,9 @@
 						{/each}
 						{#if !under}<TableCell class="check">{@render findings(row)}</TableCell>{/if}
 						<TableCell class="num"
-							><Button kind="ghost" size="small" class="link" on:click={() => sheet.remove([row.id])}
-								>Remove<span class="visually-hidden"> {name(row)}</span></Button
-							></TableCell
+							>{#if !readonly}<Button kind="ghost" size="small" class="link" on:click={() => sheet.remove([row.id])}
+									>Remove<span class="visually-hidden"> {name(row)}</span></Button
+								>{/if}</TableCell
 						>
 					</TableRow>
 					{#if under && row.findings.length}<TableRow class="under {bad(row) ? 'bad' : ''}"
@@ -230,7 +232,7 @@
 				{/each}
 			</TableBody>
 		</Table>
-	</div>
+	</fieldset>
 	{#if line.rows.length > most}<p class="more">
 			{grouped(most)} of {grouped(line.rows.length)} rows shown, those to correct first, then the latest.
 			<Button kind="ghost" size="small" class="link" on:click={() => (most += 500)}>Show more</Button>
@@ -239,6 +241,10 @@
 
 <style>
 	.wide {
+		margin: 0;
+		padding: 0;
+		border: 0;
+		min-width: 0;
 		position: relative;
 		overflow-x: auto;
 		contain: layout style paint;
@@ -268,7 +274,11 @@
 		border-color: transparent;
 		background: transparent;
 	}
-	.wide :global(td:hover .cell),
+	.wide:disabled :global(.cell) {
+		color: var(--ink);
+		-webkit-text-fill-color: currentcolor;
+	}
+	.wide:enabled :global(td:hover .cell),
 	.wide :global(.cell:focus) {
 		border-color: var(--field-rule);
 		background: var(--paper);

@@ -68,7 +68,7 @@
 	const scans = $derived(s.scans.length > 0 && !s.closedAt);
 </script>
 
-{#snippet log()}{#if scans}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}{/snippet}
+{#snippet log()}{#if scans}<ScanLog scans={s.scans} onundo={data.may ? sheet.undoScan : undefined} />{/if}{/snippet}
 <Notice {sheet} />
 <Faults faults={sheet.faults} onclose={() => (sheet.faults = [])} />
 {#if kind.lines === 'scanned' && data.may && !s.closedAt}<ScanIn {sheet} more={asks} />{/if}

@@ -87,7 +87,7 @@
 	<section class="panel">
 		<LineHead
 			line={output}
-			word="made"
+			word={output.tracking === 'none' ? 'entered' : 'numbered'}
 			open={!folded[output.no]}
 			ontoggle={() => (folded[output.no] = !folded[output.no])}
 		/>
@@ -154,7 +154,7 @@
 		{/if}
 	{/if}
 {/if}
-{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={data.may ? sheet.undoScan : undefined} />{/if}
 <CloseShort {sheet} may={data.mayClose} mayGiveBack={data.may} bins={data.bins} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels />

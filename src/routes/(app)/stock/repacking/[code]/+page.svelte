@@ -106,7 +106,7 @@
 			<LineHead {line} word={line.role === 'output' ? 'packed' : 'used'} open={false} ontoggle={() => {}} />
 		</section>{/each}
 {/if}
-{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={sheet.undoScan} />{/if}
+{#if s.scans.length && !s.closedAt}<ScanLog scans={s.scans} onundo={data.may ? sheet.undoScan : undefined} />{/if}
 <CloseShort {sheet} may={data.mayClose} />
 <Weights {sheet} />
 <Booked {sheet} mayUndo={data.mayUndo} labels={data.may} papers={record} paper="Record (PDF)" />
