@@ -15,6 +15,8 @@ describe('a batch', () => {
 		await page.getByLabel('How much is expected').fill('0.5');
 		await page.getByRole('button', { name: 'Add it' }).click();
 		await page.getByRole('heading', { name: 'What comes out beside it' }).waitFor();
+		// Nobody has looked at what goes in: it is suggested, and shown so.
+		expect(await page.getByText(/^[\d.,]+ of [\d.,]+ suggested$/).count()).toBe(2);
 		await page.getByText('Use only').click();
 		await page.getByRole('button', { name: 'Record use' }).click();
 		await page.getByText(/^Booked on MO-732: 4/).waitFor();

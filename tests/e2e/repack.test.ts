@@ -36,9 +36,11 @@ describe('repacking', () => {
 		const code = decodeURIComponent(page.url().split('/').pop()!);
 		// A scan says which sack: what was suggested gives way to it.
 		await page.locator('[data-live]').waitFor();
+		await page.getByText('11 of 11 suggested').waitFor();
 		await scan(page, sack.number);
 		await page.getByRole('log').getByText(sack.number).first().waitFor();
 		const balance = page.getByRole('region', { name: /^Balance/ });
+		await page.getByText(/^[\d.]+ of 11 picked/).waitFor();
 		await balance.getByRole('link', { name: `lot ${sack.number}` }).waitFor();
 		const amount = page.getByLabel(/^Quantity/).first();
 		await amount.fill('12');

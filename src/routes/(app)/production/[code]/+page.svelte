@@ -36,6 +36,8 @@
 		['use', 'Use only'],
 		['output', 'Output only']
 	] as const;
+	/** of parts what was chosen is meant, whether it was scanned or not */
+	const PART_WORDS = { suggested: 'suggested', chosen: 'chosen', picked: 'chosen' };
 	const verb = $derived({ both: 'Complete', use: 'Record use', output: 'Record output' }[sheet.mode]);
 	const finish = () => sheet.put(s.started.map((serial) => ({ lineId: output.id, data: { serial, count: 1 } })));
 </script>
@@ -144,7 +146,13 @@
 		{:else}
 			{#each parts as line (line.id)}
 				<section class="panel">
-					<LineHead {line} word="used" open={!folded[line.no]} ontoggle={() => (folded[line.no] = !folded[line.no])} />
+					<LineHead
+						{line}
+						word="used"
+						states={PART_WORDS}
+						open={!folded[line.no]}
+						ontoggle={() => (folded[line.no] = !folded[line.no])}
+					/>
 					{#if !folded[line.no]}
 						<LineFindings {line} except={['note']} />
 						{#each line.cells as cell (cell.unit ?? '')}<Picks {sheet} {line} {cell} readonly={shut} />{/each}

@@ -3,7 +3,7 @@
 	import { showDay } from '$lib/ui/dates';
 	import { add, isZero, mul, roundDown, show, total } from '$lib/core/quantity/quantity';
 	import { unitWord } from '$lib/core/quantity/units';
-	import type { SheetLine } from '$lib/core/sheet/sheet';
+	import { PICK_WORDS, type SheetLine } from '$lib/core/sheet/sheet';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import Faults from '$lib/ui/shell/Faults.svelte';
 	import Balance from '$lib/ui/sheet/Balance.svelte';
@@ -52,6 +52,7 @@
 		<LineHead
 			line={input}
 			word="picked"
+			states={PICK_WORDS}
 			open={!folded[input.no]}
 			ontoggle={() => (folded[input.no] = !folded[input.no])}
 		/>
