@@ -17,7 +17,8 @@ const KNOWN: Record<string, 'Node.js' | `Debian's ${string}`> = {
 	npx: 'Node.js',
 	id: "Debian's coreutils",
 	runuser: "Debian's util-linux",
-	mount: "Debian's mount"
+	mount: "Debian's mount",
+	umount: "Debian's mount"
 };
 
 /** Programs that a text names as what is started: the first text after a call that starts one, or a list that begins with one. */

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { chownSync, mkdirSync, mkdtempSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
+import { chmodSync, chownSync, mkdirSync, mkdtempSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -50,7 +50,7 @@ describe('a replica', () => {
 		const url = app.url().replace(/:\d+\//, `:${port}/`);
 		await app.end('SIGTERM');
 		await app.start({ DATABASE_READ_URL: url });
-		spawnSync('chmod', ['711', replicas]);
+		chmodSync(replicas, 0o711);
 		mkdirSync(at, { mode: 0o700 });
 		if (process.getuid?.() === 0) {
 			const { uid, gid } = statSync(join(folder, 'pg'));
