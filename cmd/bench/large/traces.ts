@@ -11,15 +11,20 @@ const MOST_MEMORY = 400;
 
 /** How long it takes to the picture of a trace, to another page and part of its table, and to the whole of it for a program. */
 export async function measureTraces(sql: Sql, app: Asker): Promise<void> {
+	const [{ size }] = await sql<{ size: string }[]>`SELECT max(index) + 1 AS size FROM ledger_leaf`;
 	for (const reached of REACHED) {
 		const [{ id }] = await sql<{ id: string }[]>`SELECT id FROM mark WHERE number = ${`ROOT-${reached}`}`;
-		const path = `/trace?mark=${id}&direction=forward`;
+		const path = `/trace?mark=${id}&direction=forward&ledgerSize=${size}`;
 		const { took, bytes, waited } = await app.ask(path, 3);
 		console.log(
 			`trace page of ${reached.toLocaleString('en')} numbers: the picture after ${ms(took)} (wanted: at most ${ms(WANTED[reached])}), ${Math.round(bytes / 1000)} kB (wanted: at most ${MOST_BYTES / 1000}); a small request waited at most ${ms(waited)}`
 		);
-		const look = { look: crypto.randomUUID(), mark: id, direction: 'forward', part: 'where' };
-		await app.call('/trace/look', look);
+		const look = { look: crypto.randomUUID(), mark: id, direction: 'forward', part: 'where', ledgerSize: Number(size) };
+		const ask = async (more: object) => {
+			const { status, text } = await app.call('/trace/look', { ...look, ...more });
+			if (status !== 200) throw new Error(`/trace/look: ${status} ${text.slice(0, 300)}`);
+		};
+		await ask({});
 		const looks = {
 			'another page': { from: 100 },
 			'what is found': { find: `pk${reached}-1-` },
@@ -28,11 +33,11 @@ export async function measureTraces(sql: Sql, app: Asker): Promise<void> {
 		};
 		for (const [name, more] of Object.entries(looks)) {
 			const took: number[] = [];
-			for (let n = 0; n < 5; n++) took.push(await time(() => app.call('/trace/look', { ...look, ...more })));
+			for (let n = 0; n < 5; n++) took.push(await time(() => ask(more)));
 			console.log(`  ${name}: ${ms(median(took))}, at first ${ms(took[0])}`);
 		}
-		const { took: program, size } = await forProgram(app, reached);
-		console.log(`  for a program: ${ms(program)}, ${Math.round(size / 1000)} kB`);
+		const { took: program, size: length } = await forProgram(app, reached);
+		console.log(`  for a program: ${ms(program)}, ${Math.round(length / 1000)} kB`);
 	}
 	console.log(`${Math.round(app.memory())} MB at most`);
 }

@@ -28,6 +28,7 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 	const [serial, lot, made, piece, root] = await Promise.all(
 		['N10000-0', 'L10000-3', 'L10001-40', 'PC-00017', 'ROOT-100000'].map(id)
 	);
+	const [{ size }] = await sql<{ size: string }[]>`SELECT max(index) + 1 AS size FROM ledger_leaf`;
 	const [{ id: event }] = await sql<{ id: string }[]>`SELECT max(id) AS id FROM event`;
 	const [sale, purchase, production, shipped] = await Promise.all([
 		order('sale', true),
@@ -202,7 +203,7 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 			'/trace/contents?sort=partNumber',
 			`SELECT u.id FROM movement u JOIN mark k ON k.id = u.mark_id JOIN movement o ON o.run_id = u.run_id AND o.role = 'make' WHERE u.role = 'use' ORDER BY k.number COLLATE natural_order LIMIT 51`
 		],
-		['trace a serial back', `/trace?mark=${made}&direction=back`],
+		['trace a serial back', `/trace?mark=${made}&direction=back&ledgerSize=${size}`],
 		['scan a serial', '/find?q=N10000-0'],
 		[
 			'scan a typo',

@@ -253,6 +253,8 @@ describe('stock as of a moment', () => {
 			]
 		});
 		const { expiring } = await stockNotes(db.sql, '2026-06-01');
+		// Where there are many, what is on hand is gathered: the same comes of it.
+		expect(await stockNotes(db.sql, '2026-06-01', 0)).toEqual(await stockNotes(db.sql, '2026-06-01'));
 		expect(expiring.map((e) => e.number)).toEqual(['N-30', 'N-90']);
 	});
 });

@@ -1,4 +1,5 @@
 import type { Db } from '../database/connect.ts';
+import type { Piece } from '../database/piece.ts';
 import { addDuration, type Day } from '../../core/dates/dates.ts';
 import { DOCUMENT_KINDS, DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can, type Role } from '../../core/people/can.ts';
@@ -38,20 +39,46 @@ interface StockNote {
 	expiresOn: string | null;
 	status: string;
 }
-/** Lots and serials on hand that are stopped, and those that have reached the early notice of their item. */
-export async function stockNotes(sql: Db, today: Day): Promise<{ stopped: StockNote[]; expiring: StockNote[] }> {
-	const fields = sql`k.id, k.kind, k.number, i.name AS "itemName", i.code AS item, i.unit, trim_scale(b.qty)::text AS qty, b.places, k.expires_on AS "expiresOn", k.status`;
-	const hand = sql`JOIN item i ON i.id = k.item_id CROSS JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places
-		FROM balance x JOIN place p ON p.id = x.place_id WHERE x.mark_id = k.id AND x.qty > 0 AND NOT x.virtual) b`;
-	// None that lives longer than the earliest notice there is need be looked at.
-	const noticed = sql`SELECT m.id FROM mark m JOIN item x ON x.id = m.item_id WHERE m.expires_on <= ${today}::date + (SELECT greatest(30, max(notice_days)) FROM item) AND notice_on(m.expires_on, x.notice_days) <= ${today}::date`;
+/** How many numbers of each are shown. */
+const SHOWN = 20;
+/** Up to how many it is quicker to look up each than to gather all that is on hand. */
+const LITTLE = 20_000;
+/**
+ * Lots and serials on hand that are stopped, and those that have reached the early notice of their item.
+ * @param little up to how many numbers each is looked up by itself
+ */
+export async function stockNotes(
+	sql: Db,
+	today: Day,
+	little = LITTLE
+): Promise<{ stopped: StockNote[]; expiring: StockNote[] }> {
+	// What shows is found first, by number and date alone; only of that little the rest is read.
+	const shown = (found: Piece, order: Piece, last: Piece) => sql<StockNote[]>`
+		WITH found AS MATERIALIZED (${found}),
+		much AS MATERIALIZED (SELECT count(*) > ${little} AS so FROM found),
+		few AS MATERIALIZED (SELECT f.id FROM (
+				SELECT * FROM found l WHERE NOT (SELECT so FROM much) AND (SELECT true FROM balance x WHERE x.mark_id = l.id AND x.qty > 0 AND NOT x.virtual LIMIT 1)
+				UNION ALL SELECT * FROM found g WHERE (SELECT so FROM much) AND g.id IN (SELECT x.mark_id FROM balance x WHERE x.qty > 0 AND NOT x.virtual)) f
+			ORDER BY ${order} LIMIT ${SHOWN})
+		SELECT k.id, k.kind, k.number, i.name AS "itemName", i.code AS item, i.unit, trim_scale(b.qty)::text AS qty, b.places, k.expires_on AS "expiresOn", k.status
+		FROM few CROSS JOIN LATERAL (SELECT * FROM mark_now n WHERE n.id = few.id OFFSET 0) k JOIN item i ON i.id = k.item_id
+		CROSS JOIN LATERAL (SELECT sum(x.qty) AS qty, string_agg(p.code, ', ' ORDER BY p.code) AS places
+			FROM balance x JOIN place p ON p.id = x.place_id WHERE x.mark_id = k.id AND x.qty > 0 AND NOT x.virtual) b
+		ORDER BY ${last}`;
 	const [stopped, expiring] = await Promise.all([
-		sql<
-			StockNote[]
-		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT m.id FROM mark m WHERE m.status <> 'released' UNION SELECT c.id FROM mark m JOIN mark c ON c.parent_id = m.id WHERE m.status <> 'released') AND b.qty > 0 ORDER BY k.number LIMIT 20`,
-		sql<
-			StockNote[]
-		>`SELECT ${fields} FROM mark_now k ${hand} WHERE k.id IN (SELECT n.id FROM (${noticed}) n UNION SELECT c.id FROM (${noticed}) n JOIN mark c ON c.parent_id = n.id AND c.expires_on IS NULL) AND b.qty > 0 ORDER BY k.expires_on, k.number LIMIT 20`
+		shown(
+			sql`SELECT m.id, m.number FROM mark m WHERE m.status <> 'released' UNION SELECT c.id, c.number FROM mark m JOIN mark c ON c.parent_id = m.id WHERE m.status <> 'released'`,
+			sql`f.number`,
+			sql`k.number`
+		),
+		// None that lives longer than the earliest notice there is need be looked at.
+		shown(
+			sql`WITH noticed AS MATERIALIZED (SELECT m.id, m.number, m.expires_on FROM mark m JOIN item x ON x.id = m.item_id
+				WHERE m.expires_on <= ${today}::date + (SELECT greatest(30, max(notice_days)) FROM item) AND notice_on(m.expires_on, x.notice_days) <= ${today}::date)
+			SELECT id, number, expires_on FROM noticed UNION ALL SELECT c.id, c.number, n.expires_on FROM noticed n JOIN mark c ON c.parent_id = n.id AND c.expires_on IS NULL`,
+			sql`f.expires_on, f.number`,
+			sql`k.expires_on, k.number`
+		)
 	]);
 	return { stopped: [...stopped], expiring: [...expiring] };
 }
