@@ -25,8 +25,8 @@ function dayParts(t: string): [y: number, m: number, d: number | 'last'] | null 
 }
 
 /**
- * Reads a date as people write it: 31 Mar 2027, 31. März 2027, 2027-03-31, 31.3.27, March 31, 2027, 270331 (YYMMDD) or 20270331, end
- * of March 2027. Anything that could be read two ways (03/04/27) is refused.
+ * Reads a date as people write it: 31 Mar 2027, 31. März 2027, 2027-03-31, 31.3.27, March 31, 2027, 270331 (YYMMDD) or
+ * 20270331, end of March 2027. Anything that could be read two ways (03/04/27) is refused.
  * @param today for the end of a month without its year: the next one that comes
  * @returns the day, or what is wrong with it
  */

@@ -1,7 +1,6 @@
 import { redirect, type RequestEvent } from '@sveltejs/kit';
 import { documentKind, documentPath, type Kind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
-
 import type { Sql } from '../database/connect.ts';
 import { firmToday, listFor } from '../list/page.ts';
 import { action, idOf, page, readJson } from '../request.ts';
