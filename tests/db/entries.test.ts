@@ -1,15 +1,16 @@
 import canonicalize from 'canonicalize';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { fillFirm } from '../../cmd/firm.ts';
 import { traceBack } from '../../src/lib/core/trace/back.ts';
 import { traceForward } from '../../src/lib/core/trace/forward.ts';
-import type { Db } from '../../src/lib/server/database/connect.ts';
+import { freePort } from '../../src/lib/server/database/cluster.ts';
+import { connect, type Db } from '../../src/lib/server/database/connect.ts';
 import { book } from '../../src/lib/server/ledger/book.ts';
 import { entriesFrom, sealAll } from '../../src/lib/server/ledger/seal.ts';
 import { backAnswer, forwardAnswer } from '../traced.ts';
 import { readGolden } from '../golden/golden.ts';
 import { rebuild } from '../entries.ts';
+import { firmOf } from '../started.ts';
 import { ines, makeItems, testDatabase } from './cluster.ts';
 
 const allEntries = async (sql: Db): Promise<string[]> => {
@@ -75,8 +76,9 @@ describe.each([1, 2, 3])('the entries of golden ledger %i alone', (n) => {
 describe('the entries of the demo firm alone', () => {
 	const db = testDatabase();
 	it('give its stock and its traces', async () => {
-		await fillFirm(db.url);
-		expect(await compare(db.sql, 60)).toBeGreaterThan(50);
+		const sql = connect(await firmOf(db.url, true, await freePort()), 'app', 4);
+		expect(await compare(sql, 60)).toBeGreaterThan(50);
+		await sql.end();
 	});
 });
 

@@ -1,5 +1,4 @@
-import { application } from '../../cmd/node.mjs';
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
@@ -7,7 +6,7 @@ import { chromium, type Browser, type BrowserContext, type Cookie, type Page } f
 import { afterAll, afterEach, beforeAll, expect } from 'vitest';
 import { PASSWORD } from '../../demo/firm.ts';
 import { freePort, startCluster, type Cluster } from '../../src/lib/server/database/cluster.ts';
-import { copyOf } from '../db/template.ts';
+import { endApplication, firmOf, startApplication } from '../started.ts';
 import { connect, type Sql } from '../../src/lib/server/database/connect.ts';
 
 export interface App {
@@ -64,28 +63,7 @@ export function startApp({ demo = true } = {}): App {
 	let env: Record<string, string>;
 
 	const others: ChildProcess[] = [];
-	const run = async (more: Record<string, string> = {}): Promise<ChildProcess> => {
-		const child = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build-test'), {
-			env: { ...process.env, ...env, ...more },
-			stdio: ['ignore', 'pipe', 'inherit']
-		});
-		await new Promise<void>((done, fail) => {
-			let said = '';
-			child.stdout!.on('data', (d) => {
-				said += d;
-				if (said.includes('Ctrl-C stops it')) done();
-			});
-			child.once('exit', () => fail(new Error(`the server ended: ${said}`)));
-		});
-		return child;
-	};
-	const start = async () => void (server = await run());
-	const stop = (signal: NodeJS.Signals) =>
-		new Promise<void>((done) => {
-			server.removeAllListeners('exit');
-			server.once('exit', () => done());
-			server.kill(signal);
-		});
+	const start = async () => void (server = await startApplication(env));
 
 	beforeAll(async () => {
 		let base = process.env.EARMARK_TEST_CLUSTER;
@@ -95,20 +73,8 @@ export function startApp({ demo = true } = {}): App {
 			base = own.cluster.url;
 		}
 		const port = await freePort();
-		const on = (url: string) =>
-			void (env = {
-				DATABASE_URL: url,
-				EARMARK_PORT: String(port),
-				EARMARK_DEMO: demo ? '1' : '0',
-				EARMARK_LOG: 'silent'
-			});
-		// The firm is made once by the start command itself; each file works on a copy of it.
-		const url = await copyOf(base, demo ? 'demo' : 'empty', async (made) => {
-			on(made);
-			await start();
-			await stop('SIGTERM');
-		});
-		on(url);
+		const url = await firmOf(base, demo, port);
+		env = { DATABASE_URL: url, EARMARK_PORT: String(port), EARMARK_DEMO: demo ? '1' : '0' };
 		await start();
 		app.base = `http://127.0.0.1:${port}`;
 		app.sql = connect(url, 'app', 2);
@@ -152,11 +118,11 @@ export function startApp({ demo = true } = {}): App {
 	};
 	app.also = async () => {
 		const port = String(await freePort());
-		others.push(await run({ EARMARK_PORT: port }));
+		others.push(await startApplication({ ...env, EARMARK_PORT: port }));
 		return `http://127.0.0.1:${port}`;
 	};
 	app.restart = async () => {
-		await stop('SIGKILL');
+		await endApplication(server, 'SIGKILL');
 		await start();
 	};
 	afterEach(async () => {
@@ -166,7 +132,7 @@ export function startApp({ demo = true } = {}): App {
 		await app.browser?.close();
 		await app.sql?.end({ timeout: 2 });
 		for (const other of others) other.kill('SIGTERM');
-		if (server) await stop('SIGTERM');
+		if (server) await endApplication(server, 'SIGTERM');
 		own?.cluster.stop();
 		if (own) rmSync(own.folder, { recursive: true, force: true });
 	});

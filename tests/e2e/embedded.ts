@@ -1,5 +1,4 @@
-import { application } from '../../cmd/node.mjs';
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect } from 'vitest';
@@ -7,6 +6,7 @@ import { freePort } from '../../src/lib/server/database/cluster.ts';
 import { connect, type Sql } from '../../src/lib/server/database/connect.ts';
 import { makeToken } from '../../src/lib/server/people/tokens.ts';
 import { bookTest, makeItems } from '../db/cluster.ts';
+import { endApplication, startApplication } from '../started.ts';
 
 /** The application with the database that it brings along, to be killed and hindered. */
 export interface Embedded {
@@ -16,7 +16,6 @@ export interface Embedded {
 	url: () => string;
 	/** the number of the database's own process */
 	database: () => number;
-	application: () => ChildProcess;
 	start(more?: Record<string, string>): Promise<void>;
 	/** ends the application at once, and waits until it is gone */
 	end(signal?: NodeJS.Signals): Promise<void>;
@@ -35,8 +34,11 @@ export interface Answer {
 	retry: string | null;
 	text: string;
 }
-/** Within what time it answers again by itself. In ms. */
-export const UP_AGAIN = 15_000;
+/**
+ * Within what time it answers again by itself, in ms. What is promised is 15 s: `./earmark bench --hard` holds it to that. Here
+ * it has to come back on a machine that others may be using.
+ */
+export const UP_AGAIN = Number(process.env.EARMARK_UP_AGAIN ?? 120_000);
 /** How many lots the firm has, L0 and so on, of each 100,000 at QS/A1. */
 export const LOTS = 20;
 
@@ -45,10 +47,7 @@ export function embedded(folder: string): Embedded {
 	const it = {} as Embedded;
 	let [port, token] = [0, ''];
 	let app: ChildProcess;
-	const gone = () =>
-		new Promise<void>((done) => (app.exitCode !== null || app.signalCode ? done() : app.once('exit', () => done())));
 	const postmaster = () => readFileSync(join(folder, 'pg', 'postmaster.pid'), 'utf8').split('\n');
-	it.application = () => app;
 	it.database = () => Number(postmaster()[0]);
 	it.url = () => {
 		const password = readFileSync(join(folder, 'password'), 'utf8').trim();
@@ -58,29 +57,13 @@ export function embedded(folder: string): Embedded {
 	it.letGo = async () =>
 		void (await Promise.all([it.sql, it.owner].map((s) => s?.end({ timeout: 0 }).catch(() => undefined))));
 	it.start = async (more = {}) => {
-		app = spawn(process.execPath, application(process.env.EARMARK_BUILD ?? 'build-test'), {
-			env: {
-				...process.env,
-				...{ DATABASE_URL: '', EARMARK_DATA: folder, EARMARK_PORT: String(port) },
-				...{ EARMARK_DEMO: '0', EARMARK_LOG: 'silent', ...more }
-			},
-			stdio: ['ignore', 'pipe', 'inherit']
-		});
-		await new Promise<void>((done, fail) => {
-			let said = '';
-			app.stdout!.on('data', (d) => {
-				said += d;
-				if (said.includes('Ctrl-C stops it')) done();
-			});
-			app.once('exit', () => fail(new Error(`it did not start: ${said}`)));
-		});
+		const own = { DATABASE_URL: '', EARMARK_DATA: folder, EARMARK_PORT: String(port), EARMARK_DEMO: '0' };
+		app = await startApplication({ ...own, ...more });
 		it.reach();
 	};
 	it.end = async (signal = 'SIGKILL') => {
-		app.removeAllListeners('exit');
 		await it.letGo();
-		app.kill(signal);
-		await gone();
+		await endApplication(app, signal);
 	};
 	it.call = (path, body) =>
 		fetch(`http://127.0.0.1:${port}/api/v1/${path}`, {

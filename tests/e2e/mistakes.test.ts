@@ -541,10 +541,7 @@ describe('what was typed into a form', () => {
 
 		await page.goto(app.base + '/inbound/new');
 		await page.waitForLoadState('networkidle');
-		await page
-			.getByLabel('Number, or leave it to Earmark')
-			.fill('PO-TYPED')
-			.catch(() => page.locator('input[name=code]').fill('PO-TYPED'));
+		await page.getByLabel('Order or delivery note no.').fill('PO-TYPED');
 		await page.locator('input[name=note]').fill('by hand');
 		await page.getByRole('combobox', { name: 'Item of line 1' }).fill('CELL');
 		await page.getByLabel('Quantity of line 1').fill('3');
