@@ -34,6 +34,7 @@ export default defineConfig({
 					name: 'core',
 					include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
 					environment: 'node',
+					isolate: false,
 					testTimeout: 120_000
 				}
 			},
@@ -44,6 +45,7 @@ export default defineConfig({
 					environment: 'node',
 					// Each file has a database of its own on one server, which waits for disks and callers half the time.
 					maxWorkers: 2,
+					isolate: false,
 					sequence: { groupOrder: 1 },
 					testTimeout: 300_000,
 					hookTimeout: 300_000
@@ -54,12 +56,13 @@ export default defineConfig({
 					name: 'browser',
 					include: ['tests/e2e/**/*.test.ts'],
 					environment: 'node',
-					fileParallelism: false,
+					maxWorkers: 2,
+					isolate: false,
 					sequence: { groupOrder: 2 },
 					// What is waited for comes when the machine gets to it.
-					expect: { poll: { timeout: 60_000 } },
-					testTimeout: 300_000,
-					hookTimeout: 300_000
+					expect: { poll: { timeout: 120_000 } },
+					testTimeout: 600_000,
+					hookTimeout: 600_000
 				}
 			}
 		]

@@ -44,6 +44,9 @@ export const launch = (...args: string[]) =>
 		]
 	});
 
+/** One browser for all files of a worker, since each has contexts of its own; it goes with the worker. */
+let shared: Promise<Browser> | null = null;
+
 /** Where all is tested as of another day (`--day`), it is that day in the browser too. */
 function moveClock(shift: number) {
 	const Real = Date;
@@ -78,15 +81,15 @@ export function startApp({ demo = true } = {}): App {
 		await start();
 		app.base = `http://127.0.0.1:${port}`;
 		app.sql = connect(url, 'app', 2);
-		app.browser = await launch();
-	}, 180_000);
+		app.browser = await (shared ??= launch());
+	});
 	const sessions = new Map<string, Cookie[]>();
 	app.signIn = async (login = 'ines', size = { width: 1280, height: 800 }) => {
 		const context = await app.browser.newContext({ viewport: size, acceptDownloads: true });
 		contexts.push(context);
 		// A machine with two cores that runs browser, server and database at once is slow at times.
 		// A wait ends when what is waited for is there: long enough for a machine that has others to serve as well.
-		context.setDefaultTimeout(60_000);
+		context.setDefaultTimeout(120_000);
 		if (process.env.EARMARK_SHIFT) await context.addInitScript(moveClock, Number(process.env.EARMARK_SHIFT));
 		context.on('request', (r) => {
 			if (!/^(http:\/\/127\.0\.0\.1:|data:|blob:)/.test(r.url())) app.outside.push(r.url());
@@ -129,7 +132,6 @@ export function startApp({ demo = true } = {}): App {
 		for (const c of contexts.splice(0)) await c.close();
 	});
 	afterAll(async () => {
-		await app.browser?.close();
 		await app.sql?.end({ timeout: 2 });
 		for (const other of others) other.kill('SIGTERM');
 		if (server) await endApplication(server, 'SIGTERM');

@@ -73,7 +73,7 @@ describe('facts of the firm', () => {
 				const holds = [...(row?.querySelectorAll('input') ?? [])].map((i) => i.value);
 				return [at?.dataset.column, `${row?.textContent} ${holds}`];
 			});
-		await expect.poll(cursor, { timeout: 8000 }).toEqual(['fact CERT', expect.stringContaining('E-2')]);
+		await expect.poll(cursor).toEqual(['fact CERT', expect.stringContaining('E-2')]);
 		// Ctrl+D copies a fact into the rows after it; the arrow in a cell does the same.
 		const cell = (fact: string, n: number) => page.locator(`td[data-column="fact ${fact}"]`).nth(n);
 		await cell('CERT', 0).locator('input').press('Control+d');

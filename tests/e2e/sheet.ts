@@ -94,8 +94,11 @@ export const rowsOf = async (app: App, code: string) =>
 			{ data: Record<string, unknown> }[]
 		>`SELECT d.data FROM draft_row d JOIN orders o ON o.id = d.order_id WHERE o.code = ${code} ORDER BY d.created_at, d.id`
 	).map((r) => r.data);
-/** What checks a page. No page frames another, so it needs no second page to join what its frames say: half the time. */
-export const axeOn = (page: Page) => new AxeBuilder({ page }).setLegacyMode();
+/**
+ * What checks a page. No page frames another, so it needs no second page to join what its frames say: half the time. Only what
+ * is wrong is told.
+ */
+export const axeOn = (page: Page) => new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).setLegacyMode();
 /** A page breaks no rule of WCAG 2.2 AA that a program can check. */
 export const accessible = async (page: Page) =>
 	expect((await axeOn(page).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations).toEqual([]);

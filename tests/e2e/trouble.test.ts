@@ -59,7 +59,7 @@ describe('a replica', () => {
 		run('pg_basebackup', '-D', at, '-d', app.url().replace(/\/earmark$/, '/'), '-R', '-X', 'stream', '-c', 'fast');
 		startReplica();
 		replica = connect(url, 'owner', 1);
-	}, 120_000);
+	});
 	afterAll(async () => {
 		await replica.end({ timeout: 1 }).catch(() => undefined);
 		killReplica();
@@ -179,7 +179,7 @@ describe('connections', () => {
 			SELECT count(DISTINCT e.id)::int AS n FROM event e WHERE e.key = ANY(${bodies.map((b) => b.key)})`;
 		expect(n).toBe(bodies.length);
 		expect(await findingsOf(app.sql)).toEqual([]);
-	}, 120_000);
+	});
 });
 
 describe.runIf(disk)('a full disk', () => {
@@ -241,5 +241,5 @@ describe.runIf(disk)('a full disk', () => {
 		for (const body of bodies) expect([200, 201]).toContain((await app.call('events', body)).status);
 		expect(await brokenInvariants(app.owner)).toEqual([]);
 		expect(await findingsOf(app.sql)).toEqual([]);
-	}, 180_000);
+	});
 });

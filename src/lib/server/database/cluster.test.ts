@@ -82,7 +82,7 @@ it('a database server that dies alone is started again, on the same address, wit
 			const before = serverPid();
 			process.kill(before, signal);
 			await expect
-				.poll(() => sql`SELECT 1`.then(() => serverPid() !== before).catch(() => false), { timeout: 15_000 })
+				.poll(() => sql`SELECT 1`.then(() => serverPid() !== before).catch(() => false), { timeout: 120_000 })
 				.toBe(true);
 		}
 		expect(await sql`SELECT count(*)::int AS n FROM kept WHERE n = 8`).toMatchObject([{ n: 2 }]);

@@ -37,7 +37,7 @@ describe('an export that nobody waits for any more', () => {
 		const reader = (file(shape, null, rows) as ReadableStream<Uint8Array>).getReader();
 		expect((await reader.read()).done).toBe(false);
 		await reader.cancel();
-		await expect.poll(() => state.left, { timeout: 10_000 }).toBe(true);
+		await expect.poll(() => state.left, { timeout: 60_000 }).toBe(true);
 		const { batches } = state;
 		await turn();
 		expect(state.batches).toBe(batches);

@@ -98,7 +98,7 @@ describe('what is in what, of more than is counted', () => {
 		expect(await counted()).toEqual([MOST_COUNTED, true, uses + 22]);
 		await run('R-3', 10, ['P-4', 'P-5']);
 		expect(await counted()).toEqual([MOST_COUNTED, true, uses + 42]);
-	}, 120_000);
+	});
 });
 
 describe('what is in what', () => {

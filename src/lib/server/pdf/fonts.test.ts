@@ -16,6 +16,5 @@ it.each(['Sans', 'Mono'])(
 				.getBuffer()
 				.catch(() => failed.push(text));
 		expect(failed).toEqual([]);
-	},
-	60_000
+	}
 );

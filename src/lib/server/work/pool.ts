@@ -52,7 +52,8 @@ export interface Running {
 }
 /**
  * Runs a task in a thread of its own.
- * @throws Problem that the task throws; 413 when it takes too long or too much memory, 409 when it was stopped
+ * @throws Problem that the task throws; 413 when it takes too long or too much memory, 409 when it was stopped; the trouble
+ *   of a database as the driver says it
  */
 export async function inThread<K extends keyof Tasks>(
 	name: K,
@@ -82,6 +83,7 @@ export async function inThread<K extends keyof Tasks>(
 		throw e;
 	}
 	if ('refused' in answer) throw new Problem(answer.refused.faults, answer.refused.status);
+	if ('trouble' in answer) throw Object.assign(new Error(answer.trouble.message), { code: answer.trouble.code });
 	return answer.result;
 }
 

@@ -3,6 +3,7 @@ import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { useDecimalSign, type DecimalSign } from '../../core/quantity/sign.ts';
 import type { Dpi, Label, LabelSize } from '../../core/labels/label.ts';
 import type { Actor } from '../../core/ledger/input.ts';
+import { troubleOf } from '../database/lost.ts';
 import { readPool, replicaPool } from '../database/pool.ts';
 import type { PackingPaper, TermsPaper } from '../outbound/paper.ts';
 import type { CardsPaper } from '../production/cardpaper.ts';
@@ -19,8 +20,9 @@ import { readAt } from '../trace/moment.ts';
 import { traceView } from '../trace/view.ts';
 import { sweep } from './sweep.ts';
 
-/** What a thread answers: the task's result, or its refusal, which loses its class on the way. */
-export type Answer<T> = { result: T } | { refused: { faults: Fault[]; status: number } };
+/** What a thread answers: the task's result, or its refusal or the database's trouble, which lose what they are on the way. */
+export type Answer<T> =
+	{ result: T } | { refused: { faults: Fault[]; status: number } } | { trouble: { message: string; code: string } };
 
 /** What a task can say while it runs. */
 interface Ways {
@@ -32,7 +34,7 @@ interface Ways {
 /** What a thread sends while a task runs: which one, and what it says or writes; nothing more of it where it is done. */
 export type Sent = { task: number } & ({ said: string } | { piece: Uint8Array } | { done: true });
 
-/** Runs a task; a refusal goes back as data. */
+/** Runs a task; a refusal goes back as data, and so does what is wrong with the database. */
 const task =
 	<I, O>(work: (input: I, ways: Ways) => Promise<O>) =>
 	async (input: I, ways: Ways): Promise<Answer<O>> => {
@@ -40,6 +42,10 @@ const task =
 			return { result: await work(input, ways) };
 		} catch (e) {
 			if (e instanceof Problem) return { refused: { faults: e.faults, status: e.status } };
+			if (troubleOf(e)) {
+				const { message, code } = e as Error & { code: string };
+				return { trouble: { message, code } };
+			}
 			throw e;
 		}
 	};
