@@ -71,7 +71,7 @@ export async function standing(
 			nullif(coalesce(p.zone, s.zone, f.zone), f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
 			-- What waits where it was picked to, for other orders.
 			CASE WHEN p.staging THEN (SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text, 'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
-				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked, back.mark_id IS NOT NULL OR NULL AS back,
+				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked, nullif(EXISTS (SELECT 1 FROM came_back c WHERE c.mark_id = k.id), false) AS back,
 			-- Somebody is counting there, and has not come to it yet.
 			nullif(counts.open AND EXISTS (SELECT 1 FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.mark_id = k.id AND l.place_id = p.id
 				AND EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id)
@@ -81,7 +81,6 @@ export async function standing(
 		LEFT JOIN (SELECT CASE WHEN x.mark ~ '^[0-9]{1,18}$' THEN x.mark::bigint END AS mark, x.place, sum(x.qty) AS qty, string_agg(DISTINCT x.code, ', ' ORDER BY x.code) AS orders
 			FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.order_id <> ${except} ${marks ? sql`AND x.mark = ANY(${[...marks]}::text[])` : sql``} GROUP BY 1, 2) d
 			ON d.mark = k.id AND d.place = p.code
-		LEFT JOIN came_back back ON back.mark_id = k.id
 		WHERE i.id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
 			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}) x`;
 	// Put in their order here: to be put in it there, the rows of a hundred thousand pieces wait for the last one.
