@@ -65,8 +65,11 @@ export interface Asked {
 }
 /** The application on a database, as somebody who is signed in uses it. */
 export interface Asker {
-	/** @param times how often it is asked, the first time uncounted where it is more than once */
-	ask: (path: string, times?: number) => Promise<Asked>;
+	/**
+	 * @param path a function where it is to be another one each time
+	 * @param times how often it is asked, the first time uncounted where it is more than once
+	 */
+	ask: (path: string | (() => string), times?: number) => Promise<Asked>;
 	/** small requests, one after the other, until the work ends: how long each took, in ms */
 	beside: (work: () => Promise<unknown>) => Promise<number[]>;
 	/** asks or sends once, as somebody who is signed in: the status, and what came */
@@ -124,14 +127,15 @@ export async function startAsker(url: string, sql: Sql): Promise<Asker> {
 		beside,
 		call: sent,
 		ask: async (path, times = 5) => {
-			if (times > 1) await call(path);
+			const next = () => call(typeof path === 'string' ? path : path());
+			if (times > 1) await next();
 			return undisturbed(async () => {
 				let text = '';
 				const took: number[] = [];
 				const before = door.statements();
-				for (let n = 0; n < times; n++) took.push(await time(async () => (text = await call(path))));
+				for (let n = 0; n < times; n++) took.push(await time(async () => (text = await next())));
 				const statements = (door.statements() - before) / times;
-				const waits = await beside(() => call(path));
+				const waits = await beside(next);
 				return { took: median(took), statements, bytes: Buffer.byteLength(text), waited: Math.max(...waits) };
 			});
 		},
