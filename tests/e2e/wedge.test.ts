@@ -108,7 +108,8 @@ describe('a code whose keys come with pauses', () => {
 		await page.getByLabel('Lot, row 1', { exact: true }).waitFor();
 		const fill = entry(page, 'Sensor board VB').getByLabel('First serial, count');
 		await holds(page, async () => (await fill.fill(''), await fill.focus()), 3);
-		await holds(page, () => page.getByLabel('Lot, row 1', { exact: true }).focus(), 4);
+		// Chosen whole, as Tab does: keys that come so slowly that they are a hand's take the place of what stood there.
+		await holds(page, () => page.getByLabel('Lot, row 1', { exact: true }).selectText(), 4);
 		await holds(page, () => nothing(page), 5);
 	});
 	it('while a question is asked', async () => {
