@@ -6,8 +6,9 @@ import { spawnSync } from 'node:child_process';
  * @returns whether all of it held
  */
 export function runHard(): boolean {
+	// One after the other: how soon all answers again is no matter of what else is tried meanwhile.
 	const run = (project: string, files: string[], env: Record<string, string>) =>
-		spawnSync('npx', ['--no-install', 'vitest', 'run', '--project', project, ...files], {
+		spawnSync('npx', ['--no-install', 'vitest', 'run', '--no-file-parallelism', '--project', project, ...files], {
 			stdio: 'inherit',
 			env: { ...process.env, ...env }
 		}).status === 0;
