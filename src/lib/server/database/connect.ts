@@ -38,6 +38,11 @@ export function connect(
 	});
 }
 
+/** The pool that each open transaction belongs to. */
+const pools = new WeakMap<Db, Sql>();
+/** The pool that something runs its queries through, whether or not it is in a transaction. */
+export const poolOf = (db: Db): Db => pools.get(db) ?? db;
+
 /**
  * Runs some work in one transaction: all of it holds, or none of it.
  * @returns what the work returns
@@ -46,6 +51,7 @@ export function connect(
 export async function transaction<T>(sql: Sql, work: (tx: Tx) => Promise<T>): Promise<T> {
 	const done: { value?: T } = {};
 	await sql.begin(async (tx) => {
+		pools.set(tx, sql);
 		done.value = await work(tx);
 	});
 	// Set in any case: a transaction whose work did not end has thrown.

@@ -5,7 +5,7 @@ import type { Actor } from '../../core/ledger/input.ts';
 import type { Mark } from '../../core/ledger/line.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { append, type AppendOptions, type Booked } from './append.ts';
-import { Catalogue } from './catalogue.ts';
+import { catalogueOf } from './catalogue.ts';
 import { loadNumbers } from './world.ts';
 
 /**
@@ -28,7 +28,9 @@ export async function beginSerial(
 		actor,
 		{ ...occasion, kind: 'begin' },
 		async (tx, draw) => {
-			const known = await new Catalogue().read(tx, { items: [code], places: [], facts: [], partners: [], job: null });
+			const catalogue = catalogueOf(tx);
+			await catalogue.current(tx);
+			const known = await catalogue.read(tx, { items: [code], places: [], facts: [], partners: [], job: null });
 			const item = known.items.get(code)!;
 			const fresh = { id: '-1', item_id: item.id, kind: 'serial', lot_no: null, serial_no: serial } as Mark;
 			const world = { policy: known.policy, ...(await loadNumbers(tx, [fresh])) };

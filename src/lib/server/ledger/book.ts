@@ -176,7 +176,7 @@ export interface Checked {
  * Finds what an event names and checks all of it: the one list of checks that every door goes through.
  * @throws Problem naming what is not there at all
  */
-export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Catalogue()): Promise<Checked> {
+export async function checkEvent(db: Db, event: ParsedEvent, catalogue: Catalogue): Promise<Checked> {
 	const known = await resolveNames(db, event, catalogue);
 	const { items } = known;
 	const marks = await Marks.load(db, [
@@ -214,6 +214,13 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue = new Cat
 		...{ lines, marks, runs: declared, facts: known.facts, findings, catalogue: known.version, arriving },
 		...{ leaving: leavingIn(lines), promises: world.promises, taken }
 	};
+}
+
+/** The same, by what is set up now: for what somebody is shown, and what is refused at once. */
+export async function checkNow(db: Db, event: ParsedEvent): Promise<Checked> {
+	const catalogue = catalogueOf(db);
+	await catalogue.current(db);
+	return checkEvent(db, event, catalogue);
 }
 
 /** A finding as a fault of an event: the movement it is about, and the check that says so. */

@@ -1,4 +1,4 @@
-import type { Db, Sql } from '../database/connect.ts';
+import { poolOf, type Db } from '../database/connect.ts';
 import { asDelivered, type Policy } from '../../core/checks/catalogue.ts';
 import type { Fact } from '../../core/facts/fact.ts';
 import type { Item, Place } from '../../core/ledger/line.ts';
@@ -59,8 +59,21 @@ export class Catalogue {
 
 	/** Is what is known still so? What is refused because of it has to be. */
 	async holds(db: Db): Promise<boolean> {
-		const [now] = await db<{ version: string }[]>`SELECT version FROM catalogue`;
-		return !this.known || now.version === this.known.version;
+		return !this.known || (await versionOf(db)) === this.known.version;
+	}
+
+	/**
+	 * What is known, after a look whether it is still so: what somebody is shown may not be old.
+	 * @returns it with the firm's policy, and of items, places and partners what was named before
+	 */
+	async current(db: Db): Promise<Known> {
+		const version = await versionOf(db);
+		if (this.known?.version !== version) {
+			const known = new Known(version);
+			known.policy = await readPolicy(db);
+			this.known = known;
+		}
+		return this.known;
 	}
 
 	/**
@@ -70,7 +83,7 @@ export class Catalogue {
 	async read(db: Db, named: Named): Promise<Known> {
 		if (this.known && Object.values(this.known.lacks(named)).every((list) => !list.length)) return this.known;
 		// The version first: what is read after it is at least as new, and is held to it.
-		const [{ version }] = await db<{ version: string }[]>`SELECT version FROM catalogue`;
+		const version = await versionOf(db);
 		const there = this.known;
 		const full = there && there.items.size + there.places.size + there.partners.size > MOST;
 		const known = there?.version === version && !full ? there : new Known(version);
@@ -102,11 +115,18 @@ export class Catalogue {
 const asked = (item: Item | undefined): string[] =>
 	Object.values(item?.asks ?? {}).flatMap((facts) => Object.keys(facts));
 
-const kept = new WeakMap<Sql, Catalogue>();
-/** The catalogue that bookings through this pool share. */
-export function catalogueOf(sql: Sql): Catalogue {
-	const there = kept.get(sql) ?? new Catalogue();
-	kept.set(sql, there);
+const versionOf = async (db: Db): Promise<string> =>
+	(await db<{ version: string }[]>`SELECT version FROM catalogue`)[0].version;
+
+const kept = new WeakMap<Db, Catalogue>();
+/**
+ * The catalogue that all share who work through a pool, in a transaction or not. A transaction that changes what is set up
+ * reads by one of its own: nobody else knows of its changes yet.
+ */
+export function catalogueOf(db: Db): Catalogue {
+	const pool = poolOf(db);
+	const there = kept.get(pool) ?? new Catalogue();
+	kept.set(pool, there);
 	return there;
 }
 

@@ -8,7 +8,7 @@ import { undoEvent } from '../document/undo.ts';
 import { addPartner } from '../setup/places.ts';
 import { savePolicy } from '../setup/policy.ts';
 import { setStatus, setStatusContained } from './changes.ts';
-import { checkEvent, readEvent } from './book.ts';
+import { checkNow, readEvent } from './book.ts';
 
 const db = testDatabase();
 const markOf = async (number: string) =>
@@ -55,14 +55,14 @@ const shipping = (
 	...more
 });
 const said = async (event: object) => {
-	const { findings } = await checkEvent(db.sql, readEvent({ key: 'see', at: '2026-03-02T08:00:00Z', ...event }));
+	const { findings } = await checkNow(db.sql, readEvent({ key: 'see', at: '2026-03-02T08:00:00Z', ...event }));
 	return findings.filter((f) => f.code === 'contains stopped').map((f) => [f.level, f.say([f.about!])]);
 };
 /** How many statements a look at an event takes. */
 async function statements(event: object): Promise<number> {
 	let n = 0;
 	const sql = connect(db.url, 'app', 4, () => n++);
-	const look = () => checkEvent(sql, readEvent({ key: 'n', at: '2026-03-02T08:00:00Z', ...event }));
+	const look = () => checkNow(sql, readEvent({ key: 'n', at: '2026-03-02T08:00:00Z', ...event }));
 	await look();
 	n = 0;
 	await look();

@@ -14,7 +14,7 @@ import { dayIn } from '../../core/time/clock.ts';
 import { firmZone } from '../marks/zone.ts';
 import { parse } from '../parse.ts';
 import { append, type AppendOptions, type Booked, type Written } from './append.ts';
-import { Catalogue } from './catalogue.ts';
+import { catalogueOf } from './catalogue.ts';
 import { recordFact, type Change } from './changes.ts';
 import { loadNumbers } from './world.ts';
 
@@ -167,7 +167,8 @@ async function checkOwner(db: Db, mark: Subject, owner: string | null) {
 }
 
 const itemOf = async (db: Db, code: string) => {
-	const catalogue = new Catalogue();
+	const catalogue = catalogueOf(db);
+	await catalogue.current(db);
 	const known = await catalogue.read(db, { items: [code], places: [], facts: [], partners: [], job: null });
 	return { item: known.items.get(code)!, policy: known.policy };
 };

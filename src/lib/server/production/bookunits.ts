@@ -16,7 +16,7 @@ import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { amount } from '../../core/quantity/quantity.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { settleOrder } from '../document/orders.ts';
-import { bookRead, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
+import { bookRead, checkNow, readEvent, type Booked } from '../ledger/book.ts';
 import { marksById, standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
 import { takeUnitRows } from '../sheet/drafts.ts';
@@ -178,7 +178,7 @@ export async function whatStops(sql: Db, order: UnitOrder, list: readonly UnitMo
 			out.set(m.unit.serial, [...old, { level: 'stop', message: shortSaid(u) }]);
 		}
 	try {
-		const { findings } = await checkEvent(sql, eventOf(order, list, now, { key: 'review' }));
+		const { findings } = await checkNow(sql, eventOf(order, list, now, { key: 'review' }));
 		for (const f of findings) {
 			if (f.level !== 'stop' && f.level !== 'reason') continue;
 			const serial = owner[f.line] ?? list[0].unit.serial;

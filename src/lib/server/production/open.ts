@@ -5,7 +5,7 @@ import { showWhen } from '../../core/dates/dates.ts';
 import { positionIn } from '../../core/ranges/positions.ts';
 import { readNumber } from '../../core/text/text.ts';
 import { timeIn } from '../../core/time/clock.ts';
-import { readPolicy } from '../ledger/catalogue.ts';
+import { catalogueOf } from '../ledger/catalogue.ts';
 import type { UnitOrder } from './units.ts';
 
 /** Why the unit of an order may not be put together here, by its serial; nothing for those that may. */
@@ -56,7 +56,7 @@ interface Row {
 async function whyNot(tx: Db, order: UnitOrder, serials: readonly string[]): Promise<Map<string, string>> {
 	const barred = new Map<string, string>();
 	if (!serials.length) return barred;
-	const [rows, policy, desk, [{ some }]] = await Promise.all([
+	const [rows, { policy }, desk, [{ some }]] = await Promise.all([
 		tx<Row[]>`
 			SELECT w.serial, m.at AS made, m.code AS "madeBy", x.code AS elsewhere, d.code AS "drawnFor", d.number IS NOT NULL AS drawn
 			FROM unnest(${[...serials]}::text[]) w(serial)
@@ -66,7 +66,7 @@ async function whyNot(tx: Db, order: UnitOrder, serials: readonly string[]): Pro
 				WHERE x.serial = w.serial AND x.order_id <> ${order.id} LIMIT 1) x ON true
 			LEFT JOIN LATERAL (SELECT d.number, CASE WHEN d.order_id <> ${order.id} THEN o.code END AS code FROM drawn_number d LEFT JOIN orders o ON o.id = d.order_id
 				WHERE d.item_id = ${order.made.itemId} AND d.kind = 'serial' AND d.number = w.serial) d ON true`,
-		readPolicy(tx),
+		catalogueOf(tx).current(tx),
 		tx<{ first: string; count: number; step: number }[]>`
 			SELECT data ->> 'serial' AS first, coalesce((data ->> 'count')::int, 1) AS count, coalesce((data ->> 'step')::int, 1) AS step
 			FROM draft_row WHERE order_id = ${order.id} AND line_id = ${order.made.id} AND data ->> 'serial' <> ''`,

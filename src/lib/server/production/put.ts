@@ -7,11 +7,10 @@ import { virtualPlace } from '../../core/ledger/places.ts';
 import { isScanned, slotFor, slotsOf, type Slot } from '../../core/pairing/slots.ts';
 import { add, amount, less, parseQty, rest } from '../../core/quantity/quantity.ts';
 import { timeIn } from '../../core/time/clock.ts';
-import type { Catalogue } from '../ledger/catalogue.ts';
-import { checkEvent, readEvent } from '../ledger/book.ts';
+import { checkNow, readEvent } from '../ledger/book.ts';
 import { nearNumbers } from '../marks/near.ts';
 import { insertRows, type RowData } from '../sheet/drafts.ts';
-import { readUnits, runOfUnit, unitComplete, type Unit, type UnitOrder, type UnitPut } from './units.ts';
+import { readParts, readUnits, runOfUnit, unitComplete, type Unit, type UnitOrder, type UnitPut } from './units.ts';
 
 /** Something that is to go into a unit. */
 export interface PartGiven {
@@ -33,8 +32,6 @@ export type PartTaken =
 export interface PutAt {
 	station: { id: string; place: string; review: boolean } | null;
 	now: Date;
-	/** what is set up, as far as it is known already */
-	catalogue?: Catalogue;
 }
 
 /**
@@ -52,10 +49,13 @@ export async function putParts(
 ): Promise<{ outcomes: PartTaken[]; units: Unit[] }> {
 	const serials = [...new Set(given.map((g) => g.unit))];
 	const known = await candidates(tx, order, given);
-	// Of two who put the same part in, the second waits here and then sees that it is taken.
 	const marks = [...new Set(known.flatMap((k) => k.mark))];
-	await tx`SELECT pg_advisory_xact_lock(hashtext('part'), (id % 2147483647)::int) FROM (SELECT id FROM unnest(${marks}::bigint[]) id ORDER BY id) held`;
-	const [held, units, inside] = await Promise.all([
+	// Of two who put the same part in, the second waits here and then sees that it is taken: what is read after it is sent
+	// after it, on the same connection.
+	const alone = tx`SELECT pg_advisory_xact_lock(hashtext('part'), (id % 2147483647)::int)
+		FROM (SELECT id FROM unnest(${marks}::bigint[]) id ORDER BY id) held`.execute();
+	const [, held, units, inside] = await Promise.all([
+		alone,
 		heldElsewhere(tx, marks),
 		readUnits(tx, order, serials),
 		insideUnits(tx, known)
@@ -79,7 +79,7 @@ export async function putParts(
 		order.id,
 		rows.map((o) => o.row)
 	);
-	const ready = await settleUnits(tx, by, order, serials, at);
+	const ready = await settleUnits(tx, by, order, await readParts(tx, order, units), at);
 	return {
 		outcomes: outcomes.map((o): PartTaken => {
 			if (!('row' in o)) return o;
@@ -95,16 +95,17 @@ export async function settleUnits(
 	tx: Tx,
 	by: string,
 	order: UnitOrder,
-	serials: readonly string[],
-	at: PutAt
+	units: readonly Unit[],
+	{ station }: Pick<PutAt, 'station'>
 ): Promise<Unit[]> {
-	const units = await readUnits(tx, order, serials);
 	const state = (u: Unit) => (unitComplete(u) ? 'ready' : 'open');
+	const review = order.review || (station?.review ?? false);
 	// Once a review is asked for a unit, by its item, its order or a station that it was at, it stays so.
-	await tx`UPDATE unit_work u SET state = n.state, review = u.review OR ${order.review || (at.station?.review ?? false)},
-			station_id = coalesce(${at.station?.id ?? null}::bigint, u.station_id), said = CASE WHEN n.state = u.state THEN u.said ELSE '' END, changed_by = ${by}, changed_at = clock_timestamp()
-		FROM unnest(${units.map((u) => u.serial)}::text[], ${units.map(state)}::text[]) n(serial, state) WHERE u.order_id = ${order.id} AND u.serial = n.serial`;
-	const review = order.review || (at.station?.review ?? false);
+	await tx`UPDATE unit_work u SET state = n.state, review = u.review OR ${review},
+			station_id = coalesce(${station?.id ?? null}::bigint, u.station_id),
+			said = CASE WHEN n.state = u.state THEN u.said ELSE '' END, changed_by = ${by}, changed_at = clock_timestamp()
+		FROM unnest(${units.map((u) => u.serial)}::text[], ${units.map(state)}::text[]) n(serial, state)
+		WHERE u.order_id = ${order.id} AND u.serial = n.serial`;
 	return units.map((u) => ({
 		...u,
 		state: state(u),
@@ -358,7 +359,7 @@ async function checked(
 	tx: Db,
 	order: UnitOrder,
 	chosen: readonly (Chosen | Refusal)[],
-	{ now, catalogue }: PutAt
+	{ now }: PutAt
 ): Promise<(Chosen | Refusal)[]> {
 	const mine = chosen.flatMap((c) => ('row' in c ? [c] : []));
 	if (!mine.length) return [...chosen];
@@ -382,8 +383,7 @@ async function checked(
 		}))
 	});
 	// What is taken by a rule of before would be refused only when the unit is booked, and the person is gone then.
-	if (catalogue && !(await catalogue.holds(tx))) catalogue.forget();
-	const { findings } = await checkEvent(tx, event, catalogue);
+	const { findings } = await checkNow(tx, event);
 	const at = new Map(mine.map((c, i) => [c, i]));
 	const byLine = group(findings, (f) => f.line);
 	return chosen.map((c) => {

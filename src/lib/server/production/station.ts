@@ -16,7 +16,6 @@ import { pickFor } from '../sheet/scanpick.ts';
 import { getOrder } from '../document/orders.ts';
 import { changeRow, insertRows, lockSheet, putBack, readDrafts, type RowData } from '../sheet/drafts.ts';
 import { parse } from '../parse.ts';
-import { catalogueOf, type Catalogue } from '../ledger/catalogue.ts';
 import { bookUnits } from './bookunits.ts';
 import { openUnits } from './open.ts';
 import { putParts, settleUnits } from './put.ts';
@@ -30,10 +29,6 @@ export interface Station {
 	place: string;
 	site: string;
 	review: boolean;
-}
-/** One that takes a scan, with what is set up as far as it is known already. */
-interface AtWork extends Station {
-	catalogue: Catalogue;
 }
 /** An open station by its code. @throws Problem 404 when there is none */
 export async function findStation(sql: Db, code: string): Promise<Station> {
@@ -80,11 +75,11 @@ export async function scanAtStation(
 	now = new Date()
 ): Promise<StationAnswer> {
 	const given = parse(stationScan, input);
-	const known = await answered(sql, station, given);
-	if (known) return known;
 	try {
-		const answer = await transaction(sql, async (tx) => {
-			const done = await take(tx, who, { ...station, catalogue: catalogueOf(sql) }, given, now);
+		const answer = await transaction(sql, async (tx): Promise<Done> => {
+			const { known, ...met } = await meet(tx, station, given, now);
+			if (known) return { said: known, complete: null, row: null };
+			const done = await take(tx, who, station, given, met, now);
 			await keep(tx, who.name, station, given, done);
 			return done;
 		});
@@ -143,21 +138,39 @@ const keep = (tx: Db, by: string, station: Station, given: Given, { said, row }:
 		ON CONFLICT DO NOTHING`;
 };
 
-async function take(tx: Tx, who: Actor, station: AtWork, given: Given, now: Date): Promise<Done> {
+/** What a scan meets at a station: what its text may stand for there, and the order of what stands before the person. */
+interface Met {
+	scan: Scan;
+	card: Card | null;
+	place: NamedPlace | null;
+	order: UnitOrder | null;
+}
+/** Reads what a scan may mean, and the answer that it got before. What is asked is sent together. */
+async function meet(tx: Db, station: Station, given: Given, now: Date): Promise<Met & { known: StationAnswer | null }> {
 	const scan = readScan(given.text, now.getFullYear());
 	if ('problem' in scan) throw new Refused(scan.problem);
-	const card = scan.card ?? (await plainCard(tx, scan, given));
+	const [known, card, place, order] = await Promise.all([
+		answered(tx, station, given),
+		scan.card ?? plainCard(tx, scan, given),
+		scan.coded ? null : placeCalled(tx, scan.text.trim()),
+		given.before ? unitOrder(tx, given.before.order) : null
+	]);
+	return { known, scan, card, place, order };
+}
+
+async function take(tx: Tx, who: Actor, station: Station, given: Given, met: Met, now: Date): Promise<Done> {
+	const { scan, card, place } = met;
 	if (card)
 		return takeCard(tx, who, station, given, card, now).catch((e) => {
 			throw e instanceof Refused ? new WrongCard(e.message) : e;
 		});
-	const bin = await takeBin(tx, station, given, scan);
-	if (bin) return bin;
+	if (place) return takeBin(tx, station, given, place);
 	if (!given.before)
 		throw new Refused(`${shortOf(scan)} is no work card. Scan the card of the unit first, then its parts.`);
+	const order = await workedHere(tx, station, given.before.order, met.order);
 	return given.before.serial === null
-		? takeForOrder(tx, who, station, given, scan)
-		: takePart(tx, who, station, given, { order: given.before.order, serial: given.before.serial }, scan, now);
+		? takeForOrder(tx, who, station, given, order, scan)
+		: takePart(tx, who, station, given, order, given.before.serial, scan, now);
 }
 const shortOf = (scan: Scan) => (scan.serial ?? scan.lot ?? scan.text).slice(0, 60);
 
@@ -179,9 +192,8 @@ async function plainCard(tx: Db, scan: Scan, given: Given): Promise<Card | null>
 	return hit ? { order: hit.order, line: hit.line, serial: hit.serial } : null;
 }
 
-/** A production order that is worked on at this station. @throws Refused with why it is not */
-async function orderHere(tx: Db, station: Station, code: string): Promise<UnitOrder> {
-	const order = await unitOrder(tx, code);
+/** A production order, as it was found, that is worked on at this station. @throws Refused with why it is not */
+async function workedHere(tx: Db, station: Station, code: string, order: UnitOrder | null): Promise<UnitOrder> {
 	if (!order) {
 		const [other] = await tx`SELECT 1 FROM orders WHERE code = ${code}`;
 		throw new Refused(
@@ -202,7 +214,7 @@ async function orderHere(tx: Db, station: Station, code: string): Promise<UnitOr
 }
 
 async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card: Card, now: Date): Promise<Done> {
-	const order = await orderHere(tx, station, card.order);
+	const order = await workedHere(tx, station, card.order, await unitOrder(tx, card.order));
 	const answer = (shown: Shown, said: string): Done => ({
 		complete: null,
 		row: null,
@@ -226,7 +238,7 @@ async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card
 	if (why) throw new Refused(why);
 	const [was] = await readUnits(tx, order, [card.serial]);
 	// One that was sent back stays so until something in it is changed.
-	const [unit] = was.state === 'back' ? [was] : await settleUnits(tx, who.name, order, [card.serial], { station, now });
+	const [unit] = was.state === 'back' ? [was] : await settleUnits(tx, who.name, order, [was], { station });
 	const missing = unit.slots.filter((s) => isScanned(s.line) && s.left !== '0').length;
 	const shown = await showUnit(tx, station, order, unit);
 	if (unit.state === 'back') return answer(shown, `${card.serial} was sent back: ${unit.said}`);
@@ -240,12 +252,19 @@ async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card
 	return { ...answer(shown, `${card.serial}.`), complete: { order, serial: unit.serial, review: false } };
 }
 
+/** A place by its code, however it is written; and its site. */
+interface NamedPlace {
+	code: string;
+	site: string;
+}
+async function placeCalled(tx: Db, text: string): Promise<NamedPlace | null> {
+	const [place] = await tx<NamedPlace[]>`
+		SELECT p.code, coalesce(s.code, p.code) AS site FROM place p LEFT JOIN place s ON s.id = p.site_id
+		WHERE NOT p.virtual AND lower(p.code) = ${text.toLowerCase()}`;
+	return place ?? null;
+}
 /** A place of the site: it counts for the part that is scanned next. */
-async function takeBin(tx: Db, station: Station, given: Given, scan: Scan): Promise<Done | null> {
-	if (scan.coded) return null;
-	const [place] = await tx<{ code: string; site: string }[]>`
-		SELECT p.code, coalesce(s.code, p.code) AS site FROM place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual AND lower(p.code) = ${scan.text.trim().toLowerCase()}`;
-	if (!place) return null;
+async function takeBin(tx: Db, station: Station, given: Given, place: NamedPlace): Promise<Done> {
 	if (place.site !== station.site)
 		throw new Refused(`${place.code} is a place of ${place.site}, not of ${station.site}. Scan a bin of this site.`);
 	const shown = given.before ? await shownNow(tx, station, given.before) : null;
@@ -268,22 +287,22 @@ async function takeBin(tx: Db, station: Station, given: Given, scan: Scan): Prom
 async function takePart(
 	tx: Tx,
 	who: Actor,
-	station: AtWork,
+	station: Station,
 	given: Given,
-	unit: { order: string; serial: string },
+	order: UnitOrder,
+	serial: string,
 	scan: Scan,
 	now: Date
 ): Promise<Done> {
-	const order = await orderHere(tx, station, unit.order);
-	const barred = await openUnits(tx, who.name, order, [unit.serial], 'scanned');
-	const why = barred.get(unit.serial);
+	const barred = await openUnits(tx, who.name, order, [serial], 'scanned');
+	const why = barred.get(serial);
 	if (why) throw new Refused(why);
 	const { outcomes, units } = await putParts(
 		tx,
 		who.name,
 		order,
-		[{ unit: unit.serial, scan, qty: given.qty, bin: given.bin, how: given.typed ? 'entered' : 'scanned' }],
-		{ station, now, catalogue: station.catalogue }
+		[{ unit: serial, scan, qty: given.qty, bin: given.bin, how: given.typed ? 'entered' : 'scanned' }],
+		{ station, now }
 	);
 	const [outcome] = outcomes;
 	if (!outcome.taken) throw outcome.asks ? new AsksBin(outcome.said) : new Refused(outcome.said);
@@ -307,8 +326,14 @@ async function takePart(
 }
 
 /** A part for a batch: a pick for the whole order, as the order's own sheet takes it. */
-async function takeForOrder(tx: Tx, who: Actor, station: Station, given: Given, scan: Scan): Promise<Done> {
-	const made = await orderHere(tx, station, given.before!.order);
+async function takeForOrder(
+	tx: Tx,
+	who: Actor,
+	station: Station,
+	given: Given,
+	made: UnitOrder,
+	scan: Scan
+): Promise<Done> {
 	const order = (await getOrder(tx, made.code))!;
 	await lockSheet(tx, order.id);
 	const drafts = await readDrafts(tx, order.id);
@@ -404,7 +429,7 @@ export async function undoAtStation(sql: Sql, who: Actor, station: Station, of: 
 				409
 			);
 		await tx`UPDATE station_scan SET undone_at = now() WHERE row_id = ${last.row} AND undone_at IS NULL`;
-		if (given.serial) await settleUnits(tx, who.name, order, [given.serial], { station, now: new Date() });
+		if (given.serial) await settleUnits(tx, who.name, order, await readUnits(tx, order, [given.serial]), { station });
 		await notify(tx, order.code);
 		const { serial } = given;
 		return {

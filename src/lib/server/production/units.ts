@@ -3,6 +3,7 @@ import { askedAt, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
 import type { ExpiryFrom } from '../../core/ledger/line.ts';
 import { isComplete, slotsOf, type PartLine, type Put, type Slot } from '../../core/pairing/slots.ts';
+import { group } from '../../core/group/group.ts';
 import { div } from '../../core/quantity/quantity.ts';
 import type { Zone } from '../../core/time/clock.ts';
 
@@ -39,40 +40,43 @@ export interface UnitOrder {
 	parts: PartLine[];
 }
 
-/** Production orders by their codes, with what goes into one unit of each. Two statements. */
+/** Production orders by their codes, with what goes into one unit of each. One statement. */
 export async function unitOrders(sql: Db, codes: readonly string[]): Promise<UnitOrder[]> {
-	const orders = await sql<Omit<UnitOrder, 'made' | 'parts' | 'site'>[]>`
-		SELECT o.id, o.code, o.kind, l.code AS place, coalesce(l.zone, s.zone, f.zone) AS zone, o.due_on AS "dueOn", o.closed_at AS "closedAt", o.review
-		FROM firm f CROSS JOIN orders o LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id
-		WHERE o.code = ANY(${[...codes]}) AND o.kind = 'production' ORDER BY o.code COLLATE natural_order`;
-	if (!orders.length) return [];
-	const lines = await sql<LineRow[]>`
-		SELECT x.order_id AS order, x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.gtin, i.picture, i.tracking AS carries, i.review,
-			i.run_mode AS "runMode", i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth", i.expiry_from AS "expiryFrom", trim_scale(x.qty)::text AS qty,
+	const rows = await sql<(LineRow & Head)[]>`
+		SELECT o.id AS "orderId", o.code, o.kind, l.code AS place, coalesce(l.zone, s.zone, f.zone) AS zone,
+			o.due_on AS "dueOn", o.closed_at AS "closedAt", o.review AS "orderReview",
+			x.id, x.no, x.role, i.code AS item, i.id AS "itemId", i.name AS "itemName", i.unit, i.decimals, i.gtin, i.picture,
+			i.tracking AS carries, i.review, i.run_mode AS "runMode", i.shelf_life AS "shelfLife", i.end_of_month AS "endOfMonth",
+			i.expiry_from AS "expiryFrom", trim_scale(x.qty)::text AS qty,
 			coalesce(r.lot, 'not asked') AS lot, coalesce(r.serial, 'not asked') AS serial
-		FROM order_line x JOIN item i ON i.id = x.item_id
-		LEFT JOIN item_rule r ON r.item_id = i.id AND r.step = CASE x.role WHEN 'output' THEN 'production output' ELSE 'production use' END
-		WHERE x.order_id = ANY(${orders.map((o) => o.id)}::bigint[]) ORDER BY x.order_id, x.no`;
-	return orders.map((o) => {
-		const mine = lines.filter((l) => l.order === o.id);
-		const out = mine.find((l) => l.role === 'output')!;
+		FROM firm f CROSS JOIN orders o LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id
+		JOIN order_line x ON x.order_id = o.id JOIN item i ON i.id = x.item_id
+		LEFT JOIN item_rule r ON r.item_id = i.id
+			AND r.step = CASE x.role WHEN 'output' THEN 'production output' ELSE 'production use' END
+		WHERE o.code = ANY(${[...codes]}) AND o.kind = 'production' ORDER BY o.code COLLATE natural_order, x.no`;
+	return [...group(rows, (r) => r.orderId).values()].map((lines) => {
+		const { orderId: id, code, kind, place, zone, dueOn, closedAt, orderReview } = lines[0];
+		const made = lines.find((l) => l.role === 'output')!;
 		return {
-			...o,
-			site: o.place.split('/')[0],
-			review: o.review || out.review,
-			made: out,
-			parts: mine
+			...{ id, code, kind, place, zone, dueOn, closedAt, made },
+			site: place.split('/')[0],
+			review: orderReview || made.review,
+			parts: lines
 				.filter((l) => l.role === 'component')
 				.map(({ id, no, item, itemId, itemName, unit, decimals, picture, ...l }) => ({
 					...{ id, no, item, itemId, itemName, unit, decimals, picture },
 					tracking: askedAt(l.carries, l),
-					per: div(l.qty, out.qty)
+					per: div(l.qty, made.qty)
 				}))
 		};
 	});
 }
+/** The order that a line belongs to. */
+interface Head extends Pick<UnitOrder, 'code' | 'kind' | 'place' | 'zone' | 'dueOn' | 'closedAt'> {
+	orderId: string;
+	orderReview: boolean;
+}
 interface LineRow extends MadeLine {
-	order: string;
 	role: string;
 	unit: string;
 	decimals: number;
@@ -126,17 +130,18 @@ export async function readUnits(sql: Db, order: UnitOrder, serials: readonly str
 			LEFT JOIN station s ON s.id = u.station_id LEFT JOIN place p ON p.id = s.place_id LEFT JOIN person n ON n.login = u.changed_by ORDER BY w.pos`,
 		readPuts(sql, order, serials)
 	]);
-	const byUnit = new Map<string, UnitPut[]>();
-	for (const p of puts) {
-		const list = byUnit.get(p.unit);
-		if (list) list.push(p);
-		else byUnit.set(p.unit, [p]);
-	}
+	const byUnit = group(puts, (p) => p.unit);
 	return units.map(({ code, name, place, ...u }) => ({
 		...u,
 		station: code ? { code, name, place } : null,
 		slots: slotsOf(order.parts, byUnit.get(u.serial) ?? [])
 	}));
+}
+/** The same units with the parts that stand under them now. One statement. */
+export async function readParts(sql: Db, order: UnitOrder, units: readonly Unit[]): Promise<Unit[]> {
+	const serials = units.map((u) => u.serial);
+	const byUnit = group(await readPuts(sql, order, serials), (p) => p.unit);
+	return units.map((u) => ({ ...u, slots: slotsOf(order.parts, byUnit.get(u.serial) ?? []) }));
 }
 /** The parts that stand under some units, in the order that they were put in. */
 const readPuts = (sql: Db, order: Pick<UnitOrder, 'id'>, serials: readonly string[]) => sql<UnitPut[]>`

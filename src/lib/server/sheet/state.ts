@@ -13,7 +13,7 @@ import { MODES, type LinePromise, type Mode, type SheetState } from '../../core/
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
-import { readPolicy } from '../ledger/catalogue.ts';
+import { catalogueOf } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
 import { alsoOf, getOrder, orderEvents, othersOf, settleOrder, settleScanned, type Order } from '../document/orders.ts';
 import type { Standing } from '../marks/standing.ts';
@@ -68,9 +68,9 @@ async function build(
 		named = false
 	}: { held?: readonly Held[]; only?: Alone; ahead?: boolean; named?: boolean } = {}
 ): Promise<Whole> {
-	const [drafts, policy, promises] = await Promise.all([
+	const [drafts, { policy }, promises] = await Promise.all([
 		only ? [...only.rows] : readDrafts(sql, order.id),
-		readPolicy(sql),
+		catalogueOf(sql).current(sql),
 		!only && order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
 	]);
 	const long = isLong(order, drafts.length);
@@ -143,7 +143,7 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 		await turn();
 		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
 		await turn();
-		const { lines, findings } = await checkEvent(sql, parsed);
+		const { lines, findings } = await checkEvent(sql, parsed, catalogueOf(sql));
 		return [...findings, ...(await noteReceipt(sql, lines))].map(place);
 	} catch (e) {
 		if (!(e instanceof Problem)) throw e;

@@ -27,7 +27,7 @@ import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts'
 import { createDocument } from '../document/create.ts';
 import { getOrder, type Order } from '../document/orders.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
-import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
+import { book, checkNow, readEvent, type Booked } from '../ledger/book.ts';
 import { marksCalled, unknownNumber } from '../marks/called.ts';
 import { parse } from '../parse.ts';
 import { openReasons } from '../document/reasons.ts';
@@ -187,7 +187,7 @@ async function checkMends(
 ): Promise<void> {
 	const rowAt = (n: number) => ((mends[n] ?? mends[0]).of as ReturnType<typeof asCounted>).row;
 	try {
-		const { findings } = await checkEvent(sql, readEvent({ ...event, key: 'count', at: now.toISOString() }));
+		const { findings } = await checkNow(sql, readEvent({ ...event, key: 'count', at: now.toISOString() }));
 		for (const f of findings) if (f.level === 'stop') stop(rowAt(f.line), sentence(f));
 	} catch (e) {
 		if (!(e instanceof Problem)) throw e;
