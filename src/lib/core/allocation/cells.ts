@@ -170,7 +170,8 @@ interface Filling {
 
 /** Stock as one line of its order may take it: what is promised to the line, and less of what is to another. */
 function forLine(all: readonly Stock[], line: string): { stock: readonly Stock[]; mine: Map<string, Qty> } {
-	const promises = new Map(all.flatMap((s) => (s.own ? [[s.mark, s.own] as const] : [])));
+	const promises = new Map<string, readonly Promised[]>();
+	for (const s of all) if (s.own) promises.set(s.mark, s.own);
 	if (!promises.size) return { stock: all, mine: new Map() };
 	const [others, mine] = [new Map<string, Promised[]>(), new Map<string, Qty>()];
 	for (const [mark, list] of promises) {
@@ -197,22 +198,26 @@ function offer(cells: Cell[], stock: Stock[], need: Qty, today: Day, terms: Term
 		}
 }
 
-const show = (c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock) => ({
-	id: c.id,
-	...(c.to ? { to: c.to } : {}),
-	...(c.goes ? { goes: c.goes } : {}),
-	...(c.found ? { found: c.found } : {}),
-	...(c.confirmed ? { confirmed: c.confirmed } : {}),
-	version: c.version,
-	mark: c.mark,
-	place: c.place,
-	qty: c.qty,
-	facts: c.facts,
-	evidence: c.evidence,
-	expiryTyped: c.expiryTyped ?? '',
-	...(s?.cameBack ? { cameBack: true as const } : {}),
-	kind: s?.kind ?? ('lot' as const),
-	number: s?.number ?? '?',
-	lot: s?.lot ?? null,
-	expiresOn: s?.expiresOn ?? null
-});
+/** A pick as it is shown. Written out: ten thousand of them are made at once. */
+function show(c: Omit<Chosen, 'unit' | 'id'> & { id: string | null }, s?: Stock): Omit<PickRow, 'findings'> {
+	const row: Omit<PickRow, 'findings'> = {
+		id: c.id,
+		version: c.version,
+		mark: c.mark,
+		place: c.place,
+		qty: c.qty,
+		facts: c.facts,
+		evidence: c.evidence,
+		expiryTyped: c.expiryTyped ?? '',
+		kind: s?.kind ?? 'lot',
+		number: s?.number ?? '?',
+		lot: s?.lot ?? null,
+		expiresOn: s?.expiresOn ?? null
+	};
+	if (c.to) row.to = c.to;
+	if (c.goes) row.goes = c.goes;
+	if (c.found) row.found = c.found;
+	if (c.confirmed) row.confirmed = c.confirmed;
+	if (s?.cameBack) row.cameBack = true;
+	return row;
+}

@@ -24,6 +24,20 @@ describe('numbers that follow one another', () => {
 	});
 	it('sorts A9 before A10, and keeps series together', () => {
 		expect(['B1', 'A10', 'A9', 'A09', 'A9b'].sort(compare)).toEqual(['A9', 'A09', 'A9b', 'A10', 'B1']);
+		const digits = fc.stringMatching(/^[0-9]{1,20}$/);
+		fc.assert(
+			fc.property(
+				fc.constantFrom('', 'A', 'A1-', 'Ä'),
+				digits,
+				digits,
+				fc.constantFrom('', 'b', '-x'),
+				(head, a, b, tail) => {
+					const values = BigInt(a) - BigInt(b);
+					const wanted = values === 0n ? a.length - b.length : values < 0n ? -1 : 1;
+					expect(Math.sign(compare(head + a + tail, head + b + tail))).toBe(Math.sign(wanted));
+				}
+			)
+		);
 	});
 });
 

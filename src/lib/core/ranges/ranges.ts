@@ -79,7 +79,20 @@ function byOrder(a: Ordered, b: Ordered): number {
 	return natural.compare(a.number, b.number) || (a.number < b.number ? -1 : 1);
 }
 /** Orders numbers as people do: same text around the digits together, then by value, then by width. */
-export const compare = (a: string, b: string): number => byOrder(ordered(a), ordered(b));
+export const compare = (a: string, b: string): number => inOneRange(a, b) ?? byOrder(ordered(a), ordered(b));
+/**
+ * The order of two numbers that differ in nothing but digits at their ends, as mostly those of one range do; null where they
+ * differ in more. It is what byOrder() says, without taking them apart.
+ */
+function inOneRange(a: string, b: string): number | null {
+	if (a.length !== b.length) return null;
+	let n = 0;
+	while (n < a.length && a.charCodeAt(n) === b.charCodeAt(n)) n++;
+	if (n === a.length) return 0;
+	for (let k = n; k < a.length; k++) if (!isDigit(a.charCodeAt(k)) || !isDigit(b.charCodeAt(k))) return null;
+	return a < b ? -1 : 1;
+}
+const isDigit = (code: number) => code >= 48 && code <= 57;
 /** Orders texts as people do: 9 before 10. */
 export const natural = new Intl.Collator('en', { numeric: true });
 

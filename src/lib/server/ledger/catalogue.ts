@@ -59,7 +59,8 @@ export class Catalogue {
 
 	/** Is what is known still so? What is refused because of it has to be. */
 	async holds(db: Db): Promise<boolean> {
-		return !this.known || (await versionOf(db)) === this.known.version;
+		const version = await versionOf(db);
+		return !this.known || version === this.known.version;
 	}
 
 	/**

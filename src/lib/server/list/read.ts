@@ -65,9 +65,12 @@ function narrowed(sql: Db, source: ListSource, asked: ListAsked): Piece[] {
 }
 
 /** In an object, for a piece that a promise gives would be sent as a statement of its own. */
-async function found(sql: Db, source: ListSource, text: string): Promise<{ where: Piece }> {
+async function found(sql: Db, source: ListSource, text: string, gathers = false): Promise<{ where: Piece }> {
 	if (!text) return { where: sql`` };
-	if (source.finds) return { where: sql`AND ${(await source.finds(sql, text)).where}` };
+	if (source.finds) {
+		const { where, gathered = where } = await source.finds(sql, text);
+		return { where: sql`AND ${gathers ? gathered : where}` };
+	}
 	// What is chosen from names that are set up is looked for by its name too.
 	const words = source.columns.filter((c) => c.from && (c.kind === 'text' || c.options)).map((c) => c.from);
 	const pattern = `%${like(text.toLowerCase())}%`;
@@ -163,8 +166,14 @@ async function part(
 }
 
 /** All that fits, by its ids, with what it is ordered by. */
-async function fittingOf(sql: Sql, source: ListSource, by: SourceColumn, asked: ListAsked, together: boolean) {
-	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find)];
+async function fittingOf(
+	sql: Sql,
+	source: ListSource,
+	by: SourceColumn,
+	asked: ListAsked,
+	{ together = false, gathers = false }: { together?: boolean; gathers?: boolean }
+) {
+	const [wheres, find] = [narrowed(sql, source, asked), await found(sql, source, asked.find, gathers)];
 	const ids = source.id.map((id, i) => `${id} AS ${idNames(source)[i]}`).join(', ');
 	const rows = `SELECT ${ids}, ${together ? 'NULL' : `(${by.from})`} AS list_value FROM ${fromOf(source, asked)}`;
 	return { fitting: sql`${piece(sql, rows)} ${all(sql, wheres)} ${find.where}` };
@@ -174,7 +183,7 @@ const readsRows = (c: SourceColumn) => /\bSELECT\b/.test(c.from ?? '');
 /** The same, not cut: what costs much to work out for each row is worked out for all at once, where all are sorted by it. */
 async function fittingAll(sql: Sql, source: ListSource, by: SourceColumn, asked: ListAsked) {
 	const { together } = by;
-	const { fitting } = await fittingOf(sql, source, by, asked, !!together);
+	const { fitting } = await fittingOf(sql, source, by, asked, { together: !!together });
 	// The value is shown, compared and sorted by: what is read out of other rows is read once, not for each of these.
 	if (!together) return { fitting: readsRows(by) ? sql`${fitting} OFFSET 0` : fitting };
 	const value = together.none ? `coalesce(all_of.value, ${together.none})` : 'all_of.value';
@@ -211,7 +220,7 @@ async function cut(
 	const most = way === 'walked' ? null : way.gathered;
 	const fits =
 		most !== null
-			? sql`MATERIALIZED (${(await fittingOf(sql, source, by, asked, false)).fitting} LIMIT ${most + 1})`
+			? sql`MATERIALIZED (${(await fittingOf(sql, source, by, asked, { gathers: true })).fitting} LIMIT ${most + 1})`
 			: sql`NOT MATERIALIZED (${(await fittingAll(sql, source, by, asked)).fitting})`;
 	const got = await sql<(Cut & { list_count: number })[]>`
 		WITH list_fits AS ${fits},
@@ -388,7 +397,7 @@ export async function* listAll(
 	const key = piece(sql, `concat_ws('.', ${names.join(', ')})`);
 	const row = piece(sql, rowOf(source, asked));
 	for (const stretch of stretchesFrom(by, null, false)) {
-		const { fitting } = await (few ? fittingOf(sql, source, by, asked, false) : fittingAll(sql, source, by, asked));
+		const { fitting } = await (few ? fittingOf(sql, source, by, asked, {}) : fittingAll(sql, source, by, asked));
 		const order = piece(sql, orderOf(source, by, !view.sort.down, stretch));
 		const [{ keys }] = await sql<{ keys: string | null }[]>`
 			SELECT string_agg(key, ',') AS keys FROM (

@@ -55,8 +55,11 @@ export interface ListSource {
 	/** what else a row brings, by name */
 	also?: Record<string, string>;
 	find: string | null;
-	/** narrows the list to what is found, and says where that alone is more than is counted; without it every text column is looked into */
-	finds?: (sql: Db, text: string) => Promise<{ where: Piece; many?: boolean }>;
+	/**
+	 * narrows the list to what is found, and says where that alone is more than is counted; without it every text column is
+	 * looked into. `gathered`: the same, where all that is found is gathered, and not looked for row by row
+	 */
+	finds?: (sql: Db, text: string) => Promise<{ where: Piece; gathered?: Piece; many?: boolean }>;
 	/** fills in what is worked out after reading, for all rows of a page at once */
 	finish?: (sql: Sql, rows: ListRow[], asked: ListAsked) => Promise<ListRow[]>;
 	/** narrows what the address leaves open, such as the register to what is on hand */

@@ -9,18 +9,12 @@ export const marksCalled = (sql: Db, number: string, gtin: string | null = null)
 	WHERE k.kind <> 'unmarked' AND (k.looks = looks(${number}) AND k.number = ${number} OR k.id IN (SELECT a.mark_id FROM mark_alias a WHERE a.number = ${number}))
 		AND (${gtin}::text IS NULL OR i.gtin = ${gtin}) ORDER BY k.number = ${number} DESC, k.id DESC LIMIT 50`;
 
-/** Lots and serials of some items that are called so now. @param kind only lots, or only serials */
-export const calledNow = async (
-	sql: Db,
-	itemIds: readonly string[],
-	number: string,
-	kind?: 'lot' | 'serial'
-): Promise<string[]> =>
-	(
-		await sql<{ id: string }[]>`
-			SELECT k.id FROM mark k WHERE k.looks = looks(${number}) AND k.number = ${number} AND k.item_id = ANY(${[...new Set(itemIds)]}::bigint[])
-				AND ${kind ? sql`k.kind = ${kind}` : sql`k.kind <> 'unmarked'`}`
-	).map((m) => m.id);
+/** Lots and serials of some items that are called so now. */
+export const calledNow = (sql: Db, itemIds: readonly string[], number: string) => sql<
+	{ id: string; kind: 'lot' | 'serial' }[]
+>`
+	SELECT k.id, k.kind FROM mark k WHERE k.looks = looks(${number}) AND k.number = ${number}
+		AND k.item_id = ANY(${[...new Set(itemIds)]}::bigint[]) AND k.kind <> 'unmarked'`;
 
 /** What is said of a number that nobody knows. */
 export async function unknownNumber(sql: Db, number: string): Promise<string> {

@@ -3,8 +3,9 @@ import { layPromises, type Promised } from '../../core/allocation/promises.ts';
 import { HOLDING } from '../../core/document/kinds.ts';
 import type { Facts } from '../../core/facts/fact.ts';
 import { group } from '../../core/group/group.ts';
+import type { Qty } from '../../core/quantity/quantity.ts';
+import { stockPlaces } from './places.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
-import { firmZone } from './zone.ts';
 import type { Zone } from '../../core/time/clock.ts';
 
 /** What is in force for a number at a place. */
@@ -25,21 +26,24 @@ export interface Looking {
 	marks?: readonly string[];
 }
 
-/** A row as it is read: what mostly is not comes as one thing. */
-type Row = Standing & {
-	rare:
-		| (Pick<Standing, 'waits' | 'counting' | 'promised' | 'promisedTo' | 'lotFacts'> & {
-				facts: Facts | null;
-				status: string | null;
-				zone: Zone | null;
-				transit: boolean | null;
-				staging: boolean | null;
-				cameBack: boolean | null;
-				picked: { qty: string | null; for: string } | null;
-				owned: { code: string; name: string } | null;
-		  })
-		| null;
-};
+/** What mostly is not, of a row that has some of it. */
+interface Rare extends Pick<Standing, 'counting' | 'cameBack'> {
+	facts: Facts | null;
+	lotFacts: Facts | null;
+	status: string | null;
+	picked: { qty: string | null; for: string } | null;
+	owned: { code: string; name: string } | null;
+}
+
+/** A row as it is read: of what many share only the id. */
+interface Row extends Pick<Standing, 'mark' | 'lot' | 'qty' | 'expiresOn'> {
+	itemId: string | null;
+	kind: 'serial' | 'unmarked' | null;
+	number: string | null;
+	place: string;
+	event: string | null;
+	rare: Rare | null;
+}
 
 /**
  * Everything of some items that stands at real places, as it is in force, with what others hold of it: what is promised to
@@ -55,65 +59,92 @@ export async function standing(
 	{ site = null, customer = null, marks }: Looking = {}
 ): Promise<Standing[]> {
 	const ids = [...new Set(itemIds)];
-	const [promises, home] = await Promise.all([promisesOf(sql, ids, except, customer, marks), firmZone(sql)]);
+	const about = await aboutStock(sql, ids, except, marks);
+	const places = await stockPlaces(sql, about.version);
+	const promises = about.promised.length ? await promisesOf(sql, about.promised, except, customer) : [];
 	// A promise to an order of another site lies on the stock there first, which is not asked for otherwise.
-	const only = site && !promises.length ? site : null;
-	const rows = await sql<Row[]>`
-		SELECT x.mark, x."itemId", x.kind, x.number, x.lot, x.place, x.qty, x."expiresOn", x.since,
-			-- What mostly is not comes as one thing, or as nothing: a hundred thousand rows are read in half the time so.
-			CASE WHEN num_nonnulls(x.facts, x."lotFacts", x.status, x.owned, x.promised, x.zone, x.transit, x.staging, x.waits, x.picked, x.counting, x.back) > 0
-				THEN json_build_object('facts', x.facts, 'lotFacts', x."lotFacts", 'status', x.status, 'owned', x.owned, 'promised', x.promised, 'promisedTo', x."promisedTo", 'zone', x.zone,
-					'transit', x.transit, 'staging', x.staging, 'waits', x.waits, 'picked', x.picked, 'counting', x.counting, 'cameBack', x.back) END AS rare
-		FROM (SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS "itemId", nullif(k.kind, 'lot') AS kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS "lotFacts", p.code AS place,
-			trim_scale(b.qty)::text AS qty, k.expires_on AS "expiresOn", nullif(k.status, 'released') AS status,
-			CASE WHEN k.owner IS NOT NULL THEN (SELECT json_build_object('code', q.code, 'name', q.name) FROM partner q WHERE q.code = k.owner) END AS owned,
-			coalesce(e.at, i.created_at)::text AS since, trim_scale(d.qty)::text AS promised, 'promised to ' || d.orders AS "promisedTo",
-			nullif(coalesce(p.zone, s.zone, f.zone), f.zone) AS zone, nullif(p.transit, false) AS transit, nullif(p.staging, false) AS staging, nullif(p.dock AND coalesce(s.bins_first, p.bins_first), false) AS waits,
-			-- What waits where it was picked to, for other orders.
-			CASE WHEN p.staging THEN (SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text, 'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
-				FROM order_staged v JOIN orders o ON o.id = v.order_id WHERE v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}) END AS picked, nullif(EXISTS (SELECT 1 FROM came_back c WHERE c.mark_id = k.id), false) AS back,
-			-- Somebody is counting there, and has not come to it yet.
-			nullif(counts.open AND EXISTS (SELECT 1 FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL WHERE l.mark_id = k.id AND l.place_id = p.id
+	const only =
+		site && !promises.length ? [...places.byId.values()].flatMap((p) => (p.site === site ? p.id : [])) : null;
+	// What there is none of in the firm is not asked of each row.
+	const picked = places.stages
+		? sql`(SELECT json_build_object('qty', trim_scale(least(sum(v.qty), b.qty))::text,
+				'for', 'picked for ' || string_agg(DISTINCT o.code, ', ' ORDER BY o.code))
+			FROM place p JOIN order_staged v ON v.mark_id = k.id AND v.place_id = p.id AND v.order_id <> ${except}
+				JOIN orders o ON o.id = v.order_id
+			WHERE p.staging AND p.id = b.place_id HAVING count(*) > 0)`
+		: sql`NULL::json`;
+	// Somebody is counting there, and has not come to it yet.
+	const counting = about.counting
+		? sql`nullif(EXISTS (SELECT 1 FROM count_list l JOIN orders o ON o.id = l.order_id AND o.closed_at IS NULL
+			WHERE l.mark_id = k.id AND l.place_id = b.place_id
 				AND EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id)
-				AND NOT EXISTS (SELECT 1 FROM count_entry x WHERE x.order_id = l.order_id AND x.place_id = l.place_id AND x.mark_id = l.mark_id)), false) AS counting
-		FROM firm f CROSS JOIN (SELECT EXISTS (SELECT 1 FROM orders o WHERE o.kind = 'count' AND o.closed_at IS NULL) AS open) counts CROSS JOIN item i JOIN mark_now k ON k.item_id = i.id JOIN balance b ON b.mark_id = k.id AND b.qty > 0 AND NOT b.virtual
-		JOIN place p ON p.id = b.place_id LEFT JOIN place s ON s.id = p.site_id LEFT JOIN event e ON e.id = k.event_id
-		LEFT JOIN (SELECT CASE WHEN x.mark ~ '^[0-9]{1,18}$' THEN x.mark::bigint END AS mark, x.place, sum(x.qty) AS qty, string_agg(DISTINCT x.code, ', ' ORDER BY x.code) AS orders
-			FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.order_id <> ${except} ${marks ? sql`AND x.mark = ANY(${[...marks]}::text[])` : sql``} GROUP BY 1, 2) d
-			ON d.mark = k.id AND d.place = p.code
-		WHERE i.id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
-			${only ? sql`AND coalesce(p.site_id, p.id) = (SELECT s.id FROM place s WHERE s.code = ${only})` : sql``}) x`;
+				AND NOT EXISTS (SELECT 1 FROM count_entry x
+					WHERE x.order_id = l.order_id AND x.place_id = l.place_id AND x.mark_id = l.mark_id)), false)`
+		: sql`NULL::boolean`;
+	const back = about.returns
+		? sql`nullif(EXISTS (SELECT 1 FROM came_back c WHERE c.mark_id = k.id), false)`
+		: sql`NULL::boolean`;
+	// From the marks to where each lies, one by one: of a site's places, where most of the firm's stock may lie, few hold any.
+	const rows = await sql<Row[]>`
+		SELECT x.mark, x.item AS "itemId", x.kind, x.number, x.lot, x.place, x.qty, x.expires AS "expiresOn", x.event,
+			-- What mostly is not comes as one thing, or as nothing: a hundred thousand rows are read in half the time so.
+			CASE WHEN num_nonnulls(x.facts, x.lot_facts, x.status, x.owned, x.picked, x.counting, x.back) > 0
+				THEN json_build_object('facts', x.facts, 'lotFacts', x.lot_facts, 'status', x.status, 'owned', x.owned,
+					'picked', x.picked, 'counting', x.counting, 'cameBack', x.back) END AS rare
+		FROM (SELECT k.id AS mark, ${ids.length > 1 ? sql`k.item_id` : sql`NULL::bigint`} AS item, nullif(k.kind, 'lot') AS kind,
+				k.number, k.of_lot AS lot, nullif(k.facts, '{}') AS facts, nullif(k.lot_facts, '{}') AS lot_facts,
+				b.place_id AS place, trim_scale(b.qty)::text AS qty, k.expires_on AS expires, nullif(k.status, 'released') AS status,
+				CASE WHEN k.owner IS NOT NULL
+					THEN (SELECT json_build_object('code', q.code, 'name', q.name) FROM partner q WHERE q.code = k.owner) END AS owned,
+				k.event_id AS event, ${picked} AS picked, ${back} AS back, ${counting} AS counting
+			FROM mark_now k CROSS JOIN LATERAL (SELECT y.place_id, y.qty FROM balance y
+				WHERE y.mark_id = k.id AND y.qty > 0 AND NOT y.virtual OFFSET 0) b
+			WHERE k.item_id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
+				${only ? sql`AND b.place_id = ANY(${only}::bigint[])` : sql``}) x`;
+	const events = [...new Set(rows.flatMap((r) => r.event ?? []))];
+	const since = new Map(
+		events.length
+			? (
+					await sql<{ id: string; at: string }[]>`
+						SELECT e.id, e.at::text AS at FROM event e WHERE e.id = ANY(${events}::bigint[])`
+				).map((e) => [e.id, e.at])
+			: []
+	);
+	const held = new Map(about.held.map((h) => [`${h.mark} ${h.place}`, h]));
+	const stock = rows.map((row): Standing => {
+		const item = row.itemId ?? ids[0];
+		const place = places.byId.get(row.place)!;
+		const { code, created } = about.items[item];
+		// Written out: a hundred thousand of them are made at once.
+		const lying: Standing = {
+			mark: row.mark,
+			itemId: item,
+			kind: row.kind ?? 'lot',
+			serial: row.kind === 'serial',
+			number: row.number ?? code,
+			lot: row.lot,
+			place: place.code,
+			qty: row.qty,
+			expiresOn: row.expiresOn,
+			since: (row.event && since.get(row.event)) ?? created,
+			zone: place.zone,
+			status: row.rare?.status ?? 'released',
+			transit: place.transit,
+			staging: place.staging,
+			facts: row.rare?.facts ?? NO_FACTS,
+			lotFacts: row.rare?.lotFacts ?? null
+		};
+		if (place.waits) lying.waits = true;
+		const by = held.size ? held.get(`${lying.mark} ${lying.place}`) : undefined;
+		if (by) {
+			lying.promised = by.qty;
+			lying.promisedTo = `promised to ${by.orders}`;
+		}
+		return row.rare ? withRare(lying, row.rare) : lying;
+	});
 	// Put in their order here: to be put in it there, the rows of a hundred thousand pieces wait for the last one.
-	rows.sort(inTurn);
-	for (const row of rows) {
-		const { rare } = row;
-		row.itemId ??= ids[0];
-		row.kind ??= 'lot';
-		row.serial = row.kind === 'serial';
-		row.zone = rare?.zone ?? home;
-		row.status = rare?.status ?? 'released';
-		row.facts = rare?.facts ?? {};
-		row.lotFacts = rare?.lotFacts ?? null;
-		row.transit = !!rare?.transit;
-		row.staging = !!rare?.staging;
-		if (!rare) continue;
-		if (rare.waits) row.waits = true;
-		if (rare.counting) row.counting = true;
-		if (rare.cameBack) row.cameBack = true;
-		if (rare.promised) {
-			row.promised = rare.promised;
-			row.promisedTo = rare.promisedTo;
-		}
-		if (rare.owned) {
-			row.owner = rare.owned.name;
-			row.ownerCode = rare.owned.code;
-		}
-		if (rare.picked?.qty) {
-			row.staged = rare.picked.qty;
-			row.stagedFor = rare.picked.for;
-		}
-	}
-	if (!promises.length) return rows;
+	stock.sort(inTurn);
+	if (!promises.length) return stock;
 	const others = group(
 		promises.filter((p) => !p.own),
 		(p) => p.mark
@@ -122,35 +153,80 @@ export async function standing(
 		promises.filter((p) => p.own),
 		(p) => p.mark
 	);
-	return layPromises(rows, others)
+	return layPromises(stock, others)
 		.filter((s) => !site || s.place === site || s.place.startsWith(site + '/'))
 		.map((s) => (mine.has(s.mark) ? { ...s, own: mine.get(s.mark) } : s));
 }
 
+function withRare(lying: Standing, rare: Rare): Standing {
+	if (rare.counting) lying.counting = true;
+	if (rare.cameBack) lying.cameBack = true;
+	if (rare.owned) {
+		lying.owner = rare.owned.name;
+		lying.ownerCode = rare.owned.code;
+	}
+	if (rare.picked?.qty) {
+		lying.staged = rare.picked.qty;
+		lying.stagedFor = rare.picked.for;
+	}
+	return lying;
+}
+/** Of most nothing is recorded: one for all of them, never changed. */
+const NO_FACTS: Facts = Object.freeze({});
+
 /** First expired first, then as it came. */
-function inTurn(a: Row, b: Row): number {
+function inTurn(a: Standing, b: Standing): number {
 	if (a.expiresOn !== b.expiresOn) return (a.expiresOn ?? '9999') < (b.expiresOn ?? '9999') ? -1 : 1;
 	if (a.since !== b.since) return a.since < b.since ? -1 : 1;
 	if (a.mark !== b.mark) return a.mark.length - b.mark.length || (a.mark < b.mark ? -1 : 1);
 	return a.place < b.place ? -1 : 1;
 }
 
+/** What is to be known before the stock of some items is read. */
+interface AboutStock {
+	/** of what is set up */
+	version: string;
+	/** the items: what stands for the number of what carries none, and when each was made */
+	items: Record<string, { code: string; created: string }>;
+	/** marks of which something is promised */
+	promised: string[];
+	/** what open sheets of other orders hold, by mark and place */
+	held: { mark: string; place: string; qty: Qty; orders: string }[];
+	/** somebody counts; something came back from a customer, anywhere in the firm */
+	counting: boolean;
+	returns: boolean;
+}
+async function aboutStock(
+	sql: Db,
+	itemIds: readonly string[],
+	except: string,
+	marks?: readonly string[]
+): Promise<AboutStock> {
+	const [about] = await sql<(AboutStock & { held: AboutStock['held'] | null })[]>`
+		SELECT (SELECT version FROM catalogue) AS version, EXISTS (SELECT 1 FROM came_back) AS returns,
+			EXISTS (SELECT 1 FROM orders o WHERE o.kind = 'count' AND o.closed_at IS NULL) AS counting,
+			(SELECT json_object_agg(i.id, json_build_object('code', i.code, 'created', i.created_at::text)) FROM item i
+				WHERE i.id = ANY(${[...itemIds]}::bigint[])) AS items,
+			ARRAY(SELECT DISTINCT p.mark_id FROM promise p JOIN mark k ON k.id = p.mark_id
+				WHERE p.released_at IS NULL AND p.taken < p.qty AND k.item_id = ANY(${[...itemIds]}::bigint[])
+					${marks ? sql`AND p.mark_id = ANY(${[...marks]}::bigint[])` : sql``}) AS promised,
+			(SELECT json_agg(json_build_object('mark', h.mark, 'place', h.place, 'qty', trim_scale(h.qty)::text, 'orders', h.orders))
+				FROM (SELECT x.mark, x.place, sum(x.qty) AS qty, string_agg(DISTINCT x.code, ', ' ORDER BY x.code) AS orders
+					FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.order_id <> ${except}
+						${marks ? sql`AND x.mark = ANY(${[...marks]}::text[])` : sql``} GROUP BY 1, 2) h) AS held`;
+	return { ...about, items: about.items ?? {}, held: about.held ?? [] };
+}
+
 /**
- * What is promised of some items; of other orders' promises what their open sheets hold already is left out.
+ * What is promised of some marks; of other orders' promises what their open sheets hold already is left out.
  * @param order the order, and the customer, whose own promises are told apart
  */
 async function promisesOf(
 	sql: Db,
-	itemIds: readonly string[],
+	marks: readonly string[],
 	order: string,
-	customer: string | null,
-	marks?: readonly string[]
+	customer: string | null
 ): Promise<(Promised & { mark: string; own: boolean })[]> {
-	// Mostly nothing of an item is promised: that is soon seen, and what is left of a promise takes longer to plan than to read.
-	const open = await sql<{ mark: string }[]>`
-		SELECT DISTINCT p.mark_id AS mark FROM promise p JOIN mark k ON k.id = p.mark_id WHERE p.released_at IS NULL AND p.taken < p.qty AND k.item_id = ANY(${[...itemIds]}::bigint[])
-			${marks ? sql`AND p.mark_id = ANY(${[...marks]}::bigint[])` : sql``}`;
-	if (!open.length) return [];
 	return sql<(Promised & { mark: string; own: boolean })[]>`
 	SELECT n.mark_id AS mark, n.id, n.to AS order, coalesce(n.order_line_id, 0) AS line, n.site, w.own,
 		trim_scale(CASE WHEN w.own THEN n.rest ELSE greatest(n.rest - d.qty - waits.qty, 0) END)::text AS qty
@@ -159,7 +235,7 @@ async function promisesOf(
 	CROSS JOIN LATERAL (SELECT own_promise(n, ${order}, coalesce(${customer}, (SELECT q.code FROM orders o JOIN partner q ON q.id = o.partner_id WHERE o.id = ${order}))) AS own) w
 	CROSS JOIN LATERAL (SELECT coalesce(sum(x.qty), 0) AS qty FROM held_row x WHERE x.kind = ANY(${[...HOLDING]}) AND x.mark = n.mark_id::text AND x.line_id = n.order_line_id) d
 	CROSS JOIN LATERAL (SELECT coalesce(sum(v.qty), 0) AS qty FROM order_staged v WHERE v.mark_id = n.mark_id AND v.order_line_id = n.order_line_id) waits
-	WHERE n.mark_id = ANY(${open.map((o) => o.mark)}::bigint[]) ORDER BY n.id`;
+	WHERE n.mark_id = ANY(${[...marks]}::bigint[]) ORDER BY n.id`;
 }
 
 /** Numbers by their ids, for what was picked and stands nowhere any more. */

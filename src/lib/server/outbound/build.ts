@@ -1,5 +1,6 @@
 import { pickedIn } from '../../core/sheet/entered.ts';
 import type { Db } from '../database/connect.ts';
+import type { Terms } from '../../core/allocation/allocate.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials } from '../../core/checks/catalogue.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
@@ -32,25 +33,22 @@ interface LateSerial {
  */
 async function buildShipment(sql: Db, given: Given): Promise<Built> {
 	const { order } = given;
-	const stock = held(
-		given.alone ??
-			(await standing(
-				sql,
-				order.lines.map((l) => l.itemId),
-				order.id,
-				{ site: order.place?.split('/')[0] }
-			)),
-		given.held ?? []
-	);
-	const staging = await stagingOf(sql, order, stock);
+	const items = order.lines.map((l) => l.itemId);
+	const reading = given.alone ?? standing(sql, items, order.id, { site: order.place?.split('/')[0] });
+	const [all, staging, terms] = await Promise.all([
+		reading,
+		stagingOf(sql, order, reading),
+		termsFor(sql, items, { place: order.place, customer: order.partner, purpose: 'shipment' })
+	]);
+	const stock = held(all, given.held ?? []);
 	const side = sideOf(order, staging, given.mode);
 	const waits = new Set(staging.bins);
 	const drafts = waits.size
 		? given.drafts.filter((d) => !d.data.mark || waits.has(d.data.place ?? '') === (side === 'ships'))
 		: given.drafts;
 	const [at] = staging.bins;
-	const built =
-		side === 'picks' ? await pick(sql, given, staging, stock) : await ship(sql, { ...given, drafts }, staging, stock);
+	const of = { staging, stock, terms };
+	const built = side === 'picks' ? await pick(sql, given, of) : await ship(sql, { ...given, drafts }, of);
 	if (given.alone) return built;
 	const sale = await saleOf(sql, order, built.lines, (line) => waitingOf(staging, line));
 	return {
@@ -73,21 +71,25 @@ const held = (stock: readonly Standing[], by: readonly Held[]): readonly Standin
 	});
 };
 
+/** What goes is taken from: what stands there, what of it waits, and what is asked of each item. */
+interface From {
+	staging: Staging;
+	stock: readonly Standing[];
+	terms: (itemId: string) => Terms;
+}
+
 /** What is picked, to wait until it is shipped. */
-async function pick(sql: Db, given: Given, staging: Staging, all: readonly Standing[]): Promise<Built> {
-	const { order } = given;
+async function pick(sql: Db, given: Given, { staging, stock, terms }: From): Promise<Built> {
 	const [at] = staging.bins;
 	const waits = new Set(staging.bins);
 	const drafts = given.drafts.filter((d) => d.data.mark && !waits.has(d.data.place ?? ''));
-	const ids = order.lines.map((l) => l.itemId);
-	const terms = await termsFor(sql, ids, { place: order.place, customer: order.partner, purpose: 'shipment' });
 	// What waits is not picked again.
 	const begin = (l: OrderLine): SheetLine => {
 		const line = sheetLine(l);
 		const waiting = waitingOf(staging, l.id);
 		return { ...line, done: add(line.done, waiting), open: rest(line.open, waiting) };
 	};
-	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(all), terms, WORDS, { begin });
+	const { lines, said } = await takenLines(sql, { ...given, drafts }, pickable(stock), terms, WORDS, { begin });
 	const moves = given.ahead
 		? []
 		: lines.flatMap((line) => pickMoves(line, ({ to }) => (to && waits.has(to) ? to : at)));
@@ -103,25 +105,19 @@ const WORDS = { are: 'are picked', asked: 'are open', less: 'pick less', can: 'c
 async function ship(
 	sql: Db,
 	{ order, drafts, today, policy, ahead, named }: Given,
-	staging: Staging,
-	all: readonly Standing[]
+	{ staging, stock, terms }: From
 ): Promise<Built> {
-	const site = order.place?.split('/')[0] ?? null;
 	// Serials that are given only now: to pieces that lie here with a lot, or with no number at all.
 	const late = order.lines
 		.filter((l) => l.tracking.includes('serial'))
 		.map((l): OrderLine => ({ ...l, tracking: 'serial', expiry: 'not asked' }));
-	const ids = order.lines.map((l) => l.itemId);
-	const [terms, read] = await Promise.all([
-		termsFor(sql, ids, { place: site, customer: order.partner, purpose: 'shipment' }),
-		readRows(sql, late, drafts, { today, arriving: false, place: order.place })
-	]);
+	const read = await readRows(sql, late, drafts, { today, arriving: false, place: order.place });
 	const said: Said[] = [];
 	const runs: NonNullable<EventInput['runs']> = [];
 	const built = order.lines.map((l) => {
 		const line = sheetLine(l);
 		const need = goesNow(line, l, drafts, said);
-		const mine = staging.bins.length ? [...(staging.waits.get(l.id) ?? [])] : stockOf(all, l);
+		const mine = staging.bins.length ? [...(staging.waits.get(l.id) ?? [])] : stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);
 		const filled = fillCells([{ unit: null, need }], chosen, mine, today, {
 			// What waits was chosen by whoever picked it.

@@ -24,10 +24,15 @@ async function stagingBins(sql: Db, order: Pick<Order, 'place'>): Promise<string
 }
 /**
  * What was picked for an order and waits. Two statements, whatever the count.
- * @param stock what stands at its site, as it is in force for the order
+ * @param reading what stands at its site, as it is in force for the order; it may still be under way
  */
-export async function stagingOf(sql: Db, order: Order, stock: readonly Standing[]): Promise<Staging> {
-	const [bins, rows] = await Promise.all([
+export async function stagingOf(
+	sql: Db,
+	order: Order,
+	reading: readonly Standing[] | Promise<readonly Standing[]>
+): Promise<Staging> {
+	const [stock, bins, rows] = await Promise.all([
+		reading,
 		stagingBins(sql, order),
 		sql<{ line: string; mark: string; at: string; qty: string; reason: string | null }[]>`
 			SELECT v.order_line_id AS line, v.mark_id AS mark, v.mark_id || ' ' || p.code AS at, trim_scale(v.qty)::text AS qty,

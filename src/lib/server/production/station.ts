@@ -161,7 +161,7 @@ async function meet(tx: Db, station: Station, given: Given, now: Date): Promise<
 async function take(tx: Tx, who: Actor, station: Station, given: Given, met: Met, now: Date): Promise<Done> {
 	const { scan, card, place } = met;
 	if (card)
-		return takeCard(tx, who, station, given, card, now).catch((e) => {
+		return takeCard(tx, who, station, given, card).catch((e) => {
 			throw e instanceof Refused ? new WrongCard(e.message) : e;
 		});
 	if (place) return takeBin(tx, station, given, place);
@@ -213,7 +213,7 @@ async function workedHere(tx: Db, station: Station, code: string, order: UnitOrd
 	return order;
 }
 
-async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card: Card, now: Date): Promise<Done> {
+async function takeCard(tx: Tx, who: Actor, station: Station, given: Given, card: Card): Promise<Done> {
 	const order = await workedHere(tx, station, card.order, await unitOrder(tx, card.order));
 	const answer = (shown: Shown, said: string): Done => ({
 		complete: null,

@@ -118,13 +118,18 @@ const ownOf = (sql: Db, id: string) => sql`(SELECT o.id FROM mark o WHERE o.id =
 const whereOf = (sql: Db, id: string) =>
 	// What has gone is counted from what went: what a place out there balances to also holds what came from it.
 	sql<MarkPage['where']>`
-			WITH mine AS MATERIALIZED ${ownOf(sql, id)}
+			WITH mine AS MATERIALIZED ${ownOf(sql, id)},
+				moved AS MATERIALIZED (SELECT m.event_id, m.from_place, m.to_place, m.qty, m.role
+					FROM mine JOIN effective_movement m ON m.mark_id = mine.id)
 			SELECT place, virtual, trim_scale(sum(qty))::text AS qty, string_agg(DISTINCT partner, '; ') AS partner FROM (
-				SELECT p.code AS place, false AS virtual, b.qty, NULL AS partner FROM mine JOIN balance b ON b.mark_id = mine.id AND b.qty > 0 AND NOT b.virtual JOIN place p ON p.id = b.place_id
-				UNION ALL SELECT t.code, true, m.qty, CASE WHEN j.id IS NOT NULL THEN j.name || coalesce(', for ' || c.name, '') ELSE q.name END FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place t ON t.id = m.to_place AND t.virtual
-					JOIN event e ON e.id = m.event_id LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id LEFT JOIN partner c ON c.id = j.partner_id
-				UNION ALL SELECT f.code, true, -m.qty, NULL FROM mine JOIN effective_movement m ON m.mark_id = mine.id JOIN place f ON f.id = m.from_place AND f.virtual
-					WHERE m.role = 'detach' OR (m.role IS NULL AND f.code IN ('@customer', '@scrap', '@job'))) w
+				SELECT p.code AS place, false AS virtual, b.qty, NULL AS partner
+				FROM mine JOIN balance b ON b.mark_id = mine.id AND b.qty > 0 AND NOT b.virtual JOIN place p ON p.id = b.place_id
+				-- What went into something is with nobody: a lot may have gone into thousands of runs.
+				UNION ALL SELECT t.code, true, m.qty, CASE WHEN j.id IS NOT NULL THEN j.name || coalesce(', for ' || c.name, '') ELSE q.name END
+				FROM moved m JOIN place t ON t.id = m.to_place AND t.virtual LEFT JOIN event e ON e.id = m.event_id AND t.code <> '@process'
+				LEFT JOIN partner q ON q.id = e.partner_id LEFT JOIN job j ON j.id = e.job_id LEFT JOIN partner c ON c.id = j.partner_id
+				UNION ALL SELECT f.code, true, -m.qty, NULL FROM moved m JOIN place f ON f.id = m.from_place AND f.virtual
+				WHERE m.role = 'detach' OR (m.role IS NULL AND f.code IN ('@customer', '@scrap', '@job'))) w
 			GROUP BY place, virtual HAVING sum(qty) > 0 ORDER BY virtual, place LIMIT 200`;
 
 /** One lot or serial as programs read it. */
@@ -254,8 +259,9 @@ async function factsOf(sql: Db, id: string, now: Facts, defined: readonly Fact[]
 const wentOf = (sql: Db, id: string) => sql<
 	{ at: Date; lasts: string | null; event: string; order: string | null; kind: Kind | null }[]
 >`
-	SELECT m.at, l.warranty AS lasts, m.event_id AS event, o.code AS order, o.kind FROM effective_movement m JOIN place p ON p.id = m.to_place AND p.code = '@customer'
-	LEFT JOIN order_line l ON l.id = m.order_line_id LEFT JOIN orders o ON o.id = l.order_id WHERE m.mark_id = ${id} ORDER BY m.at, m.id`;
+	SELECT m.at, l.warranty AS lasts, m.event_id AS event, o.code AS order, o.kind FROM effective_movement m
+	LEFT JOIN order_line l ON l.id = m.order_line_id LEFT JOIN orders o ON o.id = l.order_id
+	WHERE m.mark_id = ${id} AND m.to_place = (SELECT p.id FROM place p WHERE p.code = '@customer') ORDER BY m.at, m.id`;
 type Went = Awaited<ReturnType<typeof wentOf>>;
 
 /** The last sale that it went with. */

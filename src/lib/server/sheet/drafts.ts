@@ -108,9 +108,12 @@ export async function readDrafts(sql: Db, orderId: string, ids?: readonly string
 	return rows.map((r) => ({ ...r, data: rowData.safeParse(r.data).data ?? {} }));
 }
 
-/** How many rows an order's sheet has. */
-export const countRows = async (sql: Db, orderId: string): Promise<number> =>
-	(await sql<{ n: number }[]>`SELECT count(*)::int AS n FROM draft_row WHERE order_id = ${orderId}`)[0].n;
+/** How many rows an order's sheet has, counted no further than one more than asked. */
+export const countRows = async (sql: Db, orderId: string, most: number): Promise<number> =>
+	(
+		await sql<{ n: number }[]>`
+			SELECT count(*)::int AS n FROM (SELECT 1 FROM draft_row WHERE order_id = ${orderId} LIMIT ${most + 1}) counted`
+	)[0].n;
 
 /**
  * Of a long sheet the rows that a scanned number may have to do with: those that hold it, or several, or the one before it;
@@ -121,10 +124,20 @@ export async function readNear(
 	orderId: string,
 	{ serial = '', lot = '', marks = [] }: { serial?: string; lot?: string; marks?: readonly string[] }
 ): Promise<DraftRow[]> {
+	// Each by an index of its own: asked together, each of ten thousand rows is read.
 	const near = await sql<{ id: string }[]>`
-		SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND (d.data ->> 'mark' = ANY(${[...marks]})
-			OR d.data ->> 'serial' = ANY(${[serial, ...before(serial)]}) OR d.data ->> 'supplierSerial' = ${serial} OR d.data ->> 'count' <> '1'
-			OR d.id IN (SELECT DISTINCT ON (s.line_id) s.id FROM draft_row s WHERE s.order_id = ${orderId} AND s.data ->> 'supplierLot' = ${lot} AND s.data ? 'lot' ORDER BY s.line_id, s.created_at, s.id))`;
+		SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND d.data ? 'mark' AND d.data ->> 'mark' = ANY(${[...marks]})
+		UNION SELECT d.id FROM draft_row d
+			WHERE d.order_id = ${orderId} AND d.data ? 'serial' AND d.data ->> 'serial' = ANY(${serial ? [serial, ...before(serial)] : []})
+		UNION SELECT d.id FROM draft_row d
+			WHERE d.order_id = ${orderId} AND d.data ? 'supplierSerial' AND d.data ->> 'supplierSerial' = nullif(${serial}, '')
+		UNION SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND d.data ->> 'count' <> '1' AND ${serial}::text <> ''
+		${
+			lot
+				? sql`UNION SELECT n.id FROM (SELECT DISTINCT ON (s.line_id) s.id FROM draft_row s WHERE s.order_id = ${orderId}
+					AND s.data ->> 'supplierLot' = ${lot} AND s.data ? 'lot' ORDER BY s.line_id, s.created_at, s.id) n`
+				: sql``
+		}`;
 	return readDrafts(
 		sql,
 		orderId,
@@ -133,12 +146,13 @@ export async function readNear(
 }
 
 /** How much is entered in a line, of what can be read: pieces by their serials, or quantities. */
-export const enteredIn = async (sql: Db, lineId: string): Promise<string> =>
+export const enteredIn = async (sql: Db, orderId: string, lineId: string): Promise<string> =>
 	(
 		await sql<{ sum: string }[]>`
-			SELECT trim_scale(coalesce(sum(CASE WHEN d.data ? 'serial' THEN coalesce((d.data ->> 'count')::numeric, 1)
-				WHEN d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$' THEN (d.data ->> 'qty')::numeric END), 0))::text AS sum
-			FROM draft_row d WHERE d.line_id = ${lineId}`
+			SELECT trim_scale(coalesce(sum(coalesce((d.data ->> 'count')::int, 1)) FILTER (WHERE d.data ? 'serial'), 0)
+				+ coalesce(sum((d.data ->> 'qty')::numeric)
+					FILTER (WHERE NOT d.data ? 'serial' AND d.data ->> 'qty' ~ '^[0-9]{1,13}([.][0-9]{1,6})?$'), 0))::text AS sum
+			FROM draft_row d WHERE d.order_id = ${orderId} AND d.line_id = ${lineId}`
 	)[0].sum;
 
 /**

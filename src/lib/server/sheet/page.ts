@@ -12,10 +12,13 @@ import { modeOf, sheetState } from './state.ts';
 /** A document's own page: its sheet, and what this person may do with it. */
 export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: Kind) =>
 	page(event, 'read', async (who) => {
-		const sheet = await sheetState(sql, code, 'both', { kind, ahead: true });
+		const [sheet, ways] = await Promise.all([
+			sheetState(sql, code, 'both', { kind, ahead: true }),
+			documentKind(kind).sent ? openWays(sql) : []
+		]);
 		return {
 			sheet: sheetSent(sheet, null),
-			ways: documentKind(kind).sent ? [...(await openWays(sql))] : [],
+			ways: [...ways],
 			bins: await binsOf(sql, sheet.place),
 			may: can(who.role, documentKind(kind).right),
 			mayClose: can(who.role, documentKind(kind).create),

@@ -36,11 +36,12 @@ export async function partFor(
 	const parts = order.lines.filter((l) => l.role === 'component' && (!scan.gtin || l.gtin === scan.gtin));
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	if (!parts.length || !number) return null;
-	const marks = await calledNow(
+	const called = await calledNow(
 		tx,
 		parts.map((l) => l.itemId),
 		number
 	);
+	const marks = called.map((m) => m.id);
 	if (!marks.length) return null;
 	// Named by its item, or by a number that only a part has.
 	const made = scan.gtin ? [] : outputs.filter((l) => fits(l, number));

@@ -72,7 +72,8 @@ export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: 
 	// What is suggested takes nothing that others hold.
 	if (!chosen.length) return [];
 	const problems = new Map(chosen.flatMap((c) => (c.problem ? [[c.id, c.problem]] : [])));
-	const there = new Map(stock.map((s) => [`${s.mark} ${s.place}`, s]));
+	const named = new Set(chosen.map((c) => c.mark));
+	const there = new Map(stock.flatMap((s) => (named.has(s.mark) ? [[`${s.mark} ${s.place}`, s] as const] : [])));
 	return line.cells.flatMap((c) =>
 		c.picks.flatMap((p): Said[] => {
 			if (!p.id) return [];

@@ -35,6 +35,7 @@ import { Refused, type Placed } from './placed.ts';
 import type { Takes } from './build.ts';
 import { partFor } from './partscan.ts';
 import { namedBy, pickFor } from './scanpick.ts';
+import { LONG } from '../../core/sheet/sent.ts';
 import { isLong } from './sent.ts';
 import { sheetLines } from './state.ts';
 
@@ -125,17 +126,19 @@ async function takeNumber(
 	given: z.output<typeof scanInput>,
 	mode: Mode
 ): Promise<Taken & { row: Placed | null }> {
-	const long = isLong(order, await countRows(tx, order.id));
+	const long = isLong(order, await countRows(tx, order.id, LONG));
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	if (documentKind(order.kind).scans === 'stock') {
 		const takes = (await builders[order.kind].takes?.(tx, order, mode, { number, gtin: scan.gtin })) ?? null;
 		const whole = documentKind(order.kind).lines === 'scanned' && takes ? await withLine(tx, order, takes) : order;
 		const items = order.lines.map((l) => l.itemId);
+		const called = takes ? [] : await calledNow(tx, items, number);
 		// A serial is taken as one; of a lot it matters what else of it goes.
-		const called = long && !takes ? await calledNow(tx, items, number, 'serial') : [];
-		const drafts = called.length ? await readNear(tx, order.id, { marks: called }) : await readDrafts(tx, order.id);
-		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes });
-		return entered(tx, by, whole, picked.line, picked.row, called.length ? picked.stock : null);
+		const alone = long && called.length > 0 && called.every((m) => m.kind === 'serial');
+		const marks = called.map((m) => m.id);
+		const drafts = alone ? await readNear(tx, order.id, { marks }) : await readDrafts(tx, order.id);
+		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes, marks });
+		return entered(tx, by, whole, picked.line, picked.row, alone ? picked.stock : null);
 	}
 	if (order.lines.some((l) => l.role === 'component')) {
 		const part = await partFor(tx, order, scan, given.lineId ?? null, () => readDrafts(tx, order.id));
@@ -194,7 +197,7 @@ async function entered(
 	const of = line.scanned ? '' : ` of ${amount(open, line.unit)}`;
 	// What is suggested beside it is nobody's yet.
 	const named = total(now.cells.flatMap((c) => c.picks.flatMap((p) => (p.id && isSome(p.qty) ? [p.qty] : []))));
-	const sum = alone ? await enteredIn(tx, line.id) : now.cells.length ? named : now.entered;
+	const sum = alone ? await enteredIn(tx, order.id, line.id) : now.cells.length ? named : now.entered;
 	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(sum, line.unit)}${of}`;
 	return { taken: true, said, row };
 }

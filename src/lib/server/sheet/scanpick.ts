@@ -19,7 +19,7 @@ import { Refused, type Placed } from './placed.ts';
  * again, a lot takes more only where the code says how much.
  * @param hint id of the line that the cursor stands in
  * @param from `at`: the place that it is taken from, where it stands there too; `takes`: what may be taken, where that is
- *   not all that stands at its site
+ *   not all that stands at its site; `marks`: ids of what is called so, where they are known
  * @throws Refused when no line wants it, it stands nowhere here, or it is taken already
  */
 export async function pickFor(
@@ -28,7 +28,7 @@ export async function pickFor(
 	scan: Scan,
 	hint: string | null,
 	drafts: readonly DraftRow[],
-	{ at = null, takes = null }: { at?: string | null; takes?: Takes | null } = {}
+	{ at = null, takes = null, marks }: { at?: string | null; takes?: Takes | null; marks?: readonly string[] } = {}
 ): Promise<{ line: OrderLine; row: Placed; stock: readonly Standing[] }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
@@ -40,8 +40,8 @@ export async function pickFor(
 	if (!lines.length && !takes?.exact) throw new Refused(await notOn(db, order, scan.gtin!));
 	const site = order.place?.split('/')[0] ?? null;
 	const items = lines.map((l) => l.itemId);
-	const stock =
-		takes?.stock ?? (await standing(db, items, order.id, { site, marks: await calledNow(db, items, number) }));
+	const called = async () => marks ?? (await calledNow(db, items, number)).map((m) => m.id);
+	const stock = takes?.stock ?? (await standing(db, items, order.id, { site, marks: await called() }));
 	const there = takes?.exact ? namedBy(takes) : stock.filter((s) => s.number === number);
 	if (!there.length) {
 		const why = (await takes?.missing(number, lines)) ?? (await elsewhere(db, order, number, items));
@@ -95,7 +95,7 @@ export const namedBy = ({ stock, loose }: Takes) => (loose ? stock : stock.filte
 
 /** Why a number that there is of these items cannot be taken here; null where there is none of it. */
 async function elsewhere(db: Db, order: Order, number: string, items: readonly string[]): Promise<string | null> {
-	const known = await calledNow(db, items, number);
+	const known = (await calledNow(db, items, number)).map((m) => m.id);
 	if (!known.length) return null;
 	const at = await liesAt(db, known);
 	const said = number.slice(0, 60);

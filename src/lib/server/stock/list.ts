@@ -65,11 +65,15 @@ export const stockList: ListSource = {
 	finds: async (sql, text) => {
 		const { pattern, marks } = await marksLike(sql, text);
 		const places = sql`ARRAY(SELECT x.id FROM place x WHERE lower(x.code) LIKE ${pattern})`;
+		if (!marks)
+			return {
+				where: sql`(lower(concat_ws(' ', i.code, i.name, k.number, k.of_lot)) LIKE ${pattern} OR b.place_id = ANY(${places}))`
+			};
+		const called = sql`${marks} UNION ALL SELECT c.id FROM mark l JOIN mark c ON c.parent_id = l.id WHERE lower(l.number) LIKE ${pattern}`;
 		return {
-			where: marks
-				? sql`(b.mark_id, b.place_id) IN (SELECT y.mark_id, y.place_id FROM balance y WHERE y.mark_id IN (${marks} UNION ALL SELECT c.id FROM mark l JOIN mark c ON c.parent_id = l.id WHERE lower(l.number) LIKE ${pattern})
-					UNION SELECT y.mark_id, y.place_id FROM balance y WHERE y.place_id = ANY(${places}) AND y.qty > 0 AND NOT y.virtual)`
-				: sql`(lower(concat_ws(' ', i.code, i.name, k.number, k.of_lot)) LIKE ${pattern} OR b.place_id = ANY(${places}))`
+			where: sql`(b.mark_id, b.place_id) IN (SELECT y.mark_id, y.place_id FROM balance y WHERE y.mark_id IN (${called})
+				UNION SELECT y.mark_id, y.place_id FROM balance y WHERE y.place_id = ANY(${places}) AND y.qty > 0 AND NOT y.virtual)`,
+			gathered: sql`(b.mark_id = ANY(ARRAY(${called})) OR b.place_id = ANY(${places}))`
 		};
 	},
 	empty: 'Nothing is on hand. Stock comes with the first delivery.',
