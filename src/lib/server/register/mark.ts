@@ -261,7 +261,8 @@ const wentOf = (sql: Db, id: string) => sql<
 >`
 	SELECT m.at, l.warranty AS lasts, m.event_id AS event, o.code AS order, o.kind FROM effective_movement m
 	LEFT JOIN order_line l ON l.id = m.order_line_id LEFT JOIN orders o ON o.id = l.order_id
-	WHERE m.mark_id = ${id} AND m.to_place = (SELECT p.id FROM place p WHERE p.code = '@customer') ORDER BY m.at, m.id`;
+	-- Added to nothing, it is looked for among what moved of this mark: most of what ever moved went to customers.
+	WHERE m.mark_id = ${id} AND m.to_place + 0 = (SELECT p.id FROM place p WHERE p.code = '@customer') ORDER BY m.at, m.id`;
 type Went = Awaited<ReturnType<typeof wentOf>>;
 
 /** The last sale that it went with. */
