@@ -2,6 +2,7 @@ import { grouped } from '../../core/quantity/sign.ts';
 import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
+import type { Piece } from '../database/piece.ts';
 import { GOES } from '../../core/document/kinds.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { before, expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
@@ -100,11 +101,14 @@ export const MOST_ROWS = 2000;
  * The rows of an order's sheet in the order they were entered. A row that cannot be read is empty: it breaks only itself.
  * @param ids only these; all of them where it is left out
  */
-export async function readDrafts(sql: Db, orderId: string, ids?: readonly string[]): Promise<DraftRow[]> {
+export const readDrafts = (sql: Db, orderId: string, ids?: readonly string[]): Promise<DraftRow[]> =>
+	readRows(sql, sql`d.order_id = ${orderId} ${ids ? sql`AND d.id = ANY(${[...ids]}::uuid[])` : sql``}`);
+/** @param which of all rows (d), as a WHERE */
+async function readRows(sql: Db, which: Piece): Promise<DraftRow[]> {
 	const rows = await sql<(Omit<DraftRow, 'data'> & { data: unknown })[]>`
 		SELECT d.id, d.line_id AS "lineId", d.data, d.version, coalesce(p.name, d.changed_by) AS by
 		FROM draft_row d LEFT JOIN person p ON p.login = d.changed_by
-		WHERE d.order_id = ${orderId} ${ids ? sql`AND d.id = ANY(${[...ids]}::uuid[])` : sql``} ORDER BY d.created_at, d.id`;
+		WHERE ${which} ORDER BY d.created_at, d.id`;
 	return rows.map((r) => ({ ...r, data: rowData.safeParse(r.data).data ?? {} }));
 }
 
@@ -119,16 +123,17 @@ export const countRows = async (sql: Db, orderId: string, most: number): Promise
  * Of a long sheet the rows that a scanned number may have to do with: those that hold it, or several, or the one before it;
  * those of the supplier's number; or those that take marks.
  */
-export async function readNear(
+export function readNear(
 	sql: Db,
 	orderId: string,
 	{ serial = '', lot = '', marks = [] }: { serial?: string; lot?: string; marks?: readonly string[] }
 ): Promise<DraftRow[]> {
-	// Each by an index of its own: asked together, each of ten thousand rows is read.
-	const near = await sql<{ id: string }[]>`
+	// Each by an index of its own, number by number: asked together, each of ten thousand rows is read.
+	const near = sql`
 		SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND d.data ? 'mark' AND d.data ->> 'mark' = ANY(${[...marks]})
-		UNION SELECT d.id FROM draft_row d
-			WHERE d.order_id = ${orderId} AND d.data ? 'serial' AND d.data ->> 'serial' = ANY(${serial ? [serial, ...before(serial)] : []})
+		UNION SELECT d.id FROM unnest(${serial ? [serial, ...before(serial)] : []}::text[]) w(serial)
+			CROSS JOIN LATERAL (SELECT x.id FROM draft_row x
+				WHERE x.order_id = ${orderId} AND x.data ? 'serial' AND x.data ->> 'serial' = w.serial OFFSET 0) d
 		UNION SELECT d.id FROM draft_row d
 			WHERE d.order_id = ${orderId} AND d.data ? 'supplierSerial' AND d.data ->> 'supplierSerial' = nullif(${serial}, '')
 		UNION SELECT d.id FROM draft_row d WHERE d.order_id = ${orderId} AND d.data ->> 'count' <> '1' AND ${serial}::text <> ''
@@ -138,11 +143,7 @@ export async function readNear(
 					AND s.data ->> 'supplierLot' = ${lot} AND s.data ? 'lot' ORDER BY s.line_id, s.created_at, s.id) n`
 				: sql``
 		}`;
-	return readDrafts(
-		sql,
-		orderId,
-		near.map((n) => n.id)
-	);
+	return readRows(sql, sql`d.id = ANY(ARRAY(${near}))`);
 }
 
 /** How much is entered in a line, of what can be read: pieces by their serials, or quantities. */

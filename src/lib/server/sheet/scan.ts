@@ -85,8 +85,7 @@ export async function takeScan(
 				scan.sscc && !scan.gtin
 					? await takePallet(tx, by, order, scan.sscc)
 					: await takeNumber(tx, by, order, scan, given, mode);
-			await keep(tx, true, taken.said, taken.row);
-			await notify(tx, order.code);
+			await Promise.all([keep(tx, true, taken.said, taken.row), notify(tx, order.code)]);
 			const { row, ...answer } = taken;
 			return row ? { ...answer, changed: row.id } : answer;
 		});
@@ -185,7 +184,10 @@ async function entered(
 	// What the code does not say is typed after it; what is wrong with it makes the scan a wrong one.
 	const own = { id: row.id, data: row.alone ?? row.after };
 	const rows = [...(row.same ?? []), own].map((r): DraftRow => ({ ...r, lineId: line.id, version: 1, by }));
-	const { lines } = await sheetLines(tx, order, 'both', alone ? { rows, stock: alone } : undefined);
+	const [{ lines }, whole] = await Promise.all([
+		sheetLines(tx, order, 'both', alone ? { rows, stock: alone } : undefined),
+		alone ? enteredIn(tx, order.id, line.id) : null
+	]);
 	const now = lines.find((l) => l.id === line.id)!;
 	const findings = [
 		...now.rows.filter((r) => r.id === row.id).flatMap((r) => r.findings),
@@ -197,7 +199,7 @@ async function entered(
 	const of = line.scanned ? '' : ` of ${amount(open, line.unit)}`;
 	// What is suggested beside it is nobody's yet.
 	const named = total(now.cells.flatMap((c) => c.picks.flatMap((p) => (p.id && isSome(p.qty) ? [p.qty] : []))));
-	const sum = alone ? await enteredIn(tx, order.id, line.id) : now.cells.length ? named : now.entered;
+	const sum = whole ?? (now.cells.length ? named : now.entered);
 	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(sum, line.unit)}${of}`;
 	return { taken: true, said, row };
 }
