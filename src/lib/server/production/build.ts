@@ -18,7 +18,7 @@ import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks
 import { group } from '../../core/group/group.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import type { Mode, PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
-import type { OrderLine } from '../document/orders.ts';
+import { unfinishedUnits, type OrderLine } from '../document/orders.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
@@ -251,9 +251,7 @@ const notFinished = ([first, ...more]: readonly string[]) =>
 /** Finished serials of an order whose parts are in and which are not out yet. */
 async function startedUnits(sql: Db, orderId: string): Promise<string[]> {
 	const rows = await sql<{ number: string }[]>`
-		SELECT k.number FROM run r JOIN mark k ON k.id = r.unit_mark WHERE r.order_id = ${orderId}
-			AND (SELECT sum(CASE m.role WHEN 'use' THEN m.qty WHEN 'detach' THEN -m.qty ELSE 0 END) FROM effective_movement m WHERE m.run_id = r.id) > 0
-			AND NOT EXISTS (SELECT 1 FROM effective_movement m WHERE m.run_id = r.id AND m.role = 'make')
+		SELECT k.number FROM ${unfinishedUnits(sql, orderId)} JOIN mark k ON k.id = r.unit_mark
 		ORDER BY k.number COLLATE natural_order`;
 	return rows.map((r) => r.number);
 }
