@@ -28,9 +28,13 @@ export async function beginSerial(
 		actor,
 		{ ...occasion, kind: 'begin' },
 		async (tx, draw) => {
-			const catalogue = catalogueOf(tx);
-			await catalogue.current(tx);
-			const known = await catalogue.read(tx, { items: [code], places: [], facts: [], partners: [], job: null });
+			const known = await catalogueOf(tx).readNow(tx, {
+				items: [code],
+				places: [],
+				facts: [],
+				partners: [],
+				job: null
+			});
 			const item = known.items.get(code)!;
 			const fresh = { id: '-1', item_id: item.id, kind: 'serial', lot_no: null, serial_no: serial } as Mark;
 			const world = { policy: known.policy, ...(await loadNumbers(tx, [fresh])) };

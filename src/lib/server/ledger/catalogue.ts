@@ -77,6 +77,12 @@ export class Catalogue {
 		return this.known;
 	}
 
+	/** What is named, as it is now. */
+	async readNow(db: Db, named: Named): Promise<Known> {
+		await this.current(db);
+		return this.read(db, named);
+	}
+
 	/**
 	 * What is named, read a set at a time where it is not known yet. What is not there at all stays unknown.
 	 * @returns what is known by one version, the named among it

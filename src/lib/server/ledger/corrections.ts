@@ -167,9 +167,7 @@ async function checkOwner(db: Db, mark: Subject, owner: string | null) {
 }
 
 const itemOf = async (db: Db, code: string) => {
-	const catalogue = catalogueOf(db);
-	await catalogue.current(db);
-	const known = await catalogue.read(db, { items: [code], places: [], facts: [], partners: [], job: null });
+	const known = await catalogueOf(db).readNow(db, { items: [code], places: [], facts: [], partners: [], job: null });
 	return { item: known.items.get(code)!, policy: known.policy };
 };
 /** What is to be said of a number that a lot or serial gets. @throws Problem when something stops it */

@@ -4,7 +4,7 @@ import { HOLDING } from '../../core/document/kinds.ts';
 import type { Facts } from '../../core/facts/fact.ts';
 import { group } from '../../core/group/group.ts';
 import type { Qty } from '../../core/quantity/quantity.ts';
-import { stockPlaces } from './places.ts';
+import { stockPlaces, type StockPlace } from './places.ts';
 import type { Stock } from '../../core/allocation/cells.ts';
 import type { Zone } from '../../core/time/clock.ts';
 
@@ -101,40 +101,13 @@ export async function standing(
 				WHERE y.mark_id = k.id AND y.qty > 0 AND NOT y.virtual OFFSET 0) b
 			WHERE k.item_id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
 				${only ? sql`AND b.place_id = ANY(${only}::bigint[])` : sql``}) x`;
-	const events = [...new Set(rows.flatMap((r) => r.event ?? []))];
-	const since = new Map(
-		events.length
-			? (
-					await sql<{ id: string; at: string }[]>`
-						SELECT e.id, e.at::text AS at FROM event e WHERE e.id = ANY(${events}::bigint[])`
-				).map((e) => [e.id, e.at])
-			: []
-	);
+	// A place that was made meanwhile: all of it is read once more, with the places of now.
+	if (rows.some((r) => !places.byId.has(r.place))) return standing(sql, itemIds, except, { site, customer, marks });
+	const since = await eventTimes(sql, rows);
 	const held = new Map(about.held.map((h) => [`${h.mark} ${h.place}`, h]));
 	const stock = rows.map((row): Standing => {
-		const item = row.itemId ?? ids[0];
-		const place = places.byId.get(row.place)!;
-		const { code, created } = about.items[item];
-		// Written out: a hundred thousand of them are made at once.
-		const lying: Standing = {
-			mark: row.mark,
-			itemId: item,
-			kind: row.kind ?? 'lot',
-			serial: row.kind === 'serial',
-			number: row.number ?? code,
-			lot: row.lot,
-			place: place.code,
-			qty: row.qty,
-			expiresOn: row.expiresOn,
-			since: (row.event && since.get(row.event)) ?? created,
-			zone: place.zone,
-			status: row.rare?.status ?? 'released',
-			transit: place.transit,
-			staging: place.staging,
-			facts: row.rare?.facts ?? NO_FACTS,
-			lotFacts: row.rare?.lotFacts ?? null
-		};
-		if (place.waits) lying.waits = true;
+		const itemId = row.itemId ?? ids[0];
+		const lying = lyingAt(row, itemId, about.items[itemId], places.byId.get(row.place)!, since);
 		const by = held.size ? held.get(`${lying.mark} ${lying.place}`) : undefined;
 		if (by) {
 			lying.promised = by.qty;
@@ -158,6 +131,40 @@ export async function standing(
 		.map((s) => (mine.has(s.mark) ? { ...s, own: mine.get(s.mark) } : s));
 }
 
+/** When the events happened that rows came by, by their ids: mostly few for all of them. */
+async function eventTimes(sql: Db, rows: readonly Row[]): Promise<ReadonlyMap<string, string>> {
+	const ids = [...new Set(rows.flatMap((r) => r.event ?? []))];
+	if (!ids.length) return new Map();
+	const events = await sql<{ id: string; at: string }[]>`
+		SELECT e.id, e.at::text AS at FROM event e WHERE e.id = ANY(${ids}::bigint[])`;
+	return new Map(events.map((e) => [e.id, e.at]));
+}
+/** A row as it lies at its place. Written out: a hundred thousand of them are made at once. */
+const lyingAt = (
+	row: Row,
+	itemId: string,
+	item: { code: string; created: string },
+	place: StockPlace,
+	since: ReadonlyMap<string, string>
+): Standing => ({
+	mark: row.mark,
+	itemId,
+	kind: row.kind ?? 'lot',
+	serial: row.kind === 'serial',
+	number: row.number ?? item.code,
+	lot: row.lot,
+	place: place.code,
+	qty: row.qty,
+	expiresOn: row.expiresOn,
+	since: (row.event && since.get(row.event)) ?? item.created,
+	zone: place.zone,
+	status: row.rare?.status ?? 'released',
+	transit: place.transit,
+	staging: place.staging,
+	facts: row.rare?.facts ?? NO_FACTS,
+	lotFacts: row.rare?.lotFacts ?? null,
+	waits: place.waits || undefined
+});
 function withRare(lying: Standing, rare: Rare): Standing {
 	if (rare.counting) lying.counting = true;
 	if (rare.cameBack) lying.cameBack = true;
