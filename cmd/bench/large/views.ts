@@ -12,7 +12,8 @@ const TOTALS = (and: string) =>
 	`SELECT k.item_id, sum(b.qty), min(coalesce(k.expires_on, l.expires_on)), count(DISTINCT b.mark_id), count(DISTINCT b.place_id) FROM ${LYING} ${and} GROUP BY 1`;
 const LIES = (and: string) =>
 	`SELECT b.mark_id FROM ${LYING} ${and} ORDER BY i.name COLLATE natural_order, b.mark_id, b.place_id LIMIT 51`;
-const IN_BIN = (code: string) => LIES(`AND b.place_id = (SELECT x.id FROM place x WHERE x.code = '${code}')`);
+const AT = (code: string) => `AND b.place_id = (SELECT x.id FROM place x WHERE x.code = '${code}')`;
+const IN_BIN = (code: string) => LIES(AT(code));
 const FIRST = (from: string, order: string) => `SELECT * FROM (SELECT k.id ${from} ORDER BY ${order}, k.id LIMIT 51) x`;
 
 /** What is asked of the application at a million marks. */
@@ -89,7 +90,16 @@ export async function viewsOf(sql: Sql): Promise<View[]> {
 			TOTALS(`AND b.place_id IN (SELECT x.id FROM place x JOIN place s ON s.id = x.site_id WHERE s.code = 'S2')`)
 		],
 		['put away', '/stock/move'],
-		['put away from a bin of 20,000', '/stock/move?place=S2%2FSACKS'],
+		[
+			'put away from a bin of 20,000',
+			'/stock/move?place=S2%2FSACKS',
+			`SELECT b.mark_id FROM ${LYING} ${AT('S2/SACKS')} ORDER BY i.name, k.number COLLATE natural_order LIMIT 201`
+		],
+		[
+			'put away from a bin of 30,000 serials',
+			'/stock/move?place=S2%2FPIECES',
+			`SELECT item_id, of_lot, status, facts, array_agg(number) FROM (SELECT k.*, l.lot_no AS of_lot FROM ${LYING} ${AT('S2/PIECES')} LIMIT 20001) x GROUP BY 1, 2, 3, 4`
+		],
 		['counts', '/stock/counts'],
 		['new count', '/stock/counts/new'],
 		['adjustments', '/stock/adjusted'],

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { Db, Sql } from '../database/connect.ts';
 import { like } from '../database/like.ts';
 import { group } from '../../core/group/group.ts';
-import { compress, expand, natural } from '../../core/ranges/ranges.ts';
+import { compress, expand, natural, type Range } from '../../core/ranges/ranges.ts';
 import type { AskedFact, Facts } from '../../core/facts/fact.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { book, type Booked } from '../ledger/book.ts';
@@ -42,6 +42,12 @@ export const MOST_LINES = 200;
 
 /** What is alike of what lies at a place, with the facts that are recorded of it. */
 type Alike = Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { itemId: string; recorded: Facts };
+/** A line to be: what is alike of it, its serials where it has some, and the id of the first of them. */
+interface Line {
+	one: Alike;
+	range: Range | null;
+	mark: string;
+}
 
 /**
  * What lies at a place, serials as ranges, with bins to put it in.
@@ -51,17 +57,17 @@ type Alike = Omit<Lying, 'key' | 'last' | 'count' | 'suggested' | 'facts'> & { i
 export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lying: Lying[]; more: boolean }> {
 	const pattern = `%${like(find.trim().toLowerCase())}%`;
 	const here = (serial: boolean) => sql`
-		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id AND (k.kind = 'serial') = ${serial} JOIN item i ON i.id = k.item_id
-		WHERE b.qty > 0 AND NOT b.virtual ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}`;
-	const ofItem = sql`i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals`;
-	const inOrder = sql`ORDER BY i.name, k.number COLLATE natural_order`;
+		FROM balance b JOIN place p ON p.id = b.place_id AND p.code = ${place} JOIN mark_now k ON k.id = b.mark_id JOIN item i ON i.id = k.item_id
+		WHERE b.qty > 0 AND NOT b.virtual AND b.serial = ${serial} ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}`;
+	const itemColumns = sql`i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals`;
+	const byNumber = sql`ORDER BY i.name, k.number COLLATE natural_order`;
 	// Of many lots only those that show are read. Serials that are alike come as one row: of many numbers nothing else is asked.
 	const [others, serials, [at]] = await Promise.all([
 		sql<Alike[]>`
-			SELECT k.kind, ${ofItem}, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(x.qty)::text AS qty, k.expires_on AS "expiresOn", k.status
-			FROM (SELECT b.mark_id, b.qty ${here(false)} ${inOrder} LIMIT ${MOST_LINES + 1}) x JOIN mark_now k ON k.id = x.mark_id JOIN item i ON i.id = k.item_id ${inOrder}`,
+			SELECT k.kind, ${itemColumns}, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(x.qty)::text AS qty, k.expires_on AS "expiresOn", k.status
+			FROM (SELECT b.mark_id, b.qty ${here(false)} ${byNumber} LIMIT ${MOST_LINES + 1}) x JOIN mark_now k ON k.id = x.mark_id JOIN item i ON i.id = k.item_id ${byNumber}`,
 		sql<(Alike & { numbers: string[]; marks: string[] })[]>`
-			SELECT 'serial' AS kind, NULL AS number, NULL AS mark, '' AS qty, i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals, x.lot, x.recorded, x."expiresOn", x.status, x.numbers, x.marks
+			SELECT 'serial' AS kind, NULL AS number, NULL AS mark, '' AS qty, ${itemColumns}, x.lot, x.recorded, x."expiresOn", x.status, x.numbers, x.marks
 			FROM (SELECT n.item_id, n.of_lot AS lot, n.facts_in_force AS recorded, n.expires_on AS "expiresOn", n.status, array_agg(n.number) AS numbers, array_agg(n.id::text) AS marks
 				FROM (SELECT k.* ${here(true)} LIMIT ${MOST + 1}) n GROUP BY 1, 2, 3, 4, 5) x JOIN item i ON i.id = x.item_id`,
 		sql<{ dock: boolean }[]>`SELECT dock FROM place WHERE code = ${place}`
@@ -81,21 +87,31 @@ export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lyin
 	);
 	const ranges = [...groups.values()].flatMap((list) => {
 		const { numbers: _n, marks: _m, ...one } = list[0];
-		const by = new Map(list.flatMap((r) => r.numbers.map((n, i) => [n, r.marks[i]] as const)));
-		return compress(by.keys()).map(({ first, last, count }) => {
-			const key = by.get(first)!;
-			return { ...one, number: first, mark: count === 1 ? key : null, qty: String(count), key, last, count };
-		});
+		const marks = new Map(list.flatMap((r) => r.numbers.map((n, i) => [n, r.marks[i]] as const)));
+		return compress(marks.keys()).map((range) => ({ one, range, mark: marks.get(range.first)! }));
 	});
-	const all = [...others.map((r) => ({ ...r, key: r.mark!, last: null, count: 1 })), ...ranges];
-	all.sort((a, b) => natural.compare(a.itemName, b.itemName));
-	// Where to, and what is asked, is worked out only for what is shown.
-	const lying = all.slice(0, MOST_LINES).map((r): Lying => {
-		const { itemId, recorded: _r, ...shown } = r;
-		return { ...shown, suggested: suggested(itemId), facts: missing(r).map(({ item: _i, ...f }) => f) };
+	const ofItem = group<Line, string>(
+		[...others.map((one) => ({ one, range: null, mark: one.mark! })), ...ranges],
+		({ one }) => one.item
+	);
+	const inOrder = [...ofItem.values()].sort(([a], [b]) => natural.compare(a.one.itemName, b.one.itemName)).flat();
+	// Of a place that holds thousands, only what is shown is put together.
+	const lying = inOrder.slice(0, MOST_LINES).map(({ one, range, mark }): Lying => {
+		const { itemId, recorded: _r, ...same } = one;
+		const { first, last, count } = range ?? { first: same.number, last: null, count: 1 };
+		return {
+			...same,
+			...(range ? { qty: String(count), mark: count === 1 ? mark : null } : {}),
+			key: mark,
+			number: first,
+			last,
+			count,
+			suggested: suggested(itemId),
+			facts: missing(one).map(({ item: _i, ...f }) => f)
+		};
 	});
 	const read = serials.reduce((n, r) => n + r.numbers.length, 0);
-	return { lying, more: all.length > MOST_LINES || read > MOST };
+	return { lying, more: inOrder.length > MOST_LINES || read > MOST };
 }
 /** Real places, docks first, and whether anything lies there. */
 export const placesWithStock = (sql: Db) => sql<{ code: string; name: string; dock: boolean; holds: boolean }[]>`
