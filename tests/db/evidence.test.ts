@@ -200,7 +200,7 @@ describe('a marking rule', () => {
 		await rule('SALT', (r) => (r.step === 'shipment' ? { ...r, evidence: 'scanned' } : r));
 		const o = await order('sale', 'SALT', '1');
 		const message =
-			/^Lot L-1 was suggested and not looked at; at shipment it is to be scanned\. Scan the label, or say why it cannot be\.$/;
+			/^Lot L-1 was suggested, not checked; at shipment it is to be scanned\. Scan the label, or say why it cannot be\.$/;
 		expect((await sheetState(db.sql, o.code)).missing).toMatchObject([
 			{ code: 'evidence', level: 'reason', message: expect.stringMatching(message) }
 		]);
@@ -236,7 +236,7 @@ describe('a marking rule', () => {
 					}))
 				}
 			)
-		).rejects.toThrow('Serial T-2 was reported and not looked at; at receipt it is to be scanned or typed.');
+		).rejects.toThrow('Serial T-2 was reported, not checked; at receipt it is to be scanned or typed.');
 	});
 });
 

@@ -13,14 +13,14 @@ describe('adjusting stock', () => {
 			WHERE k.kind = 'serial' AND k.status = 'released' AND k.id NOT IN (SELECT mark_id FROM promise) ORDER BY k.id LIMIT 1`;
 		const page = await app.signIn('ines');
 		await page.goto(`${app.base}/register/${id}`);
-		await page.getByRole('link', { name: 'Take out…' }).click();
+		await page.getByRole('link', { name: 'New adjustment out' }).click();
 		await page.waitForURL(/adjust-out\/new/);
-		await page.getByRole('button', { name: 'Go on to its numbers' }).click();
+		await page.getByRole('button', { name: 'Next: enter numbers' }).click();
 		await page.getByText('Choose the reason.').waitFor();
 		expect(await page.getByRole('combobox', { name: 'Item of line 1' }).inputValue()).toBe('BOARD');
 		await page.getByLabel('Reason').selectOption('Damaged');
 		await accessible(page);
-		await page.getByRole('button', { name: 'Go on to its numbers' }).click();
+		await page.getByRole('button', { name: 'Next: enter numbers' }).click();
 		await page.waitForURL(/\/stock\/adjust-out\/AO-/);
 		await page.getByRole('heading', { level: 1 }).getByText('Damaged: AO-').waitFor();
 		await page.getByText(number).first().waitFor();
@@ -38,7 +38,7 @@ describe('adjusting stock', () => {
 		const row = auditor.locator('tbody tr', { hasText: number });
 		await row.waitFor();
 		expect((await row.innerText()).replace(/\s+/g, ' ')).toMatch(/scrapped .* − 1 1 0 – Damaged AO-\d+ Ines Falk/);
-		expect(await auditor.getByRole('link', { name: 'Take out…' }).count()).toBe(0);
+		expect(await auditor.getByRole('link', { name: 'New adjustment out' }).count()).toBe(0);
 		// From there to the event: what it says of itself, and what it moved.
 		await row.getByRole('link').first().click();
 		await auditor.getByRole('heading', { level: 1, name: /^Event \d+, scrap/ }).waitFor();
@@ -58,7 +58,7 @@ describe('adjusting stock', () => {
 	it('what was found is put in with its number by keyboard, and stands in stock', async () => {
 		const page = await app.signIn('ines');
 		await page.goto(app.base + '/stock/adjusted');
-		await page.getByRole('link', { name: 'Put in…' }).click();
+		await page.getByRole('link', { name: 'New adjustment in' }).click();
 		await page.waitForURL(/adjust-in\/new/);
 		await page.getByLabel('Found at').selectOption('QS/A1');
 		await page.getByLabel('Reason').selectOption('Found');
@@ -68,7 +68,7 @@ describe('adjusting stock', () => {
 		await page.getByLabel('Quantity of line 1').press('Enter');
 		await page.waitForURL(/\/stock\/adjust-in\/AI-/);
 		await foot(page)
-			.getByText(/0.25 kg of what was found not entered yet/)
+			.getByText(/0.25 kg still to enter/)
 			.waitFor();
 		await accessible(page);
 		const lot = page.getByRole('textbox', { name: /^Lot/ }).first();
@@ -84,7 +84,7 @@ describe('adjusting stock', () => {
 			.getByText(/Certificate of analysis is not given/)
 			.waitFor();
 		await foot(page).getByLabel('Reason, kept in the ledger').fill('found without its papers');
-		await foot(page).getByRole('button', { name: 'Put in' }).and(page.locator(':enabled')).waitFor();
+		await foot(page).getByRole('button', { name: 'Book adjustment' }).and(page.locator(':enabled')).waitFor();
 		// What one costs: nothing is known of it, so it is to come, or typed.
 		const cost = page.getByRole('textbox', { name: 'Cost of one, row 1' });
 		expect(await cost.getAttribute('placeholder')).toBe('to come');
@@ -95,7 +95,7 @@ describe('adjusting stock', () => {
 			.waitFor();
 		await cost.fill('41.20');
 		await cost.press('Tab');
-		await foot(page).getByRole('button', { name: 'Put in' }).and(page.locator(':enabled')).waitFor();
+		await foot(page).getByRole('button', { name: 'Book adjustment' }).and(page.locator(':enabled')).waitFor();
 		await page.keyboard.press('Control+Enter');
 		await page.getByText(/Booked on \S+: \d/).waitFor();
 		const [{ cost: kept }] = await app.sql<{ cost: string }[]>`

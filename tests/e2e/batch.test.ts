@@ -19,7 +19,7 @@ describe('a batch', () => {
 		expect(await page.getByText(/^[\d.,]+ of [\d.,]+ suggested$/).count()).toBe(2);
 		await page.getByText('Use only').click();
 		await page.getByRole('button', { name: 'Record use' }).click();
-		await page.getByText(/^Booked on MO-732: 4/).waitFor();
+		await page.getByText(/^Booked on MO-732: .* in 4 lots/).waitFor();
 
 		// Nothing is filled in where more will be made: only what is typed goes back.
 		await page.getByRole('button', { name: 'Give back what was not used…' }).click();
@@ -32,7 +32,7 @@ describe('a batch', () => {
 		await dpd.fill('100');
 		await accessible(page);
 		await back.getByRole('button', { name: 'Give back' }).click();
-		await page.getByText('Given back from MO-732: 1 quantity.').waitFor();
+		await page.getByText('Given back from MO-732: 100 g in 1 lot.').waitFor();
 		await page.getByRole('cell', { name: 'given back' }).waitFor();
 
 		await page.getByText('Output only').click();
@@ -42,14 +42,14 @@ describe('a batch', () => {
 		await foot(page)
 			.getByRole('button', { name: /^Record output/ })
 			.click();
-		await page.getByText(/^Booked on MO-732: 1/).waitFor();
+		await page.getByText(/^Booked on MO-732: 20 L in 1 lot/).waitFor();
 
 		// 20 of 40 litres took 400 of the 700 g that stayed in, and 3 of 6 kg: the last that went in is offered first.
-		await page.getByRole('button', { name: 'Close short…' }).click();
+		await page.getByRole('button', { name: 'Close incomplete…' }).click();
 		const close = page.getByRole('dialog');
 		expect(await close.getByLabel(`Of ${lot} goes back`).inputValue()).toBe('300');
 		await close.getByLabel('Why no more of it comes, is made or goes').fill('The tank leaks');
-		await close.getByRole('button', { name: 'Close short' }).click();
+		await close.getByRole('button', { name: 'Close incomplete' }).click();
 		await page.getByText('Closed before it was complete: The tank leaks').waitFor();
 		const [{ used }] = await app.sql<{ used: string }[]>`
 			SELECT sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END)::text AS used FROM movement m JOIN run r ON r.id = m.run_id JOIN mark k ON k.id = m.mark_id

@@ -21,7 +21,7 @@ describe('what is in what', () => {
 		await page.getByRole('row', { name: 'DPD DPD powder 36 g' }).waitFor();
 		await accessible(page);
 		await page.getByRole('link', { name: 'What really went into it' }).press('Enter');
-		await page.getByRole('heading', { name: 'What is in what' }).waitFor();
+		await page.getByRole('heading', { name: 'Parts in units' }).waitFor();
 		expect(new URL(page.url()).searchParams.get('item')).toBe('FK');
 		const made = await page.getByRole('table').locator('tbody tr td:first-child').allInnerTexts();
 		expect([...new Set(made.map((t) => t.trim()))]).toEqual(['Field kit FK']);

@@ -78,7 +78,7 @@ describe('a correction', () => {
 		await page.goto(`${app.base}/register/${mark}`);
 		expect(await page.getByRole('link', { name: /^Correct/ }).count()).toBe(0);
 		await page.goto(`${app.base}/register/${mark}/correct`);
-		await page.getByText('may not do this: correct numbers').waitFor();
+		await page.getByText('Only a coordinator or quality can correct numbers.').waitFor();
 		const token = await app.token('receiving and shipping');
 		const sent = (body: object, by = token) =>
 			fetch(`${app.base}/api/v1/corrections`, {
@@ -210,6 +210,6 @@ describe('the witness', () => {
 		await expect.poll(async () => (await waiting()).length).toBe(0);
 		const tobi = await app.signIn('tobi');
 		await tobi.goto(`${app.base}/devices/mail`);
-		await tobi.getByText('may not do this: see the ledger').waitFor();
+		await tobi.getByText(/^Only a coordinator, quality, an auditor or an administrator can see the ledger/).waitFor();
 	});
 });

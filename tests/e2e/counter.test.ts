@@ -36,7 +36,7 @@ async function sign(page: Page, name: string) {
 async function newSale(page: Page) {
 	await page.goto(app.base + '/outbound/counter/new');
 	await page.getByLabel('Counter at').selectOption('QS');
-	await page.getByRole('button', { name: 'Go on to its numbers' }).click();
+	await page.getByRole('button', { name: 'Next: enter numbers' }).click();
 	await page.waitForURL(/counter\/CS-/);
 	await page.locator('html[data-live]').waitFor();
 	return page.url().split('/').pop()!;
@@ -159,7 +159,7 @@ describe('goods, payment, numbers, invoices', () => {
 		const progress = page.locator('dl.progress');
 		await progress.getByText('Transfer 80-4711').waitFor();
 		expect((await progress.innerText()).replace(/\s+/g, ' ')).toMatch(
-			/Goods to come .*Numbers to come .*signed by Hanna Wick/
+			/Goods to ship .*Numbers to assign .*signed by Hanna Wick/
 		);
 		await progress.getByRole('button', { name: 'Note a payment…' }).click();
 		await page.getByLabel('How, or its number').fill('Cash, 10');
@@ -174,14 +174,14 @@ describe('goods, payment, numbers, invoices', () => {
 			.first()
 			.click();
 		await page.getByText('Swapped').waitFor();
-		await progress.getByText('given', { exact: true }).waitFor();
+		await progress.getByText('assigned', { exact: true }).waitFor();
 		await accessible(page);
 	});
 	it('what is shipped and not invoiced is listed until its invoice is noted', async () => {
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/outbound/CS-1'.replace('/CS', '/counter/CS'));
 		await page.locator('html[data-live]').waitFor();
-		await page.getByRole('button', { name: /^Invoiced: 2 lines differ/ }).click();
+		await page.getByRole('button', { name: /^2 lines not invoiced/ }).click();
 		await page.getByRole('button', { name: 'Note an invoice…' }).click();
 		await page.getByLabel('Number of the invoice').fill('INV-77');
 		await page.getByRole('button', { name: 'Note it' }).click();
@@ -194,7 +194,7 @@ describe('goods, payment, numbers, invoices', () => {
 		await page.locator('html[data-live]').waitFor();
 		await page.getByRole('button', { name: /^Invoiced: all/ }).click();
 		await page.getByRole('button', { name: 'Withdraw invoice INV-77' }).click();
-		await page.getByRole('button', { name: /^Invoiced: 2 lines differ/ }).waitFor();
+		await page.getByRole('button', { name: /^2 lines not invoiced/ }).waitFor();
 	});
 	it('what customers sign is written in Setup', async () => {
 		const page = await app.signIn('ines');

@@ -78,7 +78,7 @@ describe('from the dock to the shelf', () => {
 		await page.getByLabel('Bin for FULL-229, part 1').fill('QS/A6');
 		await page.keyboard.press('Tab');
 		await page.keyboard.press('Control+Enter');
-		await page.getByText('Moved: 1 quantity.').waitFor();
+		await page.getByText(/^Moved: .* in 1 lot\.$/).waitFor();
 		await page.getByText('Nothing here is called “full-229”.').waitFor();
 		await page.getByRole('link', { name: 'All that lies here' }).click();
 		await expect.poll(() => page.getByLabel('Bin for FULL-2, part 1').inputValue()).toBe('QS/A4');
@@ -143,7 +143,7 @@ describe('an advance notice', () => {
 		await page.getByText('2 serials have no lot yet.').waitFor();
 		await page.keyboard.press('Control+y');
 		await page.getByText('have no lot yet').waitFor({ state: 'detached' });
-		await page.getByRole('button', { name: 'Enter all that is missing' }).first().click();
+		await page.getByRole('button', { name: 'Enter all announced' }).first().click();
 		await page.getByText('4 of 4 announced have arrived').waitFor();
 		await foot(page).getByText('1 more than ordered').waitFor();
 		await foot(page).getByLabel('Reason, kept in the ledger').fill('one more came');

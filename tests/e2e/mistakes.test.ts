@@ -270,7 +270,7 @@ describe('shortage, hold, and what comes first', () => {
 				.innerText()
 		).toContain('on hold');
 		const reagent = page.locator('section', { hasText: 'Chlorine reagent 30 mL' });
-		const now = reagent.getByLabel('Goes now, pcs');
+		const now = reagent.getByLabel('Ship now, pcs');
 		await now.fill('999999');
 		await now.press('Enter');
 		await foot(page)
@@ -373,9 +373,7 @@ describe('roles', () => {
 			page.request.fetch(app.base + path, { method, data, headers: { origin, 'content-type': 'application/json' } });
 		const put = await send('/orders/PO-2214/sheet', 'PUT', []);
 		expect(put.status()).toBe(403);
-		expect((await put.json()).errors[0].message).toBe(
-			'Your role (auditor) may not do this: book inbound. Ask the coordinator.'
-		);
+		expect((await put.json()).errors[0].message).toBe('Only a coordinator or receiving and shipping can book inbound.');
 		expect((await send('/orders/PO-2214/sheet', 'POST', { key: crypto.randomUUID(), stamp: 'x' })).status()).toBe(403);
 		expect((await page.goto(app.base + '/setup/items'))!.status()).toBe(403);
 		expect((await page.goto(app.base + '/setup/people'))!.status()).toBe(403);

@@ -27,7 +27,7 @@ describe('taking back from a customer', () => {
 		for (const key of ['ArrowDown', 'Enter', 'Tab']) await page.keyboard.press(key);
 		await page.getByLabel('Arrives at').selectOption('QS/QC');
 		await page.getByLabel('Reason').selectOption('Faulty');
-		await page.getByRole('button', { name: 'Go on to what came back' }).click();
+		await page.getByRole('button', { name: 'Next: enter what came back' }).click();
 		await page.waitForURL(/\/inbound\/returns\/RT-/);
 		await page.locator('html[data-live]').waitFor();
 		await scan(page, held.number);
@@ -48,7 +48,7 @@ describe('taking back from a customer', () => {
 		await page.getByLabel(`What becomes of ${broken.number}`).selectOption('scrapped');
 		await foot(page).getByText('Nothing is missing').waitFor();
 		await page.keyboard.press('Control+Enter');
-		await page.getByText(/Booked on RT-\S+: 3 quantities/).waitFor();
+		await page.getByText(/Booked on RT-\S+: 2 serials/).waitFor();
 		expect(await placesOf(held.id)).toEqual(['QS/QC']);
 		expect(await placesOf(broken.id)).toEqual(['@scrap']);
 		await page.getByRole('button', { name: /^Tick off/ }).click();
@@ -73,12 +73,12 @@ describe('taking back from a customer', () => {
 		await page.waitForURL(/returns\/new/);
 		expect(await page.getByRole('combobox', { name: 'Customer' }).inputValue()).toBe('Upper Lindow Schools Pool');
 		await page.getByLabel('Reason').selectOption('Wrong goods sent');
-		await page.getByRole('button', { name: 'Go on to what came back' }).click();
+		await page.getByRole('button', { name: 'Next: enter what came back' }).click();
 		await page.waitForURL(/\/inbound\/returns\/RT-/);
 		await page.getByLabel(`What becomes of ${unit.number}`).selectOption('into stock');
 		await foot(page).getByText('Nothing is missing').waitFor();
 		await foot(page).getByRole('button', { name: 'Take back' }).click();
-		await page.getByText(/Booked on RT-\S+: 1 quantity/).waitFor();
+		await page.getByText(/Booked on RT-\S+: 1 serial/).waitFor();
 	});
 
 	it('at 400 px the box on the bench can be looked over; who only reads sees and changes nothing', async () => {
@@ -107,7 +107,7 @@ describe('sending back to a supplier', () => {
 		await page.getByRole('link', { name: /^Send back…/ }).click();
 		await page.waitForURL(/outbound\/returns\/new/);
 		await page.getByLabel('Reason').selectOption('Faulty on arrival');
-		await page.getByRole('button', { name: 'Go on to its numbers' }).click();
+		await page.getByRole('button', { name: 'Next: enter numbers' }).click();
 		await page.waitForURL(/\/outbound\/returns\/SR-/);
 		await foot(page).getByRole('button', { name: 'Send back' }).and(page.locator(':enabled')).waitFor();
 		await accessible(page);

@@ -70,8 +70,8 @@ describe('the whole way of a piece', () => {
 		const page = await app.signIn('tobi');
 		await page.goto(app.base + '/outbound/SO-3345');
 		const meters = page.locator('section', { hasText: 'Meter WM' });
-		await meters.getByLabel('Goes now, pcs').fill('2');
-		await meters.getByLabel('Goes now, pcs').press('Enter');
+		await meters.getByLabel('Ship now, pcs').fill('2');
+		await meters.getByLabel('Ship now, pcs').press('Enter');
 		await meters.getByText('2 of 4 go now').waitFor();
 		await meters.getByRole('button', { name: 'Choose from what is there' }).click();
 		for (const n of ['WM-0207', 'WM-0208']) {

@@ -72,7 +72,7 @@ describe('a transfer', () => {
 		await there.getByRole('button', { name: 'What did not arrive…' }).click();
 		await there.getByLabel('Why, kept in the ledger').fill('Left on the bench');
 		await there.getByRole('button', { name: 'Record it' }).click();
-		await there.getByText('1 quantity is not in transit any more.').waitFor();
+		await there.getByText('Not in transit any more: 1 piece in 1 lot.').waitFor();
 		await there.getByText('1 number in transit.').waitFor({ state: 'detached' });
 		const [line] = await app.sql<{ done: string }[]>`
 			SELECT sum(d.qty)::text AS done FROM line_done d JOIN order_line l ON l.id = d.order_line_id JOIN orders o ON o.id = l.order_id WHERE o.code = ${code} AND l.no = 1`;
@@ -103,7 +103,7 @@ describe('a transfer', () => {
 		await page.getByLabel('All of it goes to').selectOption('QS/A4');
 		await page.getByLabel('Why, kept in the ledger').fill('The shelf is mended');
 		await page.keyboard.press('Enter');
-		await page.getByText(/quantities are at QS\/A4 now; QS\/A5 is empty/).waitFor();
+		await page.getByText(/Moved to QS\/A4: .*QS\/A5 is empty/).waitFor();
 		const [{ n }] = await app.sql<{ n: number }[]>`
 			SELECT count(*)::int AS n FROM balance b JOIN place p ON p.id = b.place_id WHERE p.code = 'QS/A5' AND b.qty > 0`;
 		expect(n).toBe(0);

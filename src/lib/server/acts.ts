@@ -17,6 +17,7 @@ import { putBack, putBackInput } from './outbound/putback.ts';
 import { agreedInput, setAgreed } from './outbound/sale.ts';
 import { sign, signatureInput } from './outbound/signature.ts';
 import { swap, swapInput } from './outbound/swap.ts';
+import { movedWords } from './ledger/moved.ts';
 import { parse } from './parse.ts';
 import { addByproduct, besideInput } from './production/beside.ts';
 import { giveBack, giveBackInput } from './production/giveback.ts';
@@ -37,7 +38,6 @@ const done = async (work: Promise<unknown>) => {
 	return {};
 };
 const ofKind = (order: Order, who: Actor) => demand(who.role, documentKind(order.kind).right);
-const quantities = (n: number) => `${n} ${n === 1 ? 'quantity' : 'quantities'}`;
 
 const closeAsked = closeInput.extend({ open: z.boolean().default(false).describe('Opens it again instead.') });
 const released = z.array(id).min(1, 'Name the promises.').max(20_000);
@@ -134,8 +134,8 @@ export const ACTS = {
 		refused: 'Nothing is chosen yet. Say of what goes back how much it is.',
 		async run(sql, who, { code }, given) {
 			demand(who.role, 'book production');
-			const { movements } = await giveBack(sql, who, code, given);
-			return { said: `Given back from ${code}: ${quantities(movements)}.` };
+			const { id } = await giveBack(sql, who, code, given);
+			return { said: `Given back from ${code}: ${await movedWords(sql, id)}.` };
 		}
 	},
 	beside: {
@@ -152,8 +152,8 @@ export const ACTS = {
 		body: transitInput,
 		refused: 'Nothing of TR-9 is in transit. Reload the page.',
 		async run(sql, who, { code }, given) {
-			const { movements: n } = await endTransit(sql, who, code, given);
-			return { said: `${n} ${n === 1 ? 'quantity is' : 'quantities are'} not in transit any more.` };
+			const { id } = await endTransit(sql, who, code, given);
+			return { said: `Not in transit any more: ${await movedWords(sql, id)}.` };
 		}
 	}
 } satisfies Record<string, Act>;

@@ -206,13 +206,13 @@ export const unknown = define<{ item: string }>(
 	'stop',
 	(s, a) => `${s.text} of ${a.item} ${s.is} not known here. Check the number, or receive it first.`
 );
-/** It is known less well which number it is than the marking rule asks at this step. */
+/** It is identified less reliably than the marking rule requires at this step. */
 export const knownTooLittle = define<{ known: Evidence; enough: Enough; step: string }>(
 	'evidence',
 	'reason',
 	(s, a, level) =>
 		`${s.text} ${s.was} ${HOW_KNOWN[a.known]}; at ${a.step} ${s.many ? 'they are' : 'it is'} to be scanned${a.enough === 'entered' ? ' or typed' : ''}.${ask(level, 'Scan the label, or say why it cannot be.')}`,
-	'it is known less well which number it is than its rule asks'
+	'it is identified less reliably than its rule requires'
 );
 /** A serial is named under a lot that it does not belong to. */
 export const otherLot = define<{ lot: string }>(
@@ -520,13 +520,13 @@ export const littleLife = define<{ left: number; least: number }>(
 		`${s.text} ha${s.s ? 's' : 've'} ${a.left} ${a.left === 1 ? 'day' : 'days'} left; ${a.least} are asked at shipment.${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
 	'less of its life is left at shipment than the customer or the item asks'
 );
-/** What goes to a customer that wants nothing older expires before what it got last. */
+/** What goes to a customer expires before its last delivery, and the customer asks that it does not. */
 export const olderThanLast = define<{ on: Day; last: Day }>(
 	'older than last',
 	'reason',
 	(s, a, level) =>
 		`${s.text} expire${s.s} on ${showDay(a.on)}, before what was delivered last (${showDay(a.last)}).${ask(level, 'Take another, or say why it goes.', ' Take another if there is one.')}`,
-	'it expires before what a customer got last that wants nothing older'
+	'it expires before this customer’s last delivery'
 );
 /** What goes to a customer that wants new ones only came back from another. */
 export const cameBack = define<object>(

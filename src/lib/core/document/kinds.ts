@@ -189,7 +189,7 @@ export const DOCUMENT_KINDS = {
 			list: 'Over the counter',
 			today: 'At the counter',
 			add: 'Sell over the counter',
-			make: 'Go on to its numbers'
+			make: 'Next: enter numbers'
 		}
 	},
 	issue: {
@@ -268,7 +268,7 @@ export const DOCUMENT_KINDS = {
 			list: 'Returns from customers',
 			today: 'To take back',
 			add: 'Take back from a customer',
-			make: 'Go on to what came back'
+			make: 'Next: enter what came back'
 		}
 	},
 	'supplier-return': {
@@ -296,7 +296,7 @@ export const DOCUMENT_KINDS = {
 			list: 'Returns to suppliers',
 			today: 'To send back',
 			add: 'Send back to a supplier',
-			make: 'Go on to its numbers'
+			make: 'Next: enter numbers'
 		}
 	},
 	count: {
@@ -329,7 +329,7 @@ export const DOCUMENT_KINDS = {
 		steps: { goods: 'adjustment in' },
 		gives: true,
 		scans: 'numbers',
-		words: { list: 'Numbering', today: 'To number', add: 'Number what lies there', make: 'Go on to its numbers' }
+		words: { list: 'Numbering', today: 'To number', add: 'Number what lies there', make: 'Next: enter numbers' }
 	},
 	'adjust-in': {
 		...PLAIN,
@@ -346,7 +346,7 @@ export const DOCUMENT_KINDS = {
 		line: { role: 'goods', several: true, inputs: null },
 		steps: { goods: 'adjustment in' },
 		scans: 'numbers',
-		words: { list: 'Adjustments in', today: 'To put in', add: 'Put in what was found', make: 'Go on to its numbers' }
+		words: { list: 'Adjustments in', today: 'Adjustments in', add: 'New adjustment in', make: 'Next: enter numbers' }
 	},
 	'adjust-out': {
 		...PLAIN,
@@ -365,9 +365,9 @@ export const DOCUMENT_KINDS = {
 		siteOnly: true,
 		words: {
 			list: 'Adjustments out',
-			today: 'To take out',
-			add: 'Take out what is missing or scrapped',
-			make: 'Go on to its numbers'
+			today: 'Adjustments out',
+			add: 'New adjustment out',
+			make: 'Next: enter numbers'
 		}
 	}
 } as const satisfies Record<string, DocumentKind>;

@@ -121,6 +121,19 @@ export const EVENT_KINDS = {
 } as const satisfies Record<string, EventKind>;
 /** A kind of event, by its name. */
 export type Kind = keyof typeof EVENT_KINDS;
+/** Where a kind's own name is no noun. */
+const NOUNS: Partial<Record<Kind, string>> = {
+	use: 'material use',
+	issue: 'issue to a job',
+	repack: 'repacking',
+	scrap: 'scrapping',
+	adjust: 'adjustment',
+	mark: 'numbering',
+	begin: 'start of units',
+	correct: 'correction'
+};
+/** What an event of a kind is called, as a noun: "adjustment, 1 Dec". */
+export const eventNoun = (kind: string): string => NOUNS[kind as Kind] ?? kind;
 /** The names of all kinds of event, for what is parsed. */
 export const KINDS = Object.keys(EVENT_KINDS) as [Kind, ...Kind[]];
 

@@ -33,7 +33,7 @@ describe('how a number is known', () => {
 		expect(sayKnown(known)).toBe('41 of 44 links scanned, 2 typed or chosen, 1 not recorded');
 		expect(sayKnown(countKnown(['scanned', 'scanned']))).toBe('All 2 links scanned');
 		expect(sayKnown(countKnown(['scanned']))).toBe('The one link scanned');
-		expect(sayKnown(countKnown(['accepted']))).toBe('0 of 1 link scanned, 1 suggested and not looked at');
+		expect(sayKnown(countKnown(['accepted']))).toBe('0 of 1 link scanned, 1 suggested, not checked');
 		expect(sayKnown(countKnown([]))).toBe('');
 	});
 });

@@ -17,8 +17,8 @@ export type Enough = (typeof ENOUGH)[number];
 export const HOW_KNOWN: Record<Evidence, string> = {
 	scanned: 'scanned',
 	entered: 'typed or chosen',
-	accepted: 'suggested and not looked at',
-	reported: 'reported and not looked at'
+	accepted: 'suggested, not checked',
+	reported: 'reported, not checked'
 };
 
 /** The same as a cell of a table says it. */

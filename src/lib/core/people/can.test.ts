@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { can, roles } from './can.ts';
+import { can, roles, sayWhoMay } from './can.ts';
 
 it('an auditor reads and does nothing else; nobody without a role does anything', () => {
 	const verbs = [
@@ -25,4 +25,10 @@ it('an auditor reads and does nothing else; nobody without a role does anything'
 		).toBe(true);
 	}
 	expect(roles.every((r) => can(r, 'read'))).toBe(true);
+});
+
+it('a refusal says who may', () => {
+	expect(sayWhoMay('manage people')).toBe('Only an administrator can manage people.');
+	expect(sayWhoMay('correct numbers')).toBe('Only a coordinator or quality can correct numbers.');
+	expect(sayWhoMay('service units')).toBe('Only a coordinator or service can service units.');
 });

@@ -50,8 +50,24 @@ export type Verb = keyof typeof table;
 export const can = (role: string | undefined | null, verb: Verb): boolean =>
 	(table[verb] as readonly string[]).includes(role ?? '');
 
-/** @throws Problem 403 when the role may not do this */
+/** Each role as a sentence names who has it. */
+const WHO: Record<Role, string> = {
+	coordinator: 'a coordinator',
+	'receiving and shipping': 'receiving and shipping',
+	assembly: 'assembly',
+	quality: 'quality',
+	service: 'service',
+	auditor: 'an auditor',
+	administrator: 'an administrator'
+};
+/** Who may do something, as a refusal says it: "Only a coordinator or quality can correct numbers." */
+export function sayWhoMay(verb: Verb): string {
+	const who = table[verb].map((role) => WHO[role]);
+	const [others, last] = [who.slice(0, -1), who[who.length - 1]];
+	return `Only ${others.length ? `${others.join(', ')} or ${last}` : last} can ${verb}.`;
+}
+
+/** @throws Problem 403 saying who may, when this role may not */
 export function demand(role: string, verb: Verb): void {
-	if (!isRole(role) || !can(role, verb))
-		throw new Problem(`Your role (${role}) may not do this: ${verb}. Ask the coordinator.`, 403);
+	if (!isRole(role) || !can(role, verb)) throw new Problem(sayWhoMay(verb), 403);
 }

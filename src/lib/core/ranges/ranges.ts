@@ -229,8 +229,10 @@ function checked(first: string, count: number): TypedRun | { problem: string } {
 	return { first, count };
 }
 
-/** The first three ranges of some numbers, and how many in all. */
+/** The first three ranges of some numbers, and how many numbers more. */
 export const ranged = (numbers: readonly string[]): string => {
-	const ranges = compress(numbers).map(text);
-	return ranges.length > 3 ? `${ranges.slice(0, 3).join(', ')} and ${numbers.length} in all` : ranges.join(', ');
+	const ranges = compress(numbers);
+	const said = ranges.slice(0, 3);
+	const more = ranges.slice(3).reduce((n, r) => n + r.count, 0);
+	return `${said.map(text).join(', ')}${more ? ` and ${grouped(more)} more` : ''}`;
 };

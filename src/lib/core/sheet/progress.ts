@@ -20,15 +20,15 @@ export function progressOf(lines: readonly SheetLine[], noted: readonly Noted[])
 				? 'partly handed over'
 				: some((l) => l.sold!.waits)
 					? 'staged'
-					: 'to come',
+					: 'to ship',
 		payment: noted.some((n) => n.what === 'payment' && !n.withdrawn) ? 'noted' : 'none noted',
 		numbers: !numbered.length
 			? 'none asked'
 			: given.length === numbered.length
-				? 'given'
+				? 'assigned'
 				: begun
-					? 'partly given'
-					: 'to come'
+					? 'partly assigned'
+					: 'to assign'
 	};
 }
 

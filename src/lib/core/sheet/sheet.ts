@@ -309,9 +309,9 @@ export interface Sold {
 }
 /** How far a sale has come: three things that go each their own way. */
 export interface Progress {
-	goods: 'to come' | 'staged' | 'partly handed over' | 'handed over';
+	goods: 'to ship' | 'staged' | 'partly handed over' | 'handed over';
 	payment: 'none noted' | 'noted';
-	numbers: 'none asked' | 'to come' | 'partly given' | 'given';
+	numbers: 'none asked' | 'to assign' | 'partly assigned' | 'assigned';
 }
 /** What one scan said and did. */
 export interface ScanEntry {

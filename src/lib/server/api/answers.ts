@@ -155,7 +155,7 @@ export async function answerTrace({ query }: Call): Promise<Response> {
 	return new Response(found, { headers: { 'content-type': 'application/json' } });
 }
 
-/** What is in what. */
+/** Parts in units. */
 export async function answerPairings({ query }: Call): Promise<Response> {
 	const { after, count, ...asked } = parse(pairingsQuery, query);
 	return Response.json(await findPairings(pool(), asked, after, count));

@@ -242,7 +242,7 @@ export const OPERATIONS: readonly Operation[] = [
 	{
 		method: 'GET',
 		path: '/api/v1/pairings',
-		summary: 'What is in what: each use of a part with what its run made, in the order of booking, by pages.',
+		summary: 'Parts in units: each use of a part with what its run made, in the order of booking, by pages.',
 		right: 'read',
 		query: pairingsQuery,
 		answers: {

@@ -221,7 +221,7 @@ export const floorCalls: readonly Operation[] = [
 	doing({
 		path: '/api/v1/counts',
 		summary:
-			'Makes a count: what the ledger has at a place now, of some items, not counted since a day, or drawn by chance.',
+			'Makes a count: what the ledger has at a place now, of some items, not counted since a day, or in a random sample.',
 		right: 'count stock',
 		body: countInput,
 		refused: { 422: 'Choose where is counted.' },

@@ -1,4 +1,4 @@
-import type { Verb } from '../../core/people/can.ts';
+import { sayWhoMay, type Verb } from '../../core/people/can.ts';
 
 /** What a call without a valid access is told. */
 export const NO_ACCESS = 'Send a token that is valid: Authorization: Bearer …';
@@ -7,5 +7,5 @@ export const NO_ACCESS = 'Send a token that is valid: Authorization: Bearer …'
 export const refusals = (verb: Verb) => ({
 	400: 'The body is not JSON. Send application/json in UTF-8.',
 	401: NO_ACCESS,
-	403: `Your role (auditor) may not do this: ${verb}. Ask the coordinator.`
+	403: sayWhoMay(verb)
 });

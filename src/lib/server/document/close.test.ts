@@ -95,7 +95,7 @@ describe('an order that is closed short', () => {
 		);
 		await removeRows(db.sql, order, [id]);
 		await expect(closeShort(db.sql, ines, code, given(''))).rejects.toThrow('Say why');
-		await expect(closeShort(db.sql, { ...ines, role: 'quality' }, code, given())).rejects.toThrow('may not do this');
+		await expect(closeShort(db.sql, { ...ines, role: 'quality' }, code, given())).rejects.toThrow('Only a coordinator');
 		const units = await make('production', 'UNIT', '2');
 		const o = (await getOrder(db.sql, units))!;
 		await bookTest(db.sql, {

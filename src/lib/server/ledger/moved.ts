@@ -1,4 +1,5 @@
 import { KINDS } from '../../core/ledger/events.ts';
+import { sayCounted, type Counted } from '../../core/ledger/counted.ts';
 import { EVIDENCE } from '../../core/ledger/evidence.ts';
 import { sayChange } from '../../core/ledger/change.ts';
 import type { Field } from '../../core/ledger/corrections.ts';
@@ -93,6 +94,21 @@ export const movedList: ListSource = {
 		}
 	]
 };
+
+/**
+ * What an event moved, as people count it: "140 pieces in 3 lots, 40 serials". Of an event that makes something it is that;
+ * "" of one that moved nothing.
+ */
+export async function movedWords(sql: Db, event: string): Promise<string> {
+	return sayCounted(
+		await sql<Counted[]>`
+			SELECT k.kind, i.unit, count(DISTINCT m.mark_id)::int AS numbers, trim_scale(sum(m.qty))::text AS qty
+			FROM movement m JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id
+			WHERE m.event_id = ${event}
+				AND (m.role = 'make' OR NOT EXISTS (SELECT 1 FROM movement x WHERE x.event_id = ${event} AND x.role = 'make'))
+			GROUP BY 1, 2 ORDER BY 1, 2`
+	);
+}
 
 /** What an event says of itself, as people read it. */
 export interface EventHead {

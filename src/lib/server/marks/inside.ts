@@ -4,7 +4,7 @@ import { group } from '../../core/group/group.ts';
 import type { Db } from '../database/connect.ts';
 
 /*
- * What is in what now: what was used and not taken out again, on all levels. Unmarked stock is not followed.
+ * Parts in units now: what was used and not taken out again, on all levels. Unmarked stock is not followed.
  */
 
 /** Runs that made a mark, or build it. */

@@ -139,7 +139,7 @@ export async function setAgreed(sql: Sql, actor: Actor, order: Order, input: unk
 		if ('partner' in given) {
 			if (order.lines.some((l) => !isZero(l.done)))
 				throw new Problem(
-					`Some of ${order.code} has gone to ${order.partnerName ?? 'nobody who is named'}. Take it back, or undo it, first.`,
+					`Some of ${order.code} has gone${order.partnerName ? ` to ${order.partnerName}` : ''}. Take it back, or undo it, first.`,
 					409
 				);
 			const [partner] = await tx<

@@ -150,7 +150,7 @@ it('is refused whole: somebody else’s order, another site, one twice, one of w
 			{ name: 'audra', role: 'auditor', source: 'screen' },
 			{ key: 'k', orders: [{ code: a, stamp: 'x' }] }
 		)
-	).rejects.toThrow('may not');
+	).rejects.toThrow('Only a coordinator');
 	expect((await order(a)).lines[0].done).toBe('0');
 	// What was picked and waits goes from where it waits.
 	await together([far]);

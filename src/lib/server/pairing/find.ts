@@ -35,7 +35,7 @@ export interface Pairing {
 }
 
 /**
- * What is in what, in the order of booking.
+ * Parts in units, in the order of booking.
  * @param after where the last page ended, as it said; from the beginning without
  * @returns at most so many rows, and where the next page begins; null after the last
  */

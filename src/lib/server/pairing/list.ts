@@ -32,7 +32,7 @@ const isItem =
 /** Everything that ever went into something, newest first. */
 export const pairingList: ListSource = {
 	key: 'contents',
-	title: 'What is in what',
+	title: 'Parts in units',
 	right: 'read',
 	find: 'Find a number, item or order',
 	empty: 'Nothing has been made yet. What goes into what is made stands here.',

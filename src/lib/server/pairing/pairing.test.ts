@@ -10,7 +10,7 @@ import { pairingList } from './list.ts';
 const name = (m: { item: string | null; lot?: string | null; serial?: string | null }) =>
 	m.item === null ? '–' : `${m.item} ${m.serial ?? m.lot ?? '–'}`;
 
-/** What is in what by a walk through the events as they were written: "part in made", with its quantity. */
+/** Parts in units by a walk through the events as they were written: "part in made", with its quantity. */
 function walked(events: readonly GoldenEvent[]): string[] {
 	const undone = new Set(events.flatMap((e) => e.undoes ?? []));
 	const real = events.filter((e) => e.kind !== 'undo' && !undone.has(e.key));

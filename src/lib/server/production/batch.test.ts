@@ -113,7 +113,7 @@ describe('a batch', () => {
 		const inProcess = trace.where.find((w) => w.state === 'in process' && 'run' in w && w.run === code)!;
 		// 8 of 10 planned rings are out: they have 8/10 of the 4 m that stayed in.
 		expect([ring.content, inProcess.content]).toEqual(['16/5', '4/5']);
-		// What is in what says what stayed in, whole or in part.
+		// Parts in units says what stayed in, whole or in part.
 		const used = async () =>
 			(await findPairings(db.sql, { order: code, partItem: 'TUBE' }, undefined, 10)).rows.map((r) => [
 				r.qty,

@@ -118,7 +118,7 @@ describe('a shortage', () => {
 		await expect(buy([])).rejects.toThrow('Nothing is chosen');
 		await expect(
 			buyMissing(db.sql, { name: 'oskar', role: 'quality' }, { place: 'QS/A1', dueOn: '', lines: [] })
-		).rejects.toThrow('may not do this');
+		).rejects.toThrow('Only a coordinator');
 		expect(await count()).toBe(before);
 		const made = await buy([
 			{ item: 'RAW', qty: '2.5', supplier: 'S1' },

@@ -374,7 +374,7 @@ describe('the review', () => {
 		expect(all.faults[0].message).toContain(serials[1]);
 		expect(all.units).toBe(0);
 		// What asks for a review is not taken past it.
-		await expect(handToDesk(db.sql, oskar, code, serials[1])).rejects.toThrow('may not do this: review units');
+		await expect(handToDesk(db.sql, oskar, code, serials[1])).rejects.toThrow('Only a coordinator can review units.');
 		// Handed to the desk, it is a row of the order's sheet with its parts.
 		await handToDesk(db.sql, ines, code, serials[1]);
 		const sheet = await sheetState(db.sql, code);

@@ -204,7 +204,7 @@ async function workedHere(tx: Db, station: Station, code: string, order: UnitOrd
 	}
 	if (order.closedAt)
 		throw new Refused(
-			`${code} is closed since ${showDay(timeIn(order.zone, order.closedAt).slice(0, 10))}. Put the card away; new units need a new order.`
+			`${code} is closed since ${showDay(timeIn(order.zone, order.closedAt).slice(0, 10))}. Take the next card; new units need a new order.`
 		);
 	if (order.site !== station.site)
 		throw new Refused(

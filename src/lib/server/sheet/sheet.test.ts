@@ -136,7 +136,7 @@ describe('a sheet', () => {
 		expect([first.id, first.again, second.id, second.again]).toEqual([first.id, false, first.id, true]);
 		await expect(
 			bookSheet(db.sql, { ...ines, role: 'auditor' }, 'SO-2', { ...now, key: randomUUID() })
-		).rejects.toThrow('Your role (auditor) may not do this.');
+		).rejects.toThrow('Only a coordinator or receiving and shipping can book outbound.');
 	});
 
 	it('two who press at once: one books, the other is told', async () => {

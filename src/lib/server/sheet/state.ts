@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import { documentKind, namesStock } from '../../core/document/kinds.ts';
 import { isSome } from '../../core/quantity/quantity.ts';
-import { can } from '../../core/people/can.ts';
+import { demand } from '../../core/people/can.ts';
 import { found, type Found } from '../../core/checks/check.ts';
 import { unread } from '../../core/checks/catalogue.ts';
 import { key, line, text } from '../../core/text/input.ts';
@@ -371,8 +371,7 @@ async function bookSeen(
 	// Read before everything else: whatever is booked on the orders after this is noticed under the lock.
 	const last = await Promise.all(seen.map(({ code }) => lastOf(sql, code)));
 	const found = await Promise.all(seen.map(({ code }) => findOrder(sql, code)));
-	if (found.some((o) => !can(actor.role, documentKind(o.kind).right)))
-		throw new Problem(`Your role (${actor.role}) may not do this. Ask the coordinator.`, 403);
+	for (const { kind } of found) demand(actor.role, documentKind(kind).right);
 	const request = asked(found);
 	const known = await bookedUnder(sql, given.key, digest(request));
 	if (known) return known;

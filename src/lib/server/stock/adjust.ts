@@ -13,7 +13,7 @@ import { proposeCosts } from './cost.ts';
 export async function buildPutIn(sql: Db, given: Given): Promise<Built> {
 	const { read, arrived } = await arrivingLines(sql, given, {
 		from: '@adjust',
-		missing: 'of what was found not entered yet',
+		missing: 'still to enter',
 		more: 'was found'
 	});
 	const costs = await askCosts(sql, arrived);

@@ -86,7 +86,9 @@ describe('a count', () => {
 		await expect(bookCount(db.sql, ines, code, { key: 'x', stamp: s.stamp })).rejects.toThrow(
 			'G-2 at QS/A1: choose why it is -1.'
 		);
-		await expect(bookNow(code, { ...ines, role: 'receiving and shipping' })).rejects.toThrow('may not do this');
+		await expect(bookNow(code, { ...ines, role: 'receiving and shipping' })).rejects.toThrow(
+			'Only a coordinator can adjust stock.'
+		);
 		const booked = (await bookNow(code))!;
 		expect(booked.movements).toBe(2);
 		expect(await lies('G-2')).toEqual(['QS/A1 19']);
@@ -170,7 +172,7 @@ describe('a count', () => {
 		});
 	});
 
-	it('is made of items, of what was not counted since a day, or of some drawn by chance', async () => {
+	it('is made of items, of what was not counted since a day, or of some in a random sample', async () => {
 		expect((await state(await make({ place: 'QS', items: ['CELL'] }))).asked).toBe(5);
 		const all = (await state(await make({ place: 'QS' }))).asked;
 		expect((await state(await make({ place: 'QS', notSince: '2026-11-01' }))).asked).toBeLessThan(all);

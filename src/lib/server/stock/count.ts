@@ -48,14 +48,14 @@ export const countInput = z.strictObject({
 	items: z.array(line(60)).max(200).default([]),
 	/** only what was not counted since this day */
 	notSince: line(40, 0).default(''),
-	/** only so many of them, drawn by chance; all of them without */
+	/** only so many of them, in a random sample; all of them without */
 	sample: z.coerce.number('Give how many are drawn, in digits.').int().min(0).max(MOST).default(0),
 	dueOn: line(40, 0).nullish(),
 	note: line(200, 0).default('')
 });
 
 /**
- * Makes a count: what the ledger has at a place now, of some items, not counted since a day, or some of it drawn by chance.
+ * Makes a count: what the ledger has at a place now, of some items, not counted since a day, or some of it in a random sample.
  * @returns its code
  * @throws Problem naming what cannot be counted so
  */

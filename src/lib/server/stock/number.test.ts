@@ -125,7 +125,7 @@ describe('an item that carries more numbers than before', () => {
 	it('only a coordinator numbers', async () => {
 		await expect(
 			numberStock(db.sql, { name: 'tobi', role: 'receiving and shipping', source: 'screen' }, 'STRAP')
-		).rejects.toThrow('may not');
+		).rejects.toThrow('Only a coordinator');
 	});
 	it('and the ledger holds', async () => {
 		expect(await findingsOf(db.sql)).toEqual([]);

@@ -310,7 +310,7 @@ describe('a promise', () => {
 		expect(await said(g, '1', { order: 'SO-NONE' })).toContain('There is no order SO-NONE');
 		expect(
 			await refused(makePromise(db.sql, auditor, { key: 'x', order: code, line: 1, item: 'GEL', lot: g, qty: '1' }))
-		).toContain('may not do this');
+		).toContain('Only a coordinator');
 		const receipt = await sale('4', { kind: 'purchase', place: 'QS/A1' });
 		expect(await said(g, '1', { order: receipt })).toContain('takes nothing from stock');
 		await promise(code, g, '1');

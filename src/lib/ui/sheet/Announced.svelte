@@ -28,7 +28,7 @@
 			<span class="soft">Scan one to enter all that is on it.</span>
 		</form>{/if}
 	{#if a.missing.length && onenter}<Button kind="ghost" size="small" class="link" on:click={onenter}
-			>Enter all that is missing</Button
+			>Enter all announced</Button
 		>{/if}
 </div>
 

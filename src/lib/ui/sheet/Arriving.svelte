@@ -28,15 +28,7 @@
 	onMount(() => takeScans((text, into) => !shut && scanned(sheet, text, into, (line) => rows[line])));
 </script>
 
-<SheetBody
-	{sheet}
-	{data}
-	{verb}
-	word={(line) => (line.tracking === 'none' ? 'entered' : 'numbered')}
-	foldsMany
-	{beside}
-	labels
->
+<SheetBody {sheet} {data} {verb} word={() => 'entered'} foldsMany {beside} labels>
 	{#snippet body(line)}
 		{@render above?.(line)}
 		<NumberRows

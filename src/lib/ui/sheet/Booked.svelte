@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { showWhen } from '$lib/ui/dates';
+	import { eventNoun } from '$lib/core/ledger/events';
 	import { documentKind, DOCUMENT_NAMES } from '$lib/core/document/kinds';
 	import { grouped } from '$lib/core/quantity/sign';
 	import { Button, Table, TableBody, TableCell, TableHead, TableHeader, TableRow } from 'carbon-components-svelte';
@@ -38,7 +39,7 @@
 			<TableHead
 				><TableRow
 					><TableHeader>When</TableHeader><TableHeader>What</TableHeader><TableHeader>By</TableHeader><TableHeader
-						class="num">Quantities</TableHeader
+						class="num">Movements</TableHeader
 					><TableHeader><span class="visually-hidden">What can be done</span></TableHeader></TableRow
 				></TableHead
 			>
@@ -48,7 +49,7 @@
 						<TableCell data-label="When">{showWhen(e.at)}</TableCell>
 						<TableCell data-label="What">{did(e)}{e.undone ? ', undone' : ''}</TableCell>
 						<TableCell data-label="By">{e.by}</TableCell>
-						<TableCell class="num" data-label="Quantities">{grouped(e.movements)}</TableCell>
+						<TableCell class="num" data-label="Movements">{grouped(e.movements)}</TableCell>
 						<TableCell class="num"
 							><div class="acts">
 								{#if papers && !['undo', 'move'].includes(e.kind) && !e.undone && !e.arrives}<a
@@ -71,7 +72,7 @@
 									>{/each}
 								{#if mayUndo && !e.undone && e.kind !== 'undo'}
 									<Button kind="ghost" size="small" class="link" on:click={() => (asking = e)}
-										>Undo<span class="visually-hidden"> {e.kind} of {showWhen(e.at)}</span></Button
+										>Undo<span class="visually-hidden"> {eventNoun(e.kind)}, {showWhen(e.at)}</span></Button
 									>
 								{/if}
 							</div></TableCell
@@ -86,7 +87,7 @@
 {#if asking}
 	{@const { id, kind, at } = asking}
 	<Question
-		title="Undo {kind} of {showWhen(at)}"
+		title="Undo: {eventNoun(kind)}, {showWhen(at)}"
 		verb="Undo it"
 		disabled={!reason.trim()}
 		ondo={async () => {

@@ -25,7 +25,7 @@
 	const rows = $derived(
 		Object.entries(back).flatMap(([mark, { qty, place }]) => (qty.trim() ? [{ mark, qty, place }] : []))
 	);
-	const VERBS = { close: 'Close short', open: 'Open again', back: 'Give back' };
+	const VERBS = { close: 'Close incomplete', open: 'Open again', back: 'Give back' };
 	function ask(what: 'close' | 'open' | 'back') {
 		// Once no more is made, what is more than the parts list asks for what came out is what a person would give back.
 		const over = (l: LeftOver) => (what === 'close' && !isZero(l.over) ? l.over : '');
@@ -46,7 +46,8 @@
 		{#if s.closedShort && may}<Button kind="ghost" size="small" class="link" on:click={() => ask('open')}
 				>Open again…</Button
 			>{/if}
-		{#if closes}<Button kind="ghost" size="small" class="link" on:click={() => ask('close')}>Close short…</Button>{/if}
+		{#if closes}<Button kind="ghost" size="small" class="link" on:click={() => ask('close')}>Close incomplete…</Button
+			>{/if}
 		{#if left.length}<Button kind="ghost" size="small" class="link" on:click={() => ask('back')}
 				>Give back what was not used…</Button
 			>{/if}

@@ -29,10 +29,14 @@
 			return [{ l, moved, ahead, open: ahead ? rest(l.invoiced, moved) : rest(moved, l.invoiced) }];
 		})
 	);
-	const open = $derived(lines.filter((x) => x.open !== '0').length);
+	const counted = (n: number, what: string) => (n ? [`${n} ${n === 1 ? 'line' : 'lines'} ${what}`] : []);
+	const open = $derived([
+		...counted(lines.filter((x) => x.open !== '0' && !x.ahead).length, 'not invoiced'),
+		...counted(lines.filter((x) => x.ahead).length, `invoiced and not ${did}`)
+	]);
 	const invoices = $derived(s.noted.filter((n) => n.what === 'invoice' && !n.withdrawn).length);
 	const title = $derived(
-		`Invoiced: ${open ? `${open} ${open === 1 ? 'line differs' : 'lines differ'} from what was ${did}` : invoices ? `all that was ${did}` : `nothing ${did} yet`}`
+		open.length ? open.join(', ') : `Invoiced: ${invoices ? `all that was ${did}` : `nothing ${did} yet`}`
 	);
 </script>
 

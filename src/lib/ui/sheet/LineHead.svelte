@@ -6,7 +6,7 @@
 	import type { PickState, SheetLine } from '$lib/core/sheet/sheet';
 	interface Props {
 		line: SheetLine;
-		/** "numbered", "picked" */
+		/** "entered", "picked" */
 		word: string;
 		/** what its stock is fetched as: what each state is called */
 		states?: Readonly<Record<PickState, string>>;

@@ -12,7 +12,7 @@
 	const paid = $derived(s.noted.filter((n) => n.what === 'payment' && !n.withdrawn));
 	const agreed = $derived(s.sale?.signed.find((x) => x.meaning === 'terms'));
 	const without = $derived(s.lines.filter((l) => numbersToCome(l) !== '0'));
-	const untouched = $derived(progress.goods === 'to come' || progress.goods === 'staged');
+	const untouched = $derived(progress.goods === 'to ship' || progress.goods === 'staged');
 	let asking = $state<'payment' | 'terms' | null>(null);
 	const leave = () => (asking = null);
 </script>
@@ -32,11 +32,11 @@
 					>{/if}
 			</dd>
 		</div>
-		{#if progress.numbers !== 'none asked'}<div class:done={progress.numbers === 'given'}>
+		{#if progress.numbers !== 'none asked'}<div class:done={progress.numbers === 'assigned'}>
 				<dt>Numbers</dt>
 				<dd>
 					{progress.numbers}{without.length && without.length < s.lines.length
-						? `: line ${without.map((l) => l.no).join(', ')} to come`
+						? `, open: line ${without.map((l) => l.no).join(', ')}`
 						: ''}
 				</dd>
 			</div>{/if}

@@ -15,7 +15,7 @@
 		<h1>Trace</h1>
 		<span class="push acts"
 			><Button kind="ghost" size="small" href="/trace/parts">Parts lists</Button>
-			<Button kind="ghost" size="small" href="/trace/contents">What is in what</Button></span
+			<Button kind="ghost" size="small" href="/trace/contents">Parts in units</Button></span
 		>
 	</div>
 	<form class="fields" action="/trace">

@@ -94,7 +94,7 @@
 		{#if counted}<Quantity label="Of the next lot" placeholder="what is missing" ch={16} bind:value={s.qty} />{/if}
 		{#if shown && shown.state !== 'booked'}<Button kind="tertiary" on:click={() => s.undo()}>Undo the last part</Button
 			>{/if}
-		{#if shown}<Button kind="ghost" on:click={() => s.clear()}>Put the card away</Button>{/if}
+		{#if shown}<Button kind="ghost" on:click={() => s.clear()}>Next unit</Button>{/if}
 	{/snippet}
 </StationFrame>
 

@@ -65,13 +65,13 @@
 		{#if !shut && !picks}
 			<div class="now">
 				<Quantity
-					label="Goes now, {unitWord(line.unit)}"
+					label="Ship now, {unitWord(line.unit)}"
 					value={line.now?.qty ?? line.open}
 					decimals={line.decimals}
 					ch={9}
 					onquantity={(qty) => sheet.goesNow(line, qty)}
 				/>
-				<span class="said"><Findings findings={line.findings} good="all of it can go" /></span>
+				<span class="said"><Findings findings={line.findings} good="all available" /></span>
 			</div>
 		{/if}
 		{#if line.toNumber}

@@ -89,7 +89,7 @@
 	<section class="panel">
 		<LineHead
 			line={output}
-			word={output.tracking === 'none' ? 'entered' : 'numbered'}
+			word="entered"
 			open={!folded[output.no]}
 			ontoggle={() => (folded[output.no] = !folded[output.no])}
 		/>

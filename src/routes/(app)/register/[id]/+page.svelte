@@ -81,7 +81,7 @@
 				>Take back…</a
 			>{/if}
 		{#if data.maySendBack && hand.length}<a href="/outbound/returns/new?mark={m.id}">Send back…</a>{/if}
-		{#if data.mayAdjust && hand.length}<a href="/stock/adjust-out/new?mark={m.id}">Take out…</a>{/if}
+		{#if data.mayAdjust && hand.length}<a href="/stock/adjust-out/new?mark={m.id}">New adjustment out</a>{/if}
 		{#if data.repackable}<a href="/stock/repacking/new?from={encodeURIComponent(m.item)}">Repack…</a>{/if}
 		{#if data.mayNote && data.defined.length}<Button
 				kind="ghost"

@@ -17,8 +17,8 @@
 		<Button kind="ghost" size="small" href="/stock/adjust-out">Adjustments out</Button>
 		<Button kind="ghost" size="small" href="/stock/adjust-in">Adjustments in</Button>
 		{#if data.may}
-			<Button size="small" href="/stock/adjust-out/new">Take out…</Button>
-			<Button size="small" href="/stock/adjust-in/new">Put in…</Button>
+			<Button size="small" href="/stock/adjust-out/new">New adjustment out</Button>
+			<Button size="small" href="/stock/adjust-in/new">New adjustment in</Button>
 		{/if}
 	</span>
 </div>

@@ -1,6 +1,6 @@
 import { can } from '$lib/core/people/can';
-import { grouped } from '$lib/core/quantity/sign';
 import { pool } from '$lib/server/database/pool';
+import { movedWords } from '$lib/server/ledger/moved';
 import { action, page } from '$lib/server/request';
 import { emptyInto } from '$lib/server/stock/empty';
 import { lyingAt, placesWithStock } from '$lib/server/stock/putaway';
@@ -23,7 +23,7 @@ export const load: PageServerLoad = (event) =>
 export const actions: Actions = {
 	empty: action('move stock', async ({ who, typed }) => {
 		const { key = '', from = '', to = '', reason = '' } = typed;
-		const { movements: n } = await emptyInto(pool(), who, { key, from, to, reason });
-		return { said: `${grouped(n)} ${n === 1 ? 'quantity is' : 'quantities are'} at ${to} now; ${from} is empty.` };
+		const { id } = await emptyInto(pool(), who, { key, from, to, reason });
+		return { said: `Moved to ${to}: ${await movedWords(pool(), id)}. ${from} is empty.` };
 	})
 };

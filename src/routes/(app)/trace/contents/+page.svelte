@@ -6,8 +6,8 @@
 	let { data } = $props();
 </script>
 
-<svelte:head><title>What is in what · Earmark</title></svelte:head>
-<div class="head"><h1>What is in what</h1></div>
+<svelte:head><title>Parts in units · Earmark</title></svelte:head>
+<div class="head"><h1>Parts in units</h1></div>
 <List list={data.list} cells={['number', 'partNumber', 'qty', 'order']} open={['item', 'partItem', 'state', 'known']}>
 	{#snippet cell(r, c)}
 		{#if c.key === 'number'}{#if r.made}<Tag

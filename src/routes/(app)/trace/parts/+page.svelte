@@ -18,7 +18,7 @@
 <svelte:head><title>Parts lists · Earmark</title></svelte:head>
 <div class="head">
 	<h1>Parts lists</h1>
-	<span class="push acts"><Button kind="ghost" size="small" href="/trace/contents">What is in what</Button></span>
+	<span class="push acts"><Button kind="ghost" size="small" href="/trace/contents">Parts in units</Button></span>
 </div>
 {#key data.code}
 	<form class="fields" action="/trace/parts">

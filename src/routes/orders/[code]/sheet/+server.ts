@@ -1,9 +1,9 @@
-import { grouped } from '$lib/core/quantity/sign';
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { documentKind } from '$lib/core/document/kinds';
 import { id, key, text } from '$lib/core/text/input';
 import { pool } from '$lib/server/database/pool';
+import { movedWords } from '$lib/server/ledger/moved';
 import { undoEvent } from '$lib/server/document/undo';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
@@ -65,7 +65,7 @@ export const POST: RequestHandler = (event) =>
 			const booked = await bookSheet(pool(), who, order.code, parse(bookInput, given));
 			said = booked.again
 				? `Booked before on ${order.code}; nothing is booked twice.`
-				: `Booked on ${order.code}: ${grouped(booked.movements)} ${booked.movements === 1 ? 'quantity' : 'quantities'}.`;
+				: `Booked on ${order.code}: ${(await movedWords(pool(), booked.id)) || 'nothing was moved'}.`;
 		}
 		return json({ said, ...(await state(event)) });
 	});

@@ -54,7 +54,7 @@
 				ch={26}
 				options={data.customers.map((c) => [c.code, c.name] as const)}
 				bind:value={customer}
-				placeholder="nobody who is named"
+				placeholder="no customer"
 			/>
 		{/if}{/snippet}
 	{#snippet body(line)}

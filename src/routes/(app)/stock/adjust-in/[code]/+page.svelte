@@ -10,4 +10,4 @@
 </script>
 
 <ReasonHead {s} done={s.closedAt ? `put in ${showDay(s.closedAt)}` : ''} />
-<Arriving {sheet} {data} verb="Put in" />
+<Arriving {sheet} {data} verb="Book adjustment" />

@@ -22,7 +22,7 @@
 <SheetBody
 	{sheet}
 	{data}
-	verb={scrap ? 'Scrap' : 'Take out'}
+	verb={scrap ? 'Scrap' : 'Book adjustment'}
 	word={(line) => (line.open !== '0' ? 'named' : scrap ? 'scrapped' : 'taken out')}
 	foldsComplete
 >

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// A count: where, and of it all, some items, what was not counted for long, or some drawn by chance.
+	// A count: where, and of it all, some items, what was not counted for long, or some in a random sample.
 	import { Button } from 'carbon-components-svelte';
 	import Choose from '$lib/ui/fields/Choose.svelte';
 	import DayField from '$lib/ui/fields/DayField.svelte';
@@ -36,7 +36,7 @@
 		<DayField label="By" name="dueOn" value={was('dueOn') || data.today} />
 		<DayField label="Only what was not counted since" name="notSince" value={was('notSince')} />
 		<Text
-			label="How many, drawn by chance"
+			label="Random sample size"
 			name="sample"
 			num
 			ch={16}
