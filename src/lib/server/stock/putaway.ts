@@ -61,15 +61,15 @@ export async function lyingAt(sql: Db, place: string, find = ''): Promise<{ lyin
 		WHERE b.qty > 0 AND NOT b.virtual AND b.serial = ${serial} ${find ? sql`AND lower(concat_ws(' ', k.number, k.of_lot, i.code, i.name)) LIKE ${pattern}` : sql``}`;
 	const itemColumns = sql`i.id AS "itemId", i.code AS item, i.name AS "itemName", i.unit, i.decimals`;
 	const byNumber = sql`ORDER BY i.name, k.number COLLATE natural_order`;
-	// Of many lots only those that show are read. Serials that are alike come as one row: of many numbers nothing else is asked.
+	// Of many lots only those that show are read. Serials whose own columns and lot are alike come as one row, with what is in force for one of them.
 	const [others, serials, [at]] = await Promise.all([
 		sql<Alike[]>`
 			SELECT k.kind, ${itemColumns}, k.number, k.of_lot AS lot, k.id AS mark, k.facts_in_force AS recorded, trim_scale(x.qty)::text AS qty, k.expires_on AS "expiresOn", k.status
 			FROM (SELECT b.mark_id, b.qty ${here(false)} ${byNumber} LIMIT ${MOST_LINES + 1}) x JOIN mark_now k ON k.id = x.mark_id JOIN item i ON i.id = k.item_id ${byNumber}`,
 		sql<(Alike & { numbers: string[]; marks: string[] })[]>`
-			SELECT 'serial' AS kind, NULL AS number, NULL AS mark, '' AS qty, ${itemColumns}, x.lot, x.recorded, x."expiresOn", x.status, x.numbers, x.marks
-			FROM (SELECT n.item_id, n.of_lot AS lot, n.facts_in_force AS recorded, n.expires_on AS "expiresOn", n.status, array_agg(n.number) AS numbers, array_agg(n.id::text) AS marks
-				FROM (SELECT k.* ${here(true)} LIMIT ${MOST + 1}) n GROUP BY 1, 2, 3, 4, 5) x JOIN item i ON i.id = x.item_id`,
+			SELECT k.kind, NULL AS number, NULL AS mark, '' AS qty, ${itemColumns}, k.of_lot AS lot, k.facts_in_force AS recorded, k.expires_on AS "expiresOn", k.status, x.numbers, x.marks
+			FROM (SELECT min(n.id) AS one, array_agg(n.number) AS numbers, array_agg(n.id::text) AS marks FROM (SELECT k.* ${here(true)} LIMIT ${MOST + 1}) n
+				GROUP BY n.item_id, n.parent_id, n.own_expires_on, n.own_status, n.facts) x JOIN mark_now k ON k.id = x.one JOIN item i ON i.id = k.item_id`,
 		sql<{ dock: boolean }[]>`SELECT dock FROM place WHERE code = ${place}`
 	]);
 	const items = [...new Set([...others, ...serials].map((r) => r.itemId))];
