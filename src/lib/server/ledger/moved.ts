@@ -106,6 +106,9 @@ export async function movedWords(sql: Db, event: string): Promise<string> {
 			FROM movement m JOIN mark k ON k.id = m.mark_id JOIN item i ON i.id = k.item_id
 			WHERE m.event_id = ${event}
 				AND (m.role = 'make' OR NOT EXISTS (SELECT 1 FROM movement x WHERE x.event_id = ${event} AND x.role = 'make'))
+				-- What the event itself brought there and moves on, as what comes back and is scrapped, counts once.
+				AND NOT EXISTS (SELECT 1 FROM movement x WHERE x.event_id = ${event} AND x.mark_id = m.mark_id AND x.to_place = m.from_place
+					AND x.id < m.id)
 			GROUP BY 1, 2 ORDER BY 1, 2`
 	);
 }
