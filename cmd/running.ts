@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { StartError } from '../src/lib/server/database/cluster.ts';
 import { connect } from '../src/lib/server/database/connect.ts';
-import { newestMigration } from '../src/lib/server/database/migrate.ts';
+import { sameVersion, versionOf, versionOfCode } from '../src/lib/server/database/migrate.ts';
 import { openDatabase, settings } from './settings.ts';
 
 /** The address of the embedded database when a copy of Earmark runs on it now; null otherwise. */
@@ -31,10 +31,10 @@ export async function liveDatabase(): Promise<{ url: string; stop: () => void }>
 	if (!url) return openDatabase();
 	const sql = connect(url, 'owner', 1);
 	try {
-		const [{ at }] = await sql<{ at: string | null }[]>`SELECT max(name) AS at FROM migration`;
-		if (at !== newestMigration())
+		const there = await versionOf(sql);
+		if (!sameVersion(there, versionOfCode()))
 			throw new StartError(
-				`The Earmark that runs on ${settings.data} is of another version (its database is at ${at}). Stop it, and start this one first.`
+				`The Earmark that runs on ${settings.data} is of another version (its database is at ${there.migration}). Stop it, and start this one first.`
 			);
 	} finally {
 		await sql.end();

@@ -7,6 +7,7 @@ import { operationOf } from '$lib/server/api/contract';
 import { NO_ACCESS } from '$lib/server/api/refusals';
 import { troubleOf } from '$lib/server/database/lost';
 import { pool } from '$lib/server/database/pool';
+import { watchVersion } from '$lib/server/database/version';
 import { keepSealing } from '$lib/server/ledger/seal';
 import { keepMailing } from '$lib/server/mail/send';
 import { log, plainError } from '$lib/server/log';
@@ -21,6 +22,10 @@ const TRIES = 3;
 
 export const init: ServerInit = async () => {
 	startThreads();
+	watchVersion(pool, (sentence) => {
+		log.fatal(sentence);
+		process.exit(1);
+	});
 	keepSealing(pool);
 	await keepMailing(pool);
 };

@@ -178,7 +178,7 @@ describe('the ledger under attack', () => {
 				)
 			).toBe('23503');
 			expect(await code(db.owner`DELETE FROM item WHERE id = ${id}`)).toBe('23503');
-			expect((await db.owner`SELECT 1 FROM event_begun`).length).toBe(0);
+			expect((await db.owner`SELECT 1 FROM unfinished_event`).length).toBe(0);
 		});
 		it('nothing is written past book(): no balance, no head, no loose movement, no empty event', async () => {
 			expect(await code(db.sql`UPDATE balance SET qty = 99`)).toBe('42501');
@@ -207,13 +207,13 @@ describe('the ledger under attack', () => {
 				for (const insert of late) expect(await code(insert)).toBe('EM001');
 			}
 			await sealAll(db.sql);
-			for (const table of ['record', 'ledger_leaf', 'ledger_node']) {
+			for (const table of ['row_version', 'ledger_leaf', 'ledger_node']) {
 				expect(await code(db.sql.unsafe(`DELETE FROM ${table}`))).toBe('42501');
 				expect(await code(db.owner.unsafe(`DELETE FROM ${table}`))).toBe('EM001');
 				expect(await code(db.owner.unsafe(`TRUNCATE ${table} CASCADE`))).toBe('EM001');
 				expect(await code(db.sql.unsafe(`INSERT INTO ${table} DEFAULT VALUES`))).toBe('42501');
 			}
-			expect(await code(db.sql`DELETE FROM unsealed`)).toBe('42501');
+			expect(await code(db.sql`DELETE FROM seal_queue`)).toBe('42501');
 		});
 	});
 

@@ -144,7 +144,7 @@ describe('what was checked is still so when it is written', () => {
 		const id = await markOf('SIDE-D');
 		const ship = { ...move('SIDE-D', 'QS/A1', '@customer'), kind: 'shipment' };
 		const hold = async (tx: Tx) => {
-			await tx`SELECT hold_marks(${[id]}::bigint[], NULL, true)`;
+			await tx`SELECT lock_marks(${[id]}::bigint[], NULL, true)`;
 			await tx`SELECT change_marks(900000, ${JSON.stringify([{ mark: id, field: 'status', value: 'held' }])}::text::jsonb)`;
 			await tx`SELECT close_event(900000, ${JSON.stringify({ key: 'held-meanwhile', kind: 'hold', at: '2026-03-02T08:00:00Z', by: 'oskar', source: 'screen', reason: 'wet' })}::text::jsonb)`;
 		};
@@ -193,7 +193,7 @@ it('a unit that its run brings, with the number of another item’s piece, is to
 	});
 	await bookTest(db.sql, unit('METER'));
 	await bookTest(db.sql, unit('KIT'));
-	expect(await db.sql`SELECT twin FROM mark WHERE number = 'SAME-1' ORDER BY twin`).toEqual([{ twin: 0 }, { twin: 1 }]);
+	expect(await db.sql`SELECT lookalike FROM mark WHERE number = 'SAME-1' ORDER BY lookalike`).toEqual([{ lookalike: 0 }, { lookalike: 1 }]);
 });
 
 describe('a deadlock', () => {

@@ -164,7 +164,7 @@ describe('each invariant by itself', () => {
 		[
 			'I9',
 			'record 999999 is missing, was sealed as x',
-			`INSERT INTO ledger_leaf (index, record_id, entry, hash, sealed_at) VALUES (9000000000000000000, 999999, 'x', leaf_hash('x'), now())`
+			`INSERT INTO ledger_leaf (index, row_version_id, entry, hash, sealed_at) VALUES (9000000000000000000, 999999, 'x', leaf_hash('x'), now())`
 		],
 		[
 			'I3',
@@ -204,7 +204,7 @@ describe('each invariant by itself', () => {
 			'ALTER TABLE mark ALTER number DROP EXPRESSION',
 			`UPDATE mark SET number = 'C-9' WHERE number = 'C-1'`
 		],
-		['I5', 'C-1 is kept as number 2 of those that look like it, of 1', `UPDATE mark SET twin = 1 WHERE number = 'C-1'`],
+		['I5', 'C-1 is kept as number 2 of those that look like it, of 1', `UPDATE mark SET lookalike = 1 WHERE number = 'C-1'`],
 		[
 			'I6',
 			'event 1 books 10 of CAP without its lot',
@@ -283,19 +283,19 @@ describe('what was changed behind the ledger’s back is named with what it was'
 			`UPDATE paper_mark SET mark_id = (SELECT id FROM mark WHERE number = 'C-1')`
 		],
 		[
-			'unsealed',
+			'seal_queue',
 			'row 9000 waits to be sealed and names event 2, which is sealed already',
-			'INSERT INTO unsealed (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 2, 1)'
+			'INSERT INTO seal_queue (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 2, 1)'
 		],
 		[
-			'unsealed',
+			'seal_queue',
 			'row 9000 waits to be sealed and names event 9999, which is not there',
-			'INSERT INTO unsealed (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 9999, 1)'
+			'INSERT INTO seal_queue (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 9999, 1)'
 		],
 		[
-			'unsealed',
+			'seal_queue',
 			'row 9000 waits to be sealed and names nothing',
-			'INSERT INTO unsealed (id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 1)'
+			'INSERT INTO seal_queue (id, weight) OVERRIDING SYSTEM VALUE VALUES (9000, 1)'
 		],
 		[
 			'ledger_node',
@@ -317,12 +317,12 @@ describe('what was changed behind the ledger’s back is named with what it was'
 	it('a row in the queue that names nothing, or what is sealed, stops no sealing', async () => {
 		await db.owner
 			.begin(async (tx) => {
-				await tx`INSERT INTO unsealed (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (0, 2, 1), (-1, 9999, 1), (-2, NULL, 1)`;
+				await tx`INSERT INTO seal_queue (id, event_id, weight) OVERRIDING SYSTEM VALUE VALUES (0, 2, 1), (-1, 9999, 1), (-2, NULL, 1)`;
 				const [before] = await tx<{ size: string }[]>`SELECT max(index) + 1 AS size FROM ledger_leaf`;
 				await tx`UPDATE item SET name = name || ' 2' WHERE code = 'RAW1'`;
 				const size = await sealAll(tx);
 				expect(size).toBe(Number(before.size) + 1);
-				expect(await tx`SELECT id FROM unsealed`).toHaveLength(3);
+				expect(await tx`SELECT id FROM seal_queue`).toHaveLength(3);
 				throw new Error('undone');
 			})
 			.catch((e: Error) => expect(e.message).toBe('undone'));
@@ -344,7 +344,7 @@ const WRITTEN = [
 	'run',
 	'mark_change',
 	'mark_alias',
-	'record',
+	'row_version',
 	'ledger_leaf',
 	'ledger_node'
 ];
@@ -381,7 +381,7 @@ describe('every table and column that an entry covers, from the catalogue of the
 	const covered = async () => {
 		const list = WRITTEN.map((t) => `'${t}'`).join();
 		const columns = await columnsOf(
-			`c.relname IN (${list}) OR EXISTS (SELECT 1 FROM covered() v WHERE v.of = c.relname AND a.attname <> ALL (v.without)) OR c.relname || '.' || a.attname = 'stored_file.content'`
+			`c.relname IN (${list}) OR EXISTS (SELECT 1 FROM sealed_table v WHERE v.name = c.relname AND a.attname <> ALL (v.without)) OR c.relname || '.' || a.attname = 'stored_file.content'`
 		);
 		return columns.filter((c) => !DERIVED.has(`${c.table}.${c.column}`));
 	};
@@ -415,7 +415,7 @@ describe('every table and column that an entry covers, from the catalogue of the
 			const columns = (await columnsOf(`c.relname = '${table}'`)).map((c) => c.column);
 			const other = (c: string) =>
 				/(^|_)(id|code|index|key|row|sha256|no|mark|step|number)$/.test(c) &&
-				!/^(record_id|order_id|parent_id|kind_id|job_id|partner_id|place_id|site_id)$/.test(c)
+				!/^(row_version_id|order_id|parent_id|kind_id|job_id|partner_id|place_id|site_id)$/.test(c)
 					? ''
 					: c;
 			const kept = columns.map((c) => other(c) || c);
@@ -462,8 +462,8 @@ describe('a head on a paper', () => {
 			`UPDATE event SET note = 'never said' WHERE id = 1`,
 			'DELETE FROM ledger_node',
 			'DELETE FROM ledger_leaf',
-			'INSERT INTO unsealed (event_id, weight) SELECT id, 1 FROM event ORDER BY id',
-			'INSERT INTO unsealed (record_id, weight) SELECT id, 1 FROM record ORDER BY id',
+			'INSERT INTO seal_queue (event_id, weight) SELECT id, 1 FROM event ORDER BY id',
+			'INSERT INTO seal_queue (row_version_id, weight) SELECT id, 1 FROM row_version ORDER BY id',
 			'SELECT * FROM seal(1000000, true)'
 		];
 		expect(await after(anew)).toEqual([]);

@@ -70,7 +70,7 @@ export async function makeLargeFirm(owner: Sql, marks: number): Promise<void> {
 		INSERT INTO balance SELECT d.mark_id, d.place_id, sum(d.qty), k.kind = 'serial', p.virtual
 			FROM (SELECT mark_id, to_place AS place_id, qty FROM movement UNION ALL SELECT mark_id, from_place, -qty FROM movement) d
 			JOIN mark k ON k.id = d.mark_id JOIN place p ON p.id = d.place_id GROUP BY 1, 2, 4, 5 ORDER BY 1, 2;
-		INSERT INTO unsealed (event_id, weight) SELECT e.id, 1 + (SELECT count(*) FROM movement m WHERE m.event_id = e.id) FROM event e ORDER BY e.id`);
+		INSERT INTO seal_queue (event_id, weight) SELECT e.id, 1 + (SELECT count(*) FROM movement m WHERE m.event_id = e.id) FROM event e ORDER BY e.id`);
 	await owner.unsafe('VACUUM ANALYZE');
 }
 

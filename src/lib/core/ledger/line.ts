@@ -73,7 +73,7 @@ export interface Mark {
 	/** made by this event; its id is no more than a name until then */
 	fresh?: boolean;
 	/** of one that is new: how many numbers look like its own, whatever their item */
-	twins?: number;
+	lookalikes?: number;
 }
 /** A run as the checks see it. */
 export interface Run {

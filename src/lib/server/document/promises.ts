@@ -196,7 +196,7 @@ async function promiseWithin(
 			}
 		]);
 	const marks = [...new Set(given.picks.map((p) => p.mark))];
-	await tx`SELECT hold_marks(${marks}::bigint[], NULL, true)`;
+	await tx`SELECT lock_marks(${marks}::bigint[], NULL, true)`;
 	const wanted = await checkWanted(tx, order, of, given, now);
 	const others = await takeOver(tx, actor, order, given, wanted);
 	// One of the same that had run out, or was taken over whole, has served its time.

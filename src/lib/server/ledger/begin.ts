@@ -44,7 +44,7 @@ export async function beginSerial(
 			if (stops.length) throw new Problem(stops.map((f) => ({ message: sentence(f), at: 'serial', code: f.code })));
 			const event = await draw();
 			const [row] = await tx<{ id: string }[]>`
-				INSERT INTO mark (item_id, kind, serial_no, event_id, twin) VALUES (${item.id}, 'serial', ${serial}, ${event}, ${fresh.twins ?? 0}) RETURNING id`;
+				INSERT INTO mark (item_id, kind, serial_no, event_id, lookalike) VALUES (${item.id}, 'serial', ${serial}, ${event}, ${fresh.lookalikes ?? 0}) RETURNING id`;
 			mark = row.id;
 			return { movements: 0 };
 		},

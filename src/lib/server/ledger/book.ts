@@ -269,7 +269,7 @@ function writingOf(checked: Checked): object {
 				madeOn: m.made_on,
 				expiresOn: m.expires_on,
 				owner: m.owner ?? undefined,
-				twins: m.twins
+				lookalikes: m.lookalikes
 			}))
 		),
 		...some('taken', taken),

@@ -47,7 +47,7 @@ const timed = (occasion: ChangeOccasion, { clock }: AppendOptions = {}) => ({
 const changing =
 	(marks: readonly string[], changes: (tx: Tx) => Promise<Change[]>) =>
 	async (tx: Tx, draw: () => Promise<string>): Promise<Written> => {
-		await tx`SELECT hold_marks(${[...marks]}::bigint[], NULL, true)`;
+		await tx`SELECT lock_marks(${[...marks]}::bigint[], NULL, true)`;
 		const changed = JSON.stringify(await changes(tx));
 		await tx`SELECT change_marks(${await draw()}::bigint, ${changed}::text::jsonb)`;
 		return { movements: 0 };
@@ -81,7 +81,7 @@ export async function setStatus(sql: Sql, actor: Actor, input: unknown): Promise
 export async function setStatusWithin(tx: Tx, actor: Actor, given: readonly StatusGiven[]): Promise<void> {
 	const marks = given.map((g) => g.mark);
 	// All of them at once, in the one order that everybody holds marks in.
-	await tx`SELECT hold_marks(${marks}::bigint[], NULL, true)`;
+	await tx`SELECT lock_marks(${marks}::bigint[], NULL, true)`;
 	const now = await tx<
 		{ id: string; status: string }[]
 	>`SELECT id, status FROM mark WHERE id = ANY(${marks}::bigint[])`;

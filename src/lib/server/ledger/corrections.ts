@@ -326,7 +326,7 @@ export async function correct(sql: Sql, actor: Actor, input: unknown, options: A
 		// What it touches is found, then held, then looked at once more: what is not so any more is found to be so.
 		const ahead = await planCorrection(tx, given, now);
 		const marks = [given.mark, ...ahead.changes.map((c) => c.mark), ...(ahead.merge ? [ahead.merge.into.id] : [])];
-		await tx`SELECT hold_marks(${[...new Set(marks)]}::bigint[], NULL, true)`;
+		await tx`SELECT lock_marks(${[...new Set(marks)]}::bigint[], NULL, true)`;
 		if (ahead.merge) await holdMerge(tx, ahead.mark, ahead.merge.into);
 		const plan = await planCorrection(tx, given, now);
 		const { merge } = plan;
@@ -352,7 +352,7 @@ export async function correct(sql: Sql, actor: Actor, input: unknown, options: A
 async function holdMerge(tx: Tx, from: Subject, into: Subject) {
 	const places = from.standing.map((s) => s.place);
 	if (!places.length) return;
-	await tx`SELECT hold_balances(${[...places.map(() => from.id), ...places.map(() => into.id)]}::bigint[], ${[...places, ...places]}::bigint[])`;
+	await tx`SELECT lock_balances(${[...places.map(() => from.id), ...places.map(() => into.id)]}::bigint[], ${[...places, ...places]}::bigint[])`;
 }
 
 /** Moves all of a lot that is here into another by a run: what was the wrong one goes in, the right one comes out. */
@@ -385,7 +385,7 @@ async function promiseInto(tx: Tx, actor: Actor, event: string, from: Subject, i
 /** Makes the lot that a serial belongs to, where it is not known yet. @returns its id */
 async function makeLot(tx: Tx, event: string, { mark, fresh }: Plan): Promise<string> {
 	const [lot] = await tx<{ id: string }[]>`
-		INSERT INTO mark (item_id, kind, lot_no, event_id, twin) SELECT ${mark.itemId}, 'lot', ${fresh}, ${event}, coalesce(max(k.twin) + 1, 0)
+		INSERT INTO mark (item_id, kind, lot_no, event_id, lookalike) SELECT ${mark.itemId}, 'lot', ${fresh}, ${event}, coalesce(max(k.lookalike) + 1, 0)
 		FROM mark k WHERE k.looks = looks(${fresh}) AND k.kind <> 'unmarked' RETURNING id`;
 	return lot.id;
 }

@@ -37,17 +37,17 @@ async function compareEntries(
 		const batch = await sql<Sealed[]>`
 			WITH part AS MATERIALIZED (
 				-- Read out of its storage once: every mention of a long text would do that again.
-				SELECT l.index, l.event_id, l.record_id, l.hash, l.entry || '' AS entry
+				SELECT l.index, l.event_id, l.row_version_id, l.hash, l.entry || '' AS entry
 				FROM (SELECT n.index, sum(octet_length(n.entry)) OVER (ORDER BY n.index) - octet_length(n.entry) AS before
 					FROM (SELECT index, entry FROM ledger_leaf WHERE ${of} ORDER BY index LIMIT ${BATCH}) n) b
 				JOIN ledger_leaf l USING (index) WHERE b.before < ${BATCH_BYTES}),
 			now AS (
-				SELECT x.event_id, 0::bigint AS record_id, x.entry FROM event_entries(ARRAY(SELECT event_id FROM part WHERE event_id IS NOT NULL)) x
-				UNION ALL SELECT 0, y.record_id, y.entry FROM record_entries(ARRAY(SELECT record_id FROM part WHERE record_id IS NOT NULL)) y),
+				SELECT x.event_id, 0::bigint AS row_version_id, x.entry FROM event_entries(ARRAY(SELECT event_id FROM part WHERE event_id IS NOT NULL)) x
+				UNION ALL SELECT 0, y.row_version_id, y.entry FROM row_version_entries(ARRAY(SELECT row_version_id FROM part WHERE row_version_id IS NOT NULL)) y),
 			held AS (
 				SELECT s.*, n.entry AS made, n.entry IS NOT DISTINCT FROM s.entry AS same
-				FROM part s LEFT JOIN now n ON n.event_id = coalesce(s.event_id, 0) AND n.record_id = coalesce(s.record_id, 0) OFFSET 0)
-			SELECT index, event_id AS event, record_id AS record, hash, leaf_hash(entry) = hash AS hashed, same,
+				FROM part s LEFT JOIN now n ON n.event_id = coalesce(s.event_id, 0) AND n.row_version_id = coalesce(s.row_version_id, 0) OFFSET 0)
+			SELECT index, event_id AS event, row_version_id AS record, hash, leaf_hash(entry) = hash AS hashed, same,
 				CASE WHEN NOT same THEN entry END AS kept, CASE WHEN NOT same THEN made END AS made
 			FROM held ORDER BY index`;
 		if (!batch.length) return;

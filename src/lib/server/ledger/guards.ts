@@ -7,7 +7,7 @@ export type Guards = ReadonlyMap<string, string>;
 
 /**
  * Everything in the database that refuses or does something by itself: triggers, functions, constraints, indexes, columns,
- * views, and who may do what.
+ * views, which tables are sealed, and who may do what.
  */
 export async function guardsOf(sql: Db): Promise<Guards> {
 	const rows = await sql<{ name: string; is: string }[]>`
@@ -39,13 +39,15 @@ export async function guardsOf(sql: Db): Promise<Guards> {
 		SELECT format('rule %s of %s', r.rulename, c.relname), pg_get_ruledef(r.oid) FROM pg_rewrite r JOIN own c ON c.oid = r.ev_class WHERE c.relkind <> 'v'
 		UNION ALL
 		SELECT format('right of %s to %s %s', CASE g.grantee WHEN 0 THEN 'anybody' WHEN current_user::text::regrole::oid THEN 'the owner' ELSE g.grantee::regrole::text END, lower(g.privilege_type), c.relname), g.is_grantable::text
-			FROM own c CROSS JOIN LATERAL aclexplode(c.relacl) g
+			FROM own c CROSS JOIN LATERAL aclexplode(coalesce(c.relacl, acldefault(CASE c.relkind WHEN 'S' THEN 's' ELSE 'r' END::"char", c.relowner))) g WHERE c.relkind IN ('r', 'p', 'v', 'S')
 		UNION ALL
 		SELECT format('right of %s to %s %s.%s', CASE g.grantee WHEN 0 THEN 'anybody' WHEN current_user::text::regrole::oid THEN 'the owner' ELSE g.grantee::regrole::text END, lower(g.privilege_type), c.relname, a.attname), g.is_grantable::text
 			FROM own c JOIN pg_attribute a ON a.attrelid = c.oid CROSS JOIN LATERAL aclexplode(a.attacl) g
 		UNION ALL
 		SELECT format('right of %s to %s function %s(%s)', CASE g.grantee WHEN 0 THEN 'anybody' WHEN current_user::text::regrole::oid THEN 'the owner' ELSE g.grantee::regrole::text END, lower(g.privilege_type), p.proname, pg_get_function_identity_arguments(p.oid)), g.is_grantable::text
 			FROM functions p CROSS JOIN LATERAL aclexplode(coalesce(p.proacl, acldefault('f', p.proowner))) g
+		UNION ALL
+		SELECT format('sealed table %s', s.name), concat_ws(' ', s.keys::text, s.without::text, s.hashed::text) FROM sealed_table s
 		UNION ALL
 		SELECT 'role earmark_app', concat_ws(' ', rolsuper, rolcreaterole, rolcreatedb, rolreplication, rolbypassrls,
 			(SELECT string_agg(m.roleid::regrole::text, ',' ORDER BY 1) FROM pg_auth_members m WHERE m.member = r.oid)) FROM pg_roles r WHERE rolname = 'earmark_app'
@@ -56,7 +58,7 @@ export async function guardsOf(sql: Db): Promise<Guards> {
 }
 
 /**
- * What the migrations make: read from a database that is made by them beside this one, and dropped again.
+ * What is delivered: read from a database that is made new beside this one, and dropped again.
  * @returns null where this server lets its owner make no database
  */
 export async function guardsAsDelivered(url: string): Promise<Guards | null> {

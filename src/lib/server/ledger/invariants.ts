@@ -47,11 +47,11 @@ export const INVARIANTS: readonly Invariant[] = [
 		rows: (sql) => sql`
 		SELECT format('%s is kept as %s, looking like %s', coalesce(k.serial_no, k.lot_no), k.number, k.looks) AS what FROM mark k
 		WHERE k.kind <> 'unmarked' AND (k.number, k.looks) IS DISTINCT FROM (coalesce(k.serial_no, k.lot_no), looks(coalesce(k.serial_no, k.lot_no)))
-		UNION ALL SELECT format('%s is kept as number %s of those that look like it, of %s', k.number, k.twin + 1, a.n + coalesce(f.n, 0))
+		UNION ALL SELECT format('%s is kept as number %s of those that look like it, of %s', k.number, k.lookalike + 1, a.n + coalesce(f.n, 0))
 		FROM mark k
-		JOIN (SELECT looks, count(*) AS n FROM mark WHERE kind <> 'unmarked' AND looks IN (SELECT looks FROM mark WHERE twin <> 0) GROUP BY 1) a ON a.looks = k.looks
+		JOIN (SELECT looks, count(*) AS n FROM mark WHERE kind <> 'unmarked' AND looks IN (SELECT looks FROM mark WHERE lookalike <> 0) GROUP BY 1) a ON a.looks = k.looks
 		LEFT JOIN (SELECT looks(old) AS looks, count(*) AS n FROM mark_change WHERE field IN ('lot_no', 'serial_no') GROUP BY 1) f ON f.looks = k.looks
-		WHERE k.twin <> 0 AND k.twin NOT BETWEEN 1 AND a.n + coalesce(f.n, 0) - 1`
+		WHERE k.lookalike <> 0 AND k.lookalike NOT BETWEEN 1 AND a.n + coalesce(f.n, 0) - 1`
 	},
 	{
 		rule: 'I6',

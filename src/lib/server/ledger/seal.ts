@@ -39,8 +39,8 @@ export async function sealAll(sql: Db): Promise<number> {
  */
 export async function sealBooked(sql: Sql, most: number): Promise<number> {
 	const until = Date.now() + most;
-	const [{ last }] = await sql<{ last: string | null }[]>`SELECT max(id) AS last FROM unsealed`;
-	while (last && Date.now() < until && (await sql`SELECT 1 FROM unsealed WHERE id <= ${last} LIMIT 1`).length) {
+	const [{ last }] = await sql<{ last: string | null }[]>`SELECT max(id) AS last FROM seal_queue`;
+	while (last && Date.now() < until && (await sql`SELECT 1 FROM seal_queue WHERE id <= ${last} LIMIT 1`).length) {
 		const done = await transaction(sql, async (tx) => {
 			await tx`SELECT set_config('lock_timeout', ${`${until - Date.now()}ms`}, true)`;
 			const [sealed] = await tx<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, true)`;
@@ -66,8 +66,8 @@ export async function sealBooked(sql: Sql, most: number): Promise<number> {
 export const keepSealing = (pool: () => Sql): (() => Promise<void>) =>
 	keepDoing(EVERY, 'Sealing failed; it is tried again.', async (stopped) => {
 		const sql = pool();
-		const [{ last }] = await sql<{ last: string | null }[]>`SELECT max(id) AS last FROM unsealed`;
-		const waits = async () => (await sql`SELECT 1 FROM unsealed WHERE id <= ${last} LIMIT 1`).length;
+		const [{ last }] = await sql<{ last: string | null }[]>`SELECT max(id) AS last FROM seal_queue`;
+		const waits = async () => (await sql`SELECT 1 FROM seal_queue WHERE id <= ${last} LIMIT 1`).length;
 		while (last && !stopped() && (await waits())) {
 			const [done] = await sql<{ added: number }[]>`SELECT added FROM seal(${WEIGHT}, false)`;
 			// Another instance does it.

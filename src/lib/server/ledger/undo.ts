@@ -133,12 +133,12 @@ async function changesBack(tx: Tx, event: string): Promise<Change[]> {
 /** Holds what an event moved and the runs that it moved through, in the one order of all locks. */
 async function holdEvent(tx: Tx, key: string): Promise<void> {
 	const of = tx`FROM movement m JOIN event e ON e.id = m.event_id WHERE e.key = ${key}`;
-	await tx`SELECT hold_runs(array_agg(DISTINCT m.run_id)) ${of} AND m.run_id IS NOT NULL HAVING count(*) > 0`;
+	await tx`SELECT lock_runs(array_agg(DISTINCT m.run_id)) ${of} AND m.run_id IS NOT NULL HAVING count(*) > 0`;
 	// What was changed is held against being moved too: its numbers go back.
 	const [{ changed }] = await tx<{ changed: string[] | null }[]>`
 		SELECT array_agg(DISTINCT c.mark_id::text) AS changed FROM mark_change c JOIN event e ON e.id = c.event_id WHERE e.key = ${key}`;
-	await tx`SELECT hold_marks(array_agg(DISTINCT n.mark_id), NULL, ${!!changed}) FROM (
+	await tx`SELECT lock_marks(array_agg(DISTINCT n.mark_id), NULL, ${!!changed}) FROM (
 		SELECT m.mark_id ${of} UNION SELECT unnest(${changed ?? []}::bigint[])) n HAVING count(*) > 0`;
-	await tx`SELECT hold_balances(array_agg(mark_id), array_agg(place)) FROM (
+	await tx`SELECT lock_balances(array_agg(mark_id), array_agg(place)) FROM (
 		SELECT m.mark_id, unnest(ARRAY[m.from_place, m.to_place]) AS place ${of}) n HAVING count(*) > 0`;
 }

@@ -69,7 +69,7 @@ export async function verify(sql: Db, options: VerifyOptions = {}): Promise<Veri
 	return { ...counts, ...tree, findings: found.list() };
 }
 
-/** I1: the guards of the database are what the migrations make. */
+/** I1: the guards of the database are as delivered. */
 async function checkGuards(sql: Db, found: Findings, wanted: Guards): Promise<void> {
 	const there = await guardsOf(sql);
 	for (const [name, is] of wanted) {
@@ -86,13 +86,13 @@ async function checkLoose(sql: Db, found: Findings): Promise<void> {
 		'I9',
 		'event',
 		sql`SELECT format('event %s is not in the tree and does not wait for it', e.id) AS what, count(*) OVER () AS count FROM event e
-			WHERE NOT EXISTS (SELECT 1 FROM ledger_leaf l WHERE l.event_id = e.id) AND NOT EXISTS (SELECT 1 FROM unsealed u WHERE u.event_id = e.id) ORDER BY e.id LIMIT 1`
+			WHERE NOT EXISTS (SELECT 1 FROM ledger_leaf l WHERE l.event_id = e.id) AND NOT EXISTS (SELECT 1 FROM seal_queue u WHERE u.event_id = e.id) ORDER BY e.id LIMIT 1`
 	);
 	await found.rows(
 		'I9',
-		'record',
-		sql`SELECT format('record %s is not in the tree and does not wait for it', r.id) AS what, count(*) OVER () AS count FROM record r
-			WHERE NOT EXISTS (SELECT 1 FROM ledger_leaf l WHERE l.record_id = r.id) AND NOT EXISTS (SELECT 1 FROM unsealed u WHERE u.record_id = r.id) ORDER BY r.id LIMIT 1`
+		'row_version',
+		sql`SELECT format('record %s is not in the tree and does not wait for it', r.id) AS what, count(*) OVER () AS count FROM row_version r
+			WHERE NOT EXISTS (SELECT 1 FROM ledger_leaf l WHERE l.row_version_id = r.id) AND NOT EXISTS (SELECT 1 FROM seal_queue u WHERE u.row_version_id = r.id) ORDER BY r.id LIMIT 1`
 	);
 	// Rows of no event stand in no entry.
 	for (const [table, name] of OF_EVENTS)
@@ -108,11 +108,11 @@ async function checkLoose(sql: Db, found: Findings): Promise<void> {
 async function checkQueue(sql: Db, found: Findings): Promise<void> {
 	await found.rows(
 		'I9',
-		'unsealed',
-		sql`SELECT format('row %s waits to be sealed and names %s', u.id, CASE WHEN u.event_id IS NULL AND u.record_id IS NULL THEN 'nothing'
-				ELSE format('%s, which is %s', coalesce('event ' || u.event_id, 'record ' || u.record_id), CASE WHEN l.index IS NULL THEN 'not there' ELSE 'sealed already' END) END) AS what, count(*) OVER () AS count
-			FROM unsealed u LEFT JOIN ledger_leaf l ON l.event_id = u.event_id OR l.record_id = u.record_id
-			WHERE l.index IS NOT NULL OR NOT (EXISTS (SELECT 1 FROM event e WHERE e.id = u.event_id) OR EXISTS (SELECT 1 FROM record r WHERE r.id = u.record_id)) ORDER BY u.id LIMIT 1`
+		'seal_queue',
+		sql`SELECT format('row %s waits to be sealed and names %s', u.id, CASE WHEN u.event_id IS NULL AND u.row_version_id IS NULL THEN 'nothing'
+				ELSE format('%s, which is %s', coalesce('event ' || u.event_id, 'record ' || u.row_version_id), CASE WHEN l.index IS NULL THEN 'not there' ELSE 'sealed already' END) END) AS what, count(*) OVER () AS count
+			FROM seal_queue u LEFT JOIN ledger_leaf l ON l.event_id = u.event_id OR l.row_version_id = u.row_version_id
+			WHERE l.index IS NOT NULL OR NOT (EXISTS (SELECT 1 FROM event e WHERE e.id = u.event_id) OR EXISTS (SELECT 1 FROM row_version r WHERE r.id = u.row_version_id)) ORDER BY u.id LIMIT 1`
 	);
 	await found.rows(
 		'I9',
@@ -133,7 +133,7 @@ async function checkDrawn(sql: Db, found: Findings): Promise<void> {
 	await found.rows(
 		'I9',
 		'drawn_number',
-		sql`WITH draw AS (SELECT row, state::jsonb ->> 'sha256' AS was, (state::jsonb ->> 'ids')::int8multirange AS ids FROM record WHERE of = 'draw'),
+		sql`WITH draw AS (SELECT row, state::jsonb ->> 'sha256' AS was, (state::jsonb ->> 'ids')::int8multirange AS ids FROM row_version WHERE of = 'draw'),
 			ranges AS (SELECT row, lower(r) AS first, upper(r) - 1 AS last FROM draw CROSS JOIN LATERAL unnest(ids) r),
 			now AS (SELECT r.row, encode(sha256(convert_to(string_agg(drawn_text(d), chr(10) ORDER BY d.id), 'UTF8')), 'hex') AS is_now
 				FROM ranges r JOIN drawn_number d ON d.id BETWEEN r.first AND r.last GROUP BY r.row)
@@ -143,12 +143,12 @@ async function checkDrawn(sql: Db, found: Findings): Promise<void> {
 		'I9',
 		'drawn_number',
 		sql`SELECT format('number %s was added to the drawn ones past its record', d.number) AS what, count(*) OVER () AS count FROM drawn_number d
-			WHERE NOT EXISTS (SELECT 1 FROM record r CROSS JOIN LATERAL unnest((r.state::jsonb ->> 'ids')::int8multirange) x WHERE r.of = 'draw' AND d.id <@ x) LIMIT 1`
+			WHERE NOT EXISTS (SELECT 1 FROM row_version r CROSS JOIN LATERAL unnest((r.state::jsonb ->> 'ids')::int8multirange) x WHERE r.of = 'draw' AND d.id <@ x) LIMIT 1`
 	);
 	await found.rows(
 		'I9',
 		'paper_mark',
-		sql`WITH last AS (SELECT DISTINCT ON (row) row, state FROM record WHERE of = 'paper_marks' ORDER BY row, id DESC),
+		sql`WITH last AS (SELECT DISTINCT ON (row) row, state FROM row_version WHERE of = 'paper_marks' ORDER BY row, id DESC),
 			now AS (SELECT paper_id::text AS row, canonical(jsonb_build_object('count', count(*), 'sha256', encode(sha256(convert_to(string_agg(mark_id::text, ',' ORDER BY mark_id), 'UTF8')), 'hex'))) AS state FROM paper_mark GROUP BY paper_id)
 			SELECT format('the numbers on paper %s are not those that were recorded', coalesce(now.row, last.row)) AS what, count(*) OVER () AS count
 			FROM now FULL JOIN last ON last.row = now.row WHERE now.state IS DISTINCT FROM last.state LIMIT 1`
@@ -186,16 +186,16 @@ async function checkFormerChain(sql: Db, found: Findings): Promise<void> {
 /** I9: what is set up, orders, notes and files are as their last record says, column by column. */
 async function checkRecords(sql: Db, found: Findings): Promise<void> {
 	const tables = await sql<{ of: string; keys: string[]; without: string[]; hashed: string[]; columns: string[] }[]>`
-		SELECT c.of, c.keys, c.without, c.hashed, (SELECT array_agg(a.attname::text ORDER BY a.attnum) FROM pg_attribute a
-			WHERE a.attrelid = c.of::regclass AND a.attnum > 0 AND NOT a.attisdropped AND a.attname <> ALL (c.without)) AS columns
-		FROM covered() c`;
+		SELECT c.name AS of, c.keys, c.without, c.hashed, (SELECT array_agg(a.attname::text ORDER BY a.attnum) FROM pg_attribute a
+			WHERE a.attrelid = c.name::regclass AND a.attnum > 0 AND NOT a.attisdropped AND a.attname <> ALL (c.without)) AS columns
+		FROM sealed_table c`;
 	for (const t of tables)
 		await found.rows(
 			'I9',
 			t.of,
 			sql`WITH now AS (
 					SELECT row_key(to_jsonb(x), ${t.keys}) AS row, row_state(to_jsonb(x), ${t.without}, ${t.hashed}) AS state FROM (SELECT ${sql(t.columns)} FROM ${sql(t.of)}) x),
-				last AS (SELECT DISTINCT ON (row) row, state FROM record WHERE of = ${t.of} ORDER BY row, id DESC)
+				last AS (SELECT DISTINCT ON (row) row, state FROM row_version WHERE of = ${t.of} ORDER BY row, id DESC)
 			SELECT format('%s %s %s', ${t.of}::text, coalesce(now.row, last.row), CASE WHEN now.row IS NULL THEN 'is missing; it was recorded as ' || left(last.state, 300)
 					WHEN last.state IS NULL THEN 'was added past its record' ELSE format('is %s, was recorded as %s', left(now.state, 300), left(last.state, 300)) END) AS what, count(*) OVER () AS count
 				FROM now FULL JOIN last ON last.row = now.row WHERE now.state IS DISTINCT FROM last.state ORDER BY coalesce(now.row, last.row) LIMIT 1`

@@ -257,8 +257,8 @@ export async function loadNumbers(
 	if (!wanted.length) return { others, alike, former: new Map() };
 	// One statement, one moment: how many look like it and which ones they are may not be read apart.
 	const looking = tx<Alike[]>`
-		SELECT g.n::int, g.twins, g.alike, a.number AS "alikeNumber", g.other, i.name, i.code, i.serials_unique_everywhere AS everywhere FROM (
-			SELECT w.n, max(k.twin) + 1 AS twins,
+		SELECT g.n::int, g.lookalikes, g.alike, a.number AS "alikeNumber", g.other, i.name, i.code, i.serials_unique_everywhere AS everywhere FROM (
+			SELECT w.n, max(k.lookalike) + 1 AS lookalikes,
 				max(k.id) FILTER (WHERE k.item_id = w.item AND k.kind = w.kind AND k.number <> w.number) AS alike,
 				coalesce(max(k.id) FILTER (WHERE k.item_id <> w.item AND w.kind = 'serial' AND k.serial_no = w.number AND x.serials_unique_everywhere),
 					max(k.id) FILTER (WHERE k.item_id <> w.item AND w.kind = 'serial' AND k.serial_no = w.number)) AS other
@@ -269,7 +269,7 @@ export async function loadNumbers(
 	const [rows, former] = await Promise.all([looking, loadFormer(tx, wanted, except)]);
 	for (const r of rows) {
 		const { mark, kind, item, number } = wanted[r.n - 1];
-		mark.twins = r.twins;
+		mark.lookalikes = r.lookalikes;
 		if (r.alike) alike.set(`${kind} ${item} ${number}`, { mark: r.alike, number: r.alikeNumber });
 		if (r.other)
 			others.set(`${item} ${number}`, { mark: r.other, name: r.name, code: r.code, everywhere: r.everywhere });
@@ -299,7 +299,7 @@ async function loadFormer(
 }
 interface Alike {
 	n: number;
-	twins: number;
+	lookalikes: number;
 	alike: string | null;
 	alikeNumber: string;
 	other: string | null;

@@ -37,7 +37,7 @@ export async function momentOf(sql: Db, size: number): Promise<Moment | null> {
 	const [m] = await sql<{ there: boolean; last: string; without: string[] | null; changed: boolean }[]>`
 		WITH top AS (SELECT coalesce((SELECT event_id FROM ledger_leaf WHERE event_id IS NOT NULL AND index < ${size} ORDER BY event_id DESC LIMIT 1), 0) AS id),
 		late AS (SELECT l.event_id AS id FROM ledger_leaf l WHERE l.index >= ${size} AND l.event_id <= (SELECT id FROM top)
-			UNION ALL SELECT u.event_id FROM unsealed u WHERE u.event_id <= (SELECT id FROM top))
+			UNION ALL SELECT u.event_id FROM seal_queue u WHERE u.event_id <= (SELECT id FROM top))
 		SELECT ${size} = 0 OR EXISTS (SELECT 1 FROM ledger_leaf WHERE index = ${size - 1}) AS there, (SELECT id FROM top) AS last,
 			(SELECT array_agg(id ORDER BY id) FROM late) AS without,
 			EXISTS (SELECT 1 FROM mark_change c WHERE c.event_id > (SELECT id FROM top)) OR EXISTS (SELECT 1 FROM late JOIN mark_change c ON c.event_id = late.id) AS changed`;
