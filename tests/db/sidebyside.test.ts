@@ -193,7 +193,10 @@ it('a unit that its run brings, with the number of another item’s piece, is to
 	});
 	await bookTest(db.sql, unit('METER'));
 	await bookTest(db.sql, unit('KIT'));
-	expect(await db.sql`SELECT lookalike FROM mark WHERE number = 'SAME-1' ORDER BY lookalike`).toEqual([{ lookalike: 0 }, { lookalike: 1 }]);
+	expect(await db.sql`SELECT lookalike FROM mark WHERE number = 'SAME-1' ORDER BY lookalike`).toEqual([
+		{ lookalike: 0 },
+		{ lookalike: 1 }
+	]);
 });
 
 describe('a deadlock', () => {

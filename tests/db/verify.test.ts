@@ -204,7 +204,11 @@ describe('each invariant by itself', () => {
 			'ALTER TABLE mark ALTER number DROP EXPRESSION',
 			`UPDATE mark SET number = 'C-9' WHERE number = 'C-1'`
 		],
-		['I5', 'C-1 is kept as number 2 of those that look like it, of 1', `UPDATE mark SET lookalike = 1 WHERE number = 'C-1'`],
+		[
+			'I5',
+			'C-1 is kept as number 2 of those that look like it, of 1',
+			`UPDATE mark SET lookalike = 1 WHERE number = 'C-1'`
+		],
 		[
 			'I6',
 			'event 1 books 10 of CAP without its lot',

@@ -1,11 +1,11 @@
 import type { Db, Tx } from '../database/connect.ts';
 import type { ExpiryFrom } from '../../core/ledger/line.ts';
 import type { Step } from '../../core/ledger/steps.ts';
-import { dayIn, timeIn, type Zone } from '../../core/time/clock.ts';
+import { dayIn, type Zone } from '../../core/time/clock.ts';
 import { askedAt, stronger, type How, type Tracking } from '../../core/marking/rule.ts';
 import type { AskedFact } from '../../core/facts/fact.ts';
 import type { Block } from '../../core/numbering/pattern.ts';
-import type { Noted, SheetEvent, Todo } from '../../core/sheet/sheet.ts';
+import type { Noted, Todo } from '../../core/sheet/sheet.ts';
 import type { Measures, Way } from '../../core/weight/weight.ts';
 import { measuresOf } from '../setup/measures.ts';
 import { documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
@@ -104,6 +104,10 @@ export interface Order {
 	divisor: number;
 	/** the time zone of its site, or the firm's */
 	zone: Zone;
+	/** by which version of what is set up it was read */
+	setup: string;
+	/** the last event on it when it was read; null before the first */
+	lastEvent: string | null;
 }
 
 /**
@@ -120,6 +124,7 @@ export async function getOrder(sql: Db, code: string): Promise<Order | null> {
 				'lines', coalesce((SELECT json_agg(json_build_object('no', l.no, 'qty', trim_scale(y.qty)::text) ORDER BY l.no) FROM noted_line y JOIN order_line l ON l.id = y.order_line_id WHERE y.noted_id = x.id), '[]')) ORDER BY x.id)
 				FROM noted x LEFT JOIN person n ON n.login = x.noted_by LEFT JOIN person w ON w.login = x.withdrawn_by WHERE x.order_id = o.id), '[]') AS noted,
 			o.closed_at AS "closedAt", o.closed_short AS "closedShort", coalesce(l.zone, s.zone, f.zone) AS zone, f.weight_divisor AS divisor,
+			(SELECT version FROM catalogue) AS setup, ${lastEventOf(sql)} AS "lastEvent",
 			CASE WHEN w.id IS NOT NULL THEN json_build_object('code', w.code, 'name', w.name, 'divisor', w.divisor, 'rate', trim_scale(w.rate)::text, 'minimum', trim_scale(w.minimum)::text, 'currency', w.currency) END AS way
 		FROM firm f CROSS JOIN orders o LEFT JOIN partner p ON p.id = o.partner_id LEFT JOIN job j ON j.id = o.job_id
 		LEFT JOIN place l ON l.id = o.place_id LEFT JOIN place s ON s.id = l.site_id LEFT JOIN place d ON d.id = o.to_place_id LEFT JOIN place ds ON ds.id = d.site_id
@@ -173,35 +178,36 @@ const ARRIVING: ReadonlySet<string> = new Set<Step>([
 ]);
 type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['rule'] | null; arrives: How | null };
 
+/** The last event of an order (o), by itself or with others. */
+export const lastEventOf = (sql: Db) => sql`
+	greatest((SELECT max(e.id) FROM event e WHERE e.order_id = o.id), (SELECT max(w.event_id) FROM order_event w WHERE w.order_id = o.id))`;
+
 /** Is an event (e) of an order: its own, or of several with it among them? */
 export const ofOrder = (sql: Db, id: string) =>
 	sql`e.id IN (SELECT x.id FROM event x WHERE x.order_id = ${id} UNION ALL SELECT w.event_id FROM order_event w WHERE w.order_id = ${id})`;
 
-/** The other open orders of its customer at its place, by code; at most 50. None where it is no open sale. */
-export const othersOf = async (sql: Db, order: string): Promise<string[]> =>
-	(
-		await sql<{ code: string }[]>`
-			SELECT o.code FROM orders x JOIN orders o ON o.partner_id = x.partner_id AND o.kind = x.kind AND o.place_id IS NOT DISTINCT FROM x.place_id AND o.closed_at IS NULL AND o.id <> x.id
-			WHERE x.id = ${order} AND x.closed_at IS NULL AND x.kind = 'sale' ORDER BY o.code COLLATE natural_order LIMIT 50`
-	).map((o) => o.code);
+/** Codes of the other open orders of its customer at its place, at most 50, as an array; none where it is no open sale. */
+export const othersOf = (sql: Db, order: string) => sql`
+	ARRAY(SELECT o.code FROM orders x JOIN orders o ON o.partner_id = x.partner_id AND o.kind = x.kind
+		AND o.place_id IS NOT DISTINCT FROM x.place_id AND o.closed_at IS NULL AND o.id <> x.id
+		WHERE x.id = ${order} AND x.closed_at IS NULL AND x.kind = 'sale' ORDER BY o.code COLLATE natural_order LIMIT 50)`;
 
 /** Writes down that an event is of other orders too. */
 export const alsoOf = (tx: Tx, event: string, others: readonly string[]) => tx`
 	INSERT INTO order_event (event_id, order_id) SELECT ${event}::bigint, n FROM unnest(${[...others]}::bigint[]) n`;
 
-/** The events booked on an order, by itself or with others, newest first; times are those of its site. */
-export async function orderEvents(sql: Db, order: Pick<Order, 'id' | 'zone'>): Promise<SheetEvent[]> {
-	const rows = await sql<(Omit<SheetEvent, 'at'> & { at: Date })[]>`
-		SELECT e.id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
-			EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
-			e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,
-			EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.transit WHERE m.event_id = e.id) AS arrives,
-			EXISTS (SELECT 1 FROM movement m JOIN place t ON t.id = m.to_place AND t.staging WHERE m.event_id = e.id) AS waits,
-			(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements,
-			coalesce((SELECT json_agg(json_build_object('id', p.id::text, 'at', shown_time(p.made_at)) ORDER BY p.id) FROM paper p WHERE p.event_id = e.id), '[]') AS papers
-		FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE ${ofOrder(sql, order.id)} ORDER BY e.id DESC LIMIT 50`;
-	return rows.map((r) => ({ ...r, at: timeIn(order.zone, r.at) }));
-}
+/** The events booked on an order, by itself or with others, newest first: as a query. */
+export const eventsOf = (sql: Db, order: Pick<Order, 'id'>) => sql`
+	SELECT e.id::text AS id, e.kind, e.at, coalesce(n.name, e.recorded_by) AS by, e.document,
+		EXISTS (SELECT 1 FROM event u WHERE u.undoes = e.id) AS undone,
+		e.kind <> 'undo' AND EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.virtual
+			JOIN place t ON t.id = m.to_place AND NOT t.virtual WHERE m.event_id = e.id) AS brings,
+		EXISTS (SELECT 1 FROM movement m JOIN place f ON f.id = m.from_place AND f.transit WHERE m.event_id = e.id) AS arrives,
+		EXISTS (SELECT 1 FROM movement m JOIN place t ON t.id = m.to_place AND t.staging WHERE m.event_id = e.id) AS waits,
+		(SELECT count(*)::int FROM movement m WHERE m.event_id = e.id) AS movements,
+		coalesce((SELECT json_agg(json_build_object('id', p.id::text, 'at', shown_time(p.made_at)) ORDER BY p.id)
+			FROM paper p WHERE p.event_id = e.id), '[]') AS papers
+	FROM event e LEFT JOIN person n ON n.login = e.recorded_by WHERE ${ofOrder(sql, order.id)} ORDER BY e.id DESC LIMIT 50`;
 
 /** Lines that scans added are as long as what was booked of them; those of which nothing was are taken out. */
 export async function settleScanned(sql: Db, order: Pick<Order, 'id' | 'lines'>): Promise<void> {

@@ -24,6 +24,7 @@ import {
 } from './append.ts';
 import { Catalogue, catalogueOf } from './catalogue.ts';
 import type { Change } from './changes.ts';
+import type { TermsOf } from '../marks/terms.ts';
 import { createNames, Marks, resolveLines, resolveNames, resolveRuns, type Create } from './resolve.ts';
 import { mirror } from './undo.ts';
 import { arrivingIn, leavingIn, loadTakers, loadWorld, noteReceipt } from './world.ts';
@@ -33,6 +34,8 @@ export type { Booked };
 export interface BookOptions extends AppendOptions {
 	/** make sites, bins or partners that are not known yet */
 	create?: Create;
+	/** what its checks found a moment ago, where somebody has just asked them of the same movements */
+	checked?: Checked | null;
 }
 
 /**
@@ -57,6 +60,8 @@ export async function bookRead(sql: Sql, actor: Actor, event: ParsedEvent, optio
 	const { create = {}, before, after } = options;
 	const catalogue = catalogueOf(sql);
 	const stale = () => catalogue.forget();
+	// Of what is tried again everything is asked again.
+	let first = options.checked && saysHow(options.checked) ? options.checked : null;
 	if (!before && !after && !create.places && !create.partners)
 		return tried(sql, event.key, () => bookOnce(sql, actor, event, request, catalogue), stale);
 	return tried(
@@ -71,7 +76,8 @@ export async function bookRead(sql: Sql, actor: Actor, event: ParsedEvent, optio
 				await before?.(tx);
 				// What is made in this transaction is not known to others yet.
 				const own = create.places || create.partners ? new Catalogue() : catalogue;
-				const booked = await bookOnce(tx, actor, event, request, own);
+				const booked = await bookOnce(tx, actor, event, request, own, first);
+				first = null;
 				if (!booked.again) await after?.(tx, booked);
 				return booked;
 			}),
@@ -90,12 +96,15 @@ async function bookOnce(
 	actor: Actor,
 	event: ParsedEvent,
 	request: string,
-	catalogue: Catalogue
+	catalogue: Catalogue,
+	asked: Checked | null = null
 ): Promise<Booked> {
-	const checked = await checkEvent(db, event, catalogue).catch((e: unknown) => {
-		if (e instanceof Problem) return e;
-		throw e;
-	});
+	const checked =
+		asked ??
+		(await checkEvent(db, event, catalogue).catch((e: unknown) => {
+			if (e instanceof Problem) return e;
+			throw e;
+		}));
 	const faults =
 		checked instanceof Problem
 			? []
@@ -121,6 +130,9 @@ async function bookOnce(
 		SELECT * FROM book_event(${whole}::text::jsonb)`;
 	return row.again ? sameRequest(row, event.key, request) : { ...row, notes };
 }
+
+/** Says every movement how its number became known? Else whoever books it says so. */
+const saysHow = ({ lines }: Checked) => lines.every((l) => l.mark.kind === 'unmarked' || l.given.evidence);
 
 /** Reads an event as it is given. @throws Problem naming each field that cannot be read */
 export function readEvent(input: unknown): ParsedEvent {
@@ -174,9 +186,10 @@ export interface Checked {
 
 /**
  * Finds what an event names and checks all of it: the one list of checks that every door goes through.
+ * @param terms what is asked of what goes to its customer, where that was read already
  * @throws Problem naming what is not there at all
  */
-export async function checkEvent(db: Db, event: ParsedEvent, catalogue: Catalogue): Promise<Checked> {
+export async function checkEvent(db: Db, event: ParsedEvent, catalogue: Catalogue, terms?: TermsOf): Promise<Checked> {
 	const known = await resolveNames(db, event, catalogue);
 	const { items } = known;
 	const marks = await Marks.load(db, [
@@ -190,11 +203,12 @@ export async function checkEvent(db: Db, event: ParsedEvent, catalogue: Catalogu
 	const world = await loadWorld(
 		db,
 		lines,
-		{ ...known, standing: marks.standing, fresh: marks.fresh, stopping: marks.stopping },
+		{ ...known, standing: marks.standing, fresh: marks.fresh, stopping: marks.stopping, promising: marks.promising },
 		{
 			at: new Date(event.at),
 			partner: event.partner ?? null,
-			orders: [event.order, ...(event.orders ?? [])].flatMap((o) => o ?? [])
+			orders: [event.order, ...(event.orders ?? [])].flatMap((o) => o ?? []),
+			terms
 		}
 	);
 	const checking = { kind: event.kind, lines, runs: declared, world };

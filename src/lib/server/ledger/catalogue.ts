@@ -65,10 +65,11 @@ export class Catalogue {
 
 	/**
 	 * What is known, after a look whether it is still so: what somebody is shown may not be old.
+	 * @param version of what is set up, where it was just read
 	 * @returns it with the firm's policy, and of items, places and partners what was named before
 	 */
-	async current(db: Db): Promise<Known> {
-		const version = await versionOf(db);
+	async current(db: Db, version?: string): Promise<Known> {
+		version ??= await versionOf(db);
 		if (this.known?.version !== version) {
 			const known = new Known(version);
 			known.policy = await readPolicy(db);

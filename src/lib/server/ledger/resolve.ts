@@ -117,6 +117,8 @@ export class Marks {
 	readonly fresh: Mark[] = [];
 	/** anything in the firm is on hold, quarantined or rejected */
 	stopping = false;
+	/** is anything promised in the firm? Where nothing is, nobody asks of each number */
+	promising = false;
 	/** what stands of each at real places, by its id */
 	readonly standing = new Map<string, Standing[]>();
 
@@ -128,11 +130,13 @@ export class Marks {
 		const lots = [...new Map(named.flatMap((w) => (w.lot ? [[`${w.item.id} ${w.lot}`, w] as const] : []))).values()];
 		const bare = [...new Set(named.filter((w) => !w.lot && !w.serial).map((w) => w.item.id))];
 		const ids = [...new Set(wanted.flatMap((w) => w.mark ?? []))];
-		const found = await tx<(Mark & { standing: string | null; stopping: boolean })[]>`
-			SELECT *, (SELECT EXISTS (SELECT 1 FROM mark WHERE status <> 'released')) AS stopping FROM named_marks(${serials.map((w) => w.item.id)}::bigint[], ${serials.map((w) => w.serial!)}::text[],
+		const found = await tx<(Mark & { standing: string | null; stopping: boolean; promising: boolean })[]>`
+			SELECT *, (SELECT EXISTS (SELECT 1 FROM mark WHERE status <> 'released')) AS stopping,
+				(SELECT EXISTS (SELECT 1 FROM promise WHERE released_at IS NULL AND taken < qty)) AS promising FROM named_marks(${serials.map((w) => w.item.id)}::bigint[], ${serials.map((w) => w.serial!)}::text[],
 				${lots.map((w) => w.item.id)}::bigint[], ${lots.map((w) => w.lot!)}::text[], ${bare}::bigint[], ${ids}::bigint[])`;
-		for (const { standing, stopping, ...mark } of found) {
+		for (const { standing, stopping, promising, ...mark } of found) {
 			marks.stopping = stopping;
+			marks.promising = promising;
 			if (marks.byId.has(mark.id)) continue;
 			marks.byId.set(mark.id, mark);
 			marks.known.set(slot(mark.kind, mark.item_id, mark.serial_no ?? mark.lot_no ?? ''), mark);

@@ -12,13 +12,14 @@ import type { Promised } from '../../core/allocation/promises.ts';
 import { group } from '../../core/group/group.ts';
 import { nearNumbers } from '../marks/near.ts';
 import { stoppedIn } from '../marks/inside.ts';
-import { termsFor } from '../marks/terms.ts';
+import { termsFor, type TermsOf } from '../marks/terms.ts';
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 
 /**
  * Loads what the checks of some movements ask of the world: a fixed number of statements, whatever the count, sent
  * together.
- * @param of when the event happened, which is what "today" is for it; with whom; and the orders that it fulfils
+ * @param of when the event happened, which is what "today" is for it; with whom; the orders that it fulfils; and what is asked of
+ *   what goes to a customer, where that was read already
  */
 export async function loadWorld(
 	tx: Db,
@@ -28,9 +29,10 @@ export async function loadWorld(
 		facts,
 		standing,
 		fresh,
-		stopping
-	}: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[]; stopping: boolean },
-	{ at, partner, orders }: { at: Date; partner: string | null; orders: readonly string[] }
+		stopping,
+		promising
+	}: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[]; stopping: boolean; promising: boolean },
+	{ at, partner, orders, terms }: { at: Date; partner: string | null; orders: readonly string[]; terms?: TermsOf }
 ): Promise<World & { promises: string[] }> {
 	const [
 		{ asked, cameBack },
@@ -46,9 +48,9 @@ export async function loadWorld(
 		near,
 		files
 	] = await Promise.all([
-		loadAsked(tx, lines, partner),
+		loadAsked(tx, lines, partner, terms),
 		loadOwners(tx, lines),
-		loadPromised(tx, lines, orders, partner),
+		promising ? loadPromised(tx, lines, orders, partner) : { promised: new Map(), promises: [] },
 		loadStaged(tx, lines, orders),
 		loadDealt(tx, lines, partner),
 		loadLast(tx, lines),
@@ -92,12 +94,13 @@ export async function loadWorld(
 async function loadAsked(
 	tx: Db,
 	lines: readonly Line[],
-	customer: string | null
+	customer: string | null,
+	given?: TermsOf
 ): Promise<Pick<World, 'asked' | 'cameBack'>> {
 	const goes = lines.filter((l) => l.to.code === '@customer' && !l.from.virtual);
 	const items = [...new Set(goes.map((l) => l.item.id))];
 	if (!items.length) return { asked: new Map(), cameBack: new Set() };
-	const terms = await termsFor(tx, items, { place: null, customer, purpose: 'shipment' });
+	const terms = given ?? (await termsFor(tx, items, { place: null, customer, purpose: 'shipment' }));
 	const serials = goes.filter((l) => l.mark.kind === 'serial' && !l.mark.fresh && terms(l.item.id).newOnly);
 	const back = serials.length
 		? await tx<
@@ -132,10 +135,6 @@ async function loadPromised(
 ): Promise<{ promised: World['promised']; promises: string[] }> {
 	const leaving = leavingIn(lines);
 	if (!leaving.length) return { promised: new Map(), promises: [] };
-	// Mostly nothing of it is: what is left of a promise takes longer to plan than to read.
-	const [open] =
-		await tx`SELECT 1 FROM promise p WHERE p.mark_id = ANY(${leaving}::bigint[]) AND p.released_at IS NULL AND p.taken < p.qty LIMIT 1`;
-	if (!open) return { promised: new Map(), promises: [] };
 	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
 		SELECT p.mark_id AS mark, p.id, n.to AS order, coalesce(p.order_line_id, 0) AS line, n.site, trim_scale(n.rest)::text AS qty,
 			n.id IS NOT NULL AND NOT own_promise(n, NULL, ${partner}) AND NOT coalesce(n.order_id = ANY(${[...orders]}::bigint[]), false) AS counts

@@ -15,7 +15,7 @@ export interface StockPlace {
 	/** what lies there is not offered: it is put away first */
 	waits: boolean;
 }
-/** All real places of the firm, by their ids. */
+/** All real places of the firm, by their ids, in the order of their codes. */
 export interface StockPlaces {
 	/** of what is set up, that they were read by */
 	version: string;
@@ -36,7 +36,8 @@ export async function stockPlaces(db: Db, version: string): Promise<StockPlaces>
 	const rows = await db<StockPlace[]>`
 		SELECT p.id, p.code, coalesce(s.code, p.code) AS site, coalesce(p.zone, s.zone, f.zone) AS zone, p.transit, p.staging,
 			p.dock AND coalesce(s.bins_first, p.bins_first) AS waits
-		FROM firm f CROSS JOIN place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual`;
+		FROM firm f CROSS JOIN place p LEFT JOIN place s ON s.id = p.site_id WHERE NOT p.virtual
+		ORDER BY p.code COLLATE natural_order`;
 	const read: StockPlaces = {
 		version,
 		byId: new Map(rows.map((p) => [p.id, p])),

@@ -3,6 +3,8 @@ import { PLAIN, type Terms } from '../../core/allocation/allocate.ts';
 
 /** What stock is taken for. */
 export const PURPOSES = ['shipment', 'use', 'transfer'] as const;
+/** What is asked of an item, by its id. */
+export type TermsOf = (itemId: string) => Terms;
 /** What stock is taken for. */
 export type Purpose = (typeof PURPOSES)[number];
 
@@ -16,7 +18,7 @@ export async function termsFor(
 	sql: Db,
 	itemIds: readonly string[],
 	of: { place: string | null; customer: string | null; purpose: Purpose }
-): Promise<(itemId: string) => Terms> {
+): Promise<TermsOf> {
 	const ships = of.purpose === 'shipment';
 	const rows = await sql<(Omit<Terms, 'from'> & { id: string })[]>`
 		SELECT i.id, coalesce(i.preference, s.preference, f.preference) AS preference, i.one_lot OR ${ships} AND coalesce(q.one_lot, false) AS "oneLot",

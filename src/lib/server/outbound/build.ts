@@ -1,6 +1,6 @@
 import { pickedIn } from '../../core/sheet/entered.ts';
 import type { Db } from '../database/connect.ts';
-import type { Terms } from '../../core/allocation/allocate.ts';
+import { PLAIN, type Terms } from '../../core/allocation/allocate.ts';
 import { fillCells } from '../../core/allocation/cells.ts';
 import { moreThanOrdered, stillOpen, tooFewSerials, tooManySerials } from '../../core/checks/catalogue.ts';
 import type { Evidence } from '../../core/ledger/evidence.ts';
@@ -8,7 +8,7 @@ import type { EventInput } from '../../core/ledger/input.ts';
 import { add, amount, less, rest, show, sub, total } from '../../core/quantity/quantity.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import type { Standing } from '../marks/standing.ts';
 import { termsFor } from '../marks/terms.ts';
 import type { Builder, Built, Given, Held } from '../sheet/build.ts';
 import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
@@ -34,11 +34,14 @@ interface LateSerial {
 async function buildShipment(sql: Db, given: Given): Promise<Built> {
 	const { order } = given;
 	const items = order.lines.map((l) => l.itemId);
-	const reading = given.alone ?? standing(sql, items, order.id, { site: order.place?.split('/')[0] });
+	const reading = given.alone ?? given.stock.of(items);
 	const [all, staging, terms] = await Promise.all([
 		reading,
 		stagingOf(sql, order, reading),
-		termsFor(sql, items, { place: order.place, customer: order.partner, purpose: 'shipment' })
+		// Of what is closed nothing goes any more.
+		order.closedAt
+			? () => PLAIN
+			: termsFor(sql, items, { place: order.place, customer: order.partner, purpose: 'shipment' })
 	]);
 	const stock = held(all, given.held ?? []);
 	const side = sideOf(order, staging, given.mode);
@@ -48,7 +51,8 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 		: given.drafts;
 	const [at] = staging.bins;
 	const of = { staging, stock, terms };
-	const built = side === 'picks' ? await pick(sql, given, of) : await ship(sql, { ...given, drafts }, of);
+	const made = side === 'picks' ? await pick(sql, given, of) : await ship(sql, { ...given, drafts }, of);
+	const built = { ...made, terms };
 	if (given.alone) return built;
 	const sale = await saleOf(sql, order, built.lines, (line) => waitingOf(staging, line));
 	return {

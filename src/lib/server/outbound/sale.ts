@@ -54,15 +54,17 @@ export async function saleOf(
 	waits: (line: string) => Qty = () => '0'
 ): Promise<NonNullable<SheetState['sale']>> {
 	const ids = order.lines.filter((l) => !isZero(l.done)).map((l) => l.id);
-	const [gone, signed, [{ terms }], others] = await Promise.all([
-		ids.length ? goneOf(sql, ids) : [],
-		sql<(Omit<Signed, 'at'> & { at: Date })[]>`
-			SELECT s.id, s.meaning, s.signer, s.at, coalesce(n.name, s.taken_by) AS by, s.sha256 AS file, s.event_id AS event
-			FROM signature s LEFT JOIN person n ON n.login = s.taken_by
-			WHERE s.order_id = ${order.id} OR s.event_id IN (SELECT w.event_id FROM order_event w WHERE w.order_id = ${order.id} UNION ALL SELECT x.id FROM event x WHERE x.order_id = ${order.id}) ORDER BY s.id`,
-		sql<{ terms: boolean }[]>`SELECT terms <> '' AS terms FROM firm`,
-		othersOf(sql, order.id)
-	]);
+	const [{ gone, signed, terms, others }] = await sql<
+		{ gone: WentOff[]; signed: (Omit<Signed, 'at'> & { at: string })[]; terms: boolean; others: string[] }[]
+	>`
+			SELECT coalesce((SELECT json_agg(x) FROM (${goneOf(sql, ids)}) x), '[]') AS gone,
+			f.terms <> '' AS terms, ${othersOf(sql, order.id)} AS others, coalesce((
+				SELECT json_agg(json_build_object('id', s.id::text, 'meaning', s.meaning, 'signer', s.signer, 'at', s.at,
+					'by', coalesce(n.name, s.taken_by), 'file', s.sha256, 'event', s.event_id::text) ORDER BY s.id)
+				FROM signature s LEFT JOIN person n ON n.login = s.taken_by
+				WHERE s.order_id = ${order.id} OR s.event_id IN (SELECT w.event_id FROM order_event w WHERE w.order_id = ${order.id}
+					UNION ALL SELECT x.id FROM event x WHERE x.order_id = ${order.id})), '[]') AS signed
+			FROM firm f`;
 	const byLine = group([...gone], (g) => g.line);
 	for (const line of lines) {
 		const l = order.lines.find((x) => x.id === line.id)!;
@@ -72,14 +74,14 @@ export async function saleOf(
 			...{ numbered: l.carries !== 'none', handed: l.done, waits: waits(line.id) },
 			gone: mine.map(({ line: _line, numbers: _numbers, at, ...g }) => ({
 				...g,
-				warrantyUntil: warrantyUntil(at, order.zone, l.warranty ?? l.itemWarranty)
+				warrantyUntil: warrantyUntil(new Date(at), order.zone, l.warranty ?? l.itemWarranty)
 			})),
 			numbers: mine[0]?.numbers ?? 0
 		};
 	}
 	return {
 		customer: order.partner,
-		signed: signed.map((s) => ({ ...s, at: timeIn(order.zone, s.at) })),
+		signed: signed.map((s) => ({ ...s, at: timeIn(order.zone, new Date(s.at)) })),
 		terms,
 		others
 	};
@@ -94,11 +96,11 @@ export const replacedBy = (sql: Db) => sql`
 	(SELECT string_agg(coalesce(x.number, 'no number'), ', ' ORDER BY x.id) FROM movement r JOIN place c ON c.id = r.from_place AND c.code = '@customer' JOIN mark x ON x.id = r.mark_id
 		WHERE r.event_id = m.event_id AND r.order_line_id = m.order_line_id)`;
 
-/** What has gone on some lines and did not come back on them: the first numbers of each, with how many there are. */
-const goneOf = (sql: Db, lines: readonly string[]) => sql<
-	(Omit<Gone, 'warrantyUntil'> & { line: string; at: Date; numbers: number })[]
->`
-	SELECT g.line, g.mark, g.kind, g.number, g.of_lot AS lot, trim_scale(g.qty)::text AS qty, ${binOf(sql)} AS from, e.at, g.numbers::int AS numbers,
+/** What has gone on a line. */
+type WentOff = Omit<Gone, 'warrantyUntil'> & { line: string; at: string; numbers: number };
+/** What has gone on some lines and did not come back on them, as a query: the first numbers of each, with how many there are. */
+const goneOf = (sql: Db, lines: readonly string[]) => sql`
+	SELECT g.line::text AS line, g.mark::text AS mark, g.kind, g.number, g.of_lot AS lot, trim_scale(g.qty)::text AS qty, ${binOf(sql)} AS from, e.at, g.numbers::int AS numbers,
 		${replacedBy(sql)} AS replaces
 	FROM (SELECT d.line, d.mark, d.qty, d.event_id, k.kind, coalesce(k.number, i.code) AS number, k.of_lot, row_number() OVER w AS nth, count(*) OVER (PARTITION BY d.line) AS numbers
 		FROM (SELECT order_line_id AS line, mark_id AS mark, sum(qty) AS qty, max(event_id) FILTER (WHERE qty > 0) AS event_id FROM line_done

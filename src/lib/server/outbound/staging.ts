@@ -3,6 +3,7 @@ import { group } from '../../core/group/group.ts';
 import { less, total } from '../../core/quantity/quantity.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
+import { stockPlaces } from '../marks/places.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import type { Builder } from '../sheet/build.ts';
 
@@ -15,12 +16,11 @@ export interface Staging {
 	reasons: ReadonlyMap<string, string>;
 }
 
-/** Places of an order's site where picked goods wait, in their order. */
-async function stagingBins(sql: Db, order: Pick<Order, 'place'>): Promise<string[]> {
-	const site = order.place?.split('/')[0] ?? null;
-	const bins = await sql<{ code: string }[]>`
-		SELECT p.code FROM place p JOIN place s ON s.id = p.site_id WHERE p.staging AND s.code = ${site} ORDER BY p.code COLLATE natural_order`;
-	return bins.map((b) => b.code);
+/** Codes of the places of an order's site where picked goods wait. */
+async function stagingBins(sql: Db, order: Pick<Order, 'place' | 'setup'>): Promise<string[]> {
+	const site = order.place?.split('/')[0];
+	const { byId } = await stockPlaces(sql, order.setup);
+	return [...byId.values()].flatMap((p) => (p.staging && p.site === site && p.code !== site ? [p.code] : []));
 }
 /**
  * What was picked for an order and waits. Two statements, whatever the count.
@@ -31,9 +31,10 @@ export async function stagingOf(
 	order: Order,
 	reading: readonly Standing[] | Promise<readonly Standing[]>
 ): Promise<Staging> {
-	const [stock, bins, rows] = await Promise.all([
+	const bins = await stagingBins(sql, order);
+	if (!bins.length) return { bins, waits: new Map(), reasons: new Map() };
+	const [stock, rows] = await Promise.all([
 		reading,
-		stagingBins(sql, order),
 		sql<{ line: string; mark: string; at: string; qty: string; reason: string | null }[]>`
 			SELECT v.order_line_id AS line, v.mark_id AS mark, v.mark_id || ' ' || p.code AS at, trim_scale(v.qty)::text AS qty,
 				(SELECT e.reason FROM effective_movement m JOIN event e ON e.id = m.event_id

@@ -14,7 +14,7 @@ import { parse } from '../parse.ts';
 import { insertRows, lockSheet, takeRows } from '../sheet/drafts.ts';
 import type { Movement } from '../sheet/lines.ts';
 import { notify } from '../sheet/live.ts';
-import { sheetLines, sheetState } from '../sheet/state.ts';
+import { sheetWithin, sheetState } from '../sheet/state.ts';
 import { binOf } from './sale.ts';
 import { promiseInstead } from '../document/promises.ts';
 
@@ -75,11 +75,11 @@ async function picksInstead(sql: Sql, actor: Actor, order: Order, of: OrderLine,
 			{ lineId: of.id, data: { ...given.in, qty: old.qty } },
 			{ lineId: of.id, data: { ...given.out, qty: '0' } }
 		];
-		if (old.id) await takeRows(tx, [old.id]);
+		if (old.id) await takeRows(tx, order.code, [old.id]);
 		await insertRows(tx, actor.name, order.id, rows);
 		const instead = { key: given.key, from: given.out.mark, to: given.in.mark, reason: given.reason || null };
 		await promiseInstead(tx, actor, order, of, instead, now);
-		const line = (await sheetLines(tx, order, mode)).lines.find((l) => l.id === of.id)!;
+		const line = (await sheetWithin(tx, order, mode)).lines.find((l) => l.id === of.id)!;
 		const stop = line.cells
 			.flatMap((c) => c.picks.filter((p) => p.mark === given.in.mark).flatMap((p) => p.findings))
 			.find((f) => f.level === 'stop' && !f.open);

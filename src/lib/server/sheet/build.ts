@@ -5,8 +5,10 @@ import type { Day } from '../../core/dates/dates.ts';
 import type { Mode, SheetLine, SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import type { Standing } from '../marks/standing.ts';
+import type { TermsOf } from '../marks/terms.ts';
 import type { DraftRow } from './drafts.ts';
 import type { Move, Said } from './lines.ts';
+import type { StockThere } from './stockthere.ts';
 
 /** What a sheet is built for: the order and its drafts, the moment, what is recorded now, and the firm's policy. */
 export interface Given {
@@ -23,6 +25,8 @@ export interface Given {
 	named?: boolean;
 	/** it is only asked what is wrong with one row, by itself: what stands there of what it takes, none where it takes nothing */
 	alone?: readonly Standing[];
+	/** what stands at its site */
+	stock: StockThere;
 	/** of a long sheet the ledger's checks are not asked yet: the movements that its button would book may be left out */
 	ahead?: boolean;
 }
@@ -56,6 +60,8 @@ export interface Built {
 	next?: { kind: string; to: string };
 	/** what else is written with the event */
 	after?: (tx: Tx, actor: Actor, booked: { id: string; at: string }) => Promise<void>;
+	/** what its customer asks of what goes, where that was read */
+	terms?: TermsOf;
 	/** reasons that were given before, by the mark: what they answer is not asked again */
 	answered?: ReadonlyMap<string, string>;
 }

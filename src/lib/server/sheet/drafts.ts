@@ -10,7 +10,7 @@ import { factValues, id, line } from '../../core/text/input.ts';
 import { showWhen } from '../../core/dates/dates.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import { parse } from '../parse.ts';
-import { notify } from './live.ts';
+import { notify, telling } from './live.ts';
 
 const short = line(200, 0, undefined, 'That is too long for a field of the sheet. Check what was pasted.');
 const rowFields = z.strictObject({
@@ -103,21 +103,20 @@ export const MOST_ROWS = 2000;
  */
 export const readDrafts = (sql: Db, orderId: string, ids?: readonly string[]): Promise<DraftRow[]> =>
 	readRows(sql, sql`d.order_id = ${orderId} ${ids ? sql`AND d.id = ANY(${[...ids]}::uuid[])` : sql``}`);
-/** @param which of all rows (d), as a WHERE */
-async function readRows(sql: Db, which: Piece): Promise<DraftRow[]> {
+/** @param which of all rows (d), as a WHERE; and how many at most */
+async function readRows(sql: Db, which: Piece, most: number | null = null): Promise<DraftRow[]> {
 	const rows = await sql<(Omit<DraftRow, 'data'> & { data: unknown })[]>`
 		SELECT d.id, d.line_id AS "lineId", d.data, d.version, coalesce(p.name, d.changed_by) AS by
 		FROM draft_row d LEFT JOIN person p ON p.login = d.changed_by
-		WHERE ${which} ORDER BY d.created_at, d.id`;
+		WHERE ${which} ORDER BY d.created_at, d.id LIMIT ${most}`;
 	return rows.map((r) => ({ ...r, data: rowData.safeParse(r.data).data ?? {} }));
 }
 
-/** How many rows an order's sheet has, counted no further than one more than asked. */
-export const countRows = async (sql: Db, orderId: string, most: number): Promise<number> =>
-	(
-		await sql<{ n: number }[]>`
-			SELECT count(*)::int AS n FROM (SELECT 1 FROM draft_row WHERE order_id = ${orderId} LIMIT ${most + 1}) counted`
-	)[0].n;
+/** The rows of an order's sheet; null where there are more of them than asked. */
+export async function readDraftsUpTo(sql: Db, orderId: string, most: number): Promise<DraftRow[] | null> {
+	const rows = await readRows(sql, sql`d.order_id = ${orderId}`, most + 1);
+	return rows.length > most ? null : rows;
+}
 
 /**
  * Of a long sheet the rows that a scanned number may have to do with: those that hold it, or several, or the one before it;
@@ -178,7 +177,7 @@ export async function saveRows(
 	await transaction(sql, async (tx) => {
 		await tx`SELECT 1 FROM orders WHERE id = ${order.id} FOR SHARE`;
 		const kept = await tx<{ id: string }[]>`
-			INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
+			WITH kept AS (INSERT INTO draft_row (id, order_id, line_id, data, changed_by)
 			SELECT n.id, ${order.id}::bigint, n.line, n.data::jsonb, ${by}::text
 			FROM unnest(${rows.map((r) => r.id)}::uuid[], ${rows.map((r) => r.lineId)}::bigint[], ${rows.map((r) => JSON.stringify(r.data))}::text[])
 				WITH ORDINALITY n(id, line, data, pos)
@@ -190,11 +189,12 @@ export async function saveRows(
 			WHERE draft_row.order_id = ${order.id}
 				AND (draft_row.version = (SELECT v.version FROM unnest(${rows.map((r) => r.id)}::uuid[], ${rows.map((r) => r.version)}::int[]) v(id, version) WHERE v.id = draft_row.id)
 					OR draft_row.data - ARRAY['scanned', 'reported'] = excluded.data)
-			RETURNING id`;
+			RETURNING id)
+			-- Told once, however many rows.
+			SELECT k.id FROM kept k WHERE (SELECT count(*) FROM (SELECT ${telling(tx, order.code)} OFFSET 0) told) = 1`;
 		const saved = new Set(kept.map((r) => r.id));
 		const lost = rows.find((r) => !saved.has(r.id));
 		if (lost) throw await changedMeanwhile(tx, order.id, lost.id);
-		await notify(tx, order.code);
 	});
 	return rows.map((r) => r.id);
 }
@@ -298,8 +298,10 @@ export async function removeRows(sql: Db, order: { id: string; code: string }, i
 export const lockSheet = (tx: Tx, orderId: string) =>
 	tx`SELECT pg_advisory_xact_lock(hashtext('sheet'), ${Number(orderId) % 2 ** 31}::int)`;
 
-/** Drops the rows that a booking has used, in its transaction. */
-export const takeRows = (tx: Tx, ids: readonly string[]) => tx`DELETE FROM draft_row WHERE id = ANY(${ids}::uuid[])`;
+/** Drops the rows of an order that a booking has used, in its transaction, and tells everyone who has it open. */
+export const takeRows = (tx: Tx, code: string, ids: readonly string[]) => tx`
+	WITH gone AS (DELETE FROM draft_row WHERE id = ANY(${ids}::uuid[]))
+	SELECT ${telling(tx, code)}`;
 
 /** Takes the parts of some units out of a sheet, to book them. @returns each row as "id version" */
 export const takeUnitRows = async (tx: Tx, orderId: string, serials: readonly string[]): Promise<string[]> =>

@@ -8,9 +8,11 @@ const page = new AsyncLocalStorage<string>();
 /** Runs a request on behalf of a page, named by an id of its own. */
 export const onBehalfOf = <T>(name: string, work: () => T): T => page.run(name, work);
 
-/** Tells everyone who has the order open that something in it changed. */
-export const notify = (sql: Db, code: string) =>
-	sql`SELECT pg_notify('order', ${JSON.stringify({ code, by: page.getStore() ?? '' })})`;
+/** Tells everyone who has the order open that something in it changed: as a part of a statement. */
+export const telling = (sql: Db, code: string) =>
+	sql`pg_notify('order', ${JSON.stringify({ code, by: page.getStore() ?? '' })})`;
+/** The same, by itself. */
+export const notify = (sql: Db, code: string) => sql`SELECT ${telling(sql, code)}`;
 
 type Listener = (by: string) => void;
 const listeners = new Map<string, Set<Listener>>();

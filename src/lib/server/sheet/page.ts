@@ -2,10 +2,13 @@ import type { RequestEvent } from '@sveltejs/kit';
 import { documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can } from '../../core/people/can.ts';
 import type { SentSheet } from '../../core/sheet/sent.ts';
+import type { SheetState } from '../../core/sheet/sheet.ts';
 import type { Sql } from '../database/connect.ts';
+import type { Order } from '../document/orders.ts';
 import { page } from '../request.ts';
 import { openWays } from '../setup/ways.ts';
 import { binsOf } from '../setup/places.ts';
+import { besideSheet } from './beside.ts';
 import { sheetSent } from './sent.ts';
 import { modeOf, sheetState } from './state.ts';
 
@@ -27,6 +30,19 @@ export const documentPage = (sql: Sql, event: RequestEvent, code: string, kind: 
 		};
 	});
 
-/** A sheet as an answer gives it: of a long one what is not as the page has it. */
-export const sheetAnswer = async (sql: Sql, { url }: Pick<RequestEvent, 'url'>, code: string): Promise<SentSheet> =>
-	sheetSent(await sheetState(sql, code, modeOf(url)), url.searchParams.get('known'));
+/**
+ * A sheet as an answer gives it: of a long one what is not as the page has it.
+ * @param known `order`: as it was read a moment ago; `sheet`: its sheet, where it was built since
+ */
+export const sheetAnswer = async (
+	sql: Sql,
+	{ url }: Pick<RequestEvent, 'url'>,
+	code: string,
+	{ order, sheet }: { order?: Order; sheet?: Omit<SheetState, 'events' | 'scans'> | null } = {}
+): Promise<SentSheet> =>
+	sheetSent(
+		order && sheet
+			? { ...sheet, ...(await besideSheet(sql, order)) }
+			: await sheetState(sql, code, modeOf(url), { order }),
+		url.searchParams.get('known')
+	);

@@ -5,7 +5,7 @@ import { readScan, type Scan } from '../../core/codes/scan.ts';
 import { documentKind } from '../../core/document/kinds.ts';
 import { readBack } from '../../core/numbering/pattern.ts';
 import { Problem } from '../../core/problem/problem.ts';
-import type { Mode } from '../../core/sheet/sheet.ts';
+import type { Mode, SheetState } from '../../core/sheet/sheet.ts';
 import { add, amount, isSome, less, sub, total } from '../../core/quantity/quantity.ts';
 import { positionIn, Positions } from '../../core/ranges/positions.ts';
 import { next } from '../../core/ranges/ranges.ts';
@@ -19,12 +19,12 @@ import { parse } from '../parse.ts';
 import { bringsNumbers } from './rows.ts';
 import {
 	changeRow,
-	countRows,
 	enteredIn,
 	insertRows,
 	lockSheet,
 	putBack,
 	readDrafts,
+	readDraftsUpTo,
 	readNear,
 	type DraftRow,
 	type RowData
@@ -37,7 +37,8 @@ import { partFor } from './partscan.ts';
 import { namedBy, pickFor } from './scanpick.ts';
 import { LONG } from '../../core/sheet/sent.ts';
 import { isLong } from './sent.ts';
-import { sheetLines } from './state.ts';
+import { sheetWithin } from './state.ts';
+import { StockThere } from './stockthere.ts';
 
 /** A scan, as parsed. */
 export const scanInput = z.strictObject({
@@ -59,46 +60,64 @@ export interface Taken {
 	/** the row that it made or changed */
 	changed?: string;
 }
+/** A sheet as it was built to check what was scanned into it. */
+type BuiltSheet = Omit<SheetState, 'events' | 'scans'>;
+/** What a scan did, with its row and its sheet. */
+interface Done extends Taken {
+	row: Placed | null;
+	sheet?: BuiltSheet;
+}
 /**
  * Puts a scan where it belongs in the sheet of a delivery or of what is made: the line by the item in the code, by the
  * cursor, or by the pattern that the number fits; the row by its lot, or as the next of a run. Whatever comes of it
  * is kept in the scan log.
  */
-export async function takeScan(
+export const takeScan = async (
 	sql: Sql,
 	by: string,
 	order: Order,
 	input: unknown,
 	mode: Mode = 'both'
-): Promise<Taken> {
+): Promise<Taken> => (await scanInto(sql, by, order, input, mode)).scan;
+
+/**
+ * The same, with the sheet as the scan leaves it.
+ * @returns `sheet`: null where all of it was not built to check the scan, or another mode of it is shown
+ */
+export async function scanInto(
+	sql: Sql,
+	by: string,
+	order: Order,
+	input: unknown,
+	mode: Mode
+): Promise<{ scan: Taken; sheet: BuiltSheet | null }> {
 	const given = parse(scanInput, input);
 	const known = await knownScan(sql, order.id, given);
-	if (known) return known;
+	if (known) return { scan: known, sheet: null };
 	const keep = (tx: Db, taken: boolean, said: string, row: Placed | null = null) =>
-		logScan(tx, by, order.id, { id: given.id, text: given.text, taken, said, row });
+		logScan(tx, by, order, { id: given.id, text: given.text, taken, said, row });
 	try {
 		const scan = readScan(given.text, new Date().getFullYear());
 		if ('problem' in scan) throw new Refused(scan.problem);
-		return await transaction(sql, async (tx): Promise<Taken> => {
+		return await transaction(sql, async (tx) => {
 			await lockSheet(tx, order.id);
 			const taken =
 				scan.sscc && !scan.gtin
 					? await takePallet(tx, by, order, scan.sscc)
 					: await takeNumber(tx, by, order, scan, given, mode);
-			await Promise.all([keep(tx, true, taken.said, taken.row), notify(tx, order.code)]);
-			const { row, ...answer } = taken;
-			return row ? { ...answer, changed: row.id } : answer;
+			await keep(tx, true, taken.said, taken.row);
+			const { row, sheet, ...did } = taken;
+			return { scan: row ? { ...did, changed: row.id } : did, sheet: (mode === 'both' && sheet) || null };
 		});
 	} catch (e) {
 		if (!(e instanceof Refused)) throw e;
 		await keep(sql, false, e.message);
-		await notify(sql, order.code);
-		return { taken: false, said: e.message };
+		return { scan: { taken: false, said: e.message }, sheet: null };
 	}
 }
 
 /** Enters what is announced on a pallet. */
-async function takePallet(tx: Tx, by: string, order: Order, sscc: string): Promise<Taken & { row: null }> {
+async function takePallet(tx: Tx, by: string, order: Order, sscc: string): Promise<Done> {
 	const { enterPallet } = builders[order.kind];
 	if (!enterPallet)
 		throw new Refused(
@@ -124,8 +143,10 @@ async function takeNumber(
 	scan: Scan,
 	given: z.output<typeof scanInput>,
 	mode: Mode
-): Promise<Taken & { row: Placed | null }> {
-	const long = isLong(order, await countRows(tx, order.id, LONG));
+): Promise<Done> {
+	const few = await readDraftsUpTo(tx, order.id, LONG);
+	const long = !few || isLong(order, few.length);
+	const all = async () => few ?? (await readDrafts(tx, order.id));
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	if (documentKind(order.kind).scans === 'stock') {
 		const takes = (await builders[order.kind].takes?.(tx, order, mode, { number, gtin: scan.gtin })) ?? null;
@@ -135,12 +156,15 @@ async function takeNumber(
 		// A serial is taken as one; of a lot it matters what else of it goes.
 		const alone = long && called.length > 0 && called.every((m) => m.kind === 'serial');
 		const marks = called.map((m) => m.id);
-		const drafts = alone ? await readNear(tx, order.id, { marks }) : await readDrafts(tx, order.id);
-		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes, marks });
-		return entered(tx, by, whole, picked.line, picked.row, alone ? picked.stock : null);
+		const drafts = alone ? await readNear(tx, order.id, { marks }) : await all();
+		// Its sheet reads all that stands there anyway, to see what the scan comes to.
+		const stock = new StockThere(tx, whole);
+		const there = alone || takes ? {} : { stock };
+		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes, marks, ...there });
+		return entered(tx, by, whole, picked.line, picked.row, alone ? picked.stock : null, stock);
 	}
 	if (order.lines.some((l) => l.role === 'component')) {
-		const part = await partFor(tx, order, scan, given.lineId ?? null, () => readDrafts(tx, order.id));
+		const part = await partFor(tx, order, scan, given.lineId ?? null, all);
 		if (part) return entered(tx, by, order, part.line, part.row, null);
 	}
 	const line = await lineFor(tx, order, scan, given.lineId ?? null);
@@ -151,9 +175,7 @@ async function takeNumber(
 		return { taken: true, said, hold: { lineId: line.id, lot: scan.lot, expiresOn: scan.expiresOn }, row: null };
 	}
 	const near = long && line.tracking.includes('serial');
-	const drafts = near
-		? await readNear(tx, order.id, { serial: scan.serial ?? number, lot: scan.lot })
-		: await readDrafts(tx, order.id);
+	const drafts = near ? await readNear(tx, order.id, { serial: scan.serial ?? number, lot: scan.lot }) : await all();
 	const row = place(line, await ours(tx, by, order, line, scan, drafts), drafts, given.lot || null);
 	return entered(tx, by, order, line, row, near ? [] : null);
 }
@@ -171,6 +193,7 @@ async function withLine(tx: Tx, order: Order, takes: Takes): Promise<Order> {
  * Keeps the row of a scan, and says what it came to.
  * @param alone of a long sheet, what stands there of it: only what is wrong with the number itself is looked for, the whole is
  *   checked behind it
+ * @param stock what stands there, where it was read already
  */
 async function entered(
 	tx: Tx,
@@ -178,17 +201,18 @@ async function entered(
 	order: Order,
 	line: OrderLine,
 	row: Placed,
-	alone: readonly Standing[] | null
-): Promise<Taken & { row: Placed }> {
+	alone: readonly Standing[] | null,
+	stock?: StockThere
+): Promise<Done> {
 	await write(tx, by, order, line, row);
 	// What the code does not say is typed after it; what is wrong with it makes the scan a wrong one.
 	const own = { id: row.id, data: row.alone ?? row.after };
 	const rows = [...(row.same ?? []), own].map((r): DraftRow => ({ ...r, lineId: line.id, version: 1, by }));
-	const [{ lines }, whole] = await Promise.all([
-		sheetLines(tx, order, 'both', alone ? { rows, stock: alone } : undefined),
+	const [sheet, whole] = await Promise.all([
+		sheetWithin(tx, order, 'both', alone ? { only: { rows, stock: alone } } : { stock }),
 		alone ? enteredIn(tx, order.id, line.id) : null
 	]);
-	const now = lines.find((l) => l.id === line.id)!;
+	const now = sheet.lines.find((l) => l.id === line.id)!;
 	const findings = [
 		...now.rows.filter((r) => r.id === row.id).flatMap((r) => r.findings),
 		...now.cells.flatMap((c) => c.picks.filter((p) => p.id === row.id).flatMap((p) => p.findings))
@@ -201,7 +225,7 @@ async function entered(
 	const named = total(now.cells.flatMap((c) => c.picks.flatMap((p) => (p.id && isSome(p.qty) ? [p.qty] : []))));
 	const sum = whole ?? (now.cells.length ? named : now.entered);
 	const said = `${row.what} ${row.looked ? 'in' : 'into'} line ${line.no}, ${line.itemName}: ${amount(sum, line.unit)}${of}`;
-	return { taken: true, said, row };
+	return { taken: true, said, row, ...(alone ? {} : { sheet }) };
 }
 
 /** Lines whose numbers are entered by scanning: what comes or is made, not what goes into it. */

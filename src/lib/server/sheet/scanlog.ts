@@ -1,8 +1,9 @@
 import type { Db } from '../database/connect.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import type { ScanEntry } from '../../core/sheet/sheet.ts';
-import { TIME_ONLY, timeIn } from '../../core/time/clock.ts';
+import { TIME_ONLY, timeIn, type Zone } from '../../core/time/clock.ts';
 import type { RowData } from './drafts.ts';
+import { telling } from './live.ts';
 
 /** One scan as it is kept: what it said, what it did. */
 export interface Logged {
@@ -13,11 +14,12 @@ export interface Logged {
 	row: { id: string; before: RowData | null; after: RowData } | null;
 }
 
-/** Keeps what a scan said and did; one that is kept already stays as it is. */
-export const logScan = (sql: Db, by: string, orderId: string, s: Logged) => sql`
-	INSERT INTO scan (id, order_id, text, taken, said, row_id, before, after, scanned_by)
-	VALUES (${s.id}, ${orderId}, ${s.text}, ${s.taken}, ${s.said}, ${s.row?.id ?? null},
-		${s.row?.before ? JSON.stringify(s.row.before) : null}::text::jsonb, ${s.row ? JSON.stringify(s.row.after) : null}::text::jsonb, ${by}) ON CONFLICT DO NOTHING`;
+/** Keeps what a scan said and did, and tells everyone who has its order open; one that is kept already stays as it is. */
+export const logScan = (sql: Db, by: string, order: { id: string; code: string }, s: Logged) => sql`
+	WITH kept AS (INSERT INTO scan (id, order_id, text, taken, said, row_id, before, after, scanned_by)
+	VALUES (${s.id}, ${order.id}, ${s.text}, ${s.taken}, ${s.said}, ${s.row?.id ?? null},
+		${s.row?.before ? JSON.stringify(s.row.before) : null}::text::jsonb, ${s.row ? JSON.stringify(s.row.after) : null}::text::jsonb, ${by}) ON CONFLICT DO NOTHING)
+	SELECT ${telling(sql, order.code)}`;
 
 /**
  * What became of a scan that is known; null when it is new.
@@ -36,11 +38,16 @@ export async function knownScan(
 	return { taken: known.taken, said: known.said };
 }
 
+/** The latest scans of an order, newest first: as a query. */
+export const scansOf = (sql: Db, order: { id: string }) => sql`
+	SELECT s.id, s.text, s.taken, s.said, s.undone_at IS NOT NULL AS undone,
+		s.row_id IS NOT NULL AND s.undone_at IS NULL AS "canUndo", coalesce(p.name, s.scanned_by) AS by, s.scanned_at AS at
+	FROM scan s LEFT JOIN person p ON p.login = s.scanned_by WHERE s.order_id = ${order.id} ORDER BY s.scanned_at DESC LIMIT 30`;
+/** A scan as it is read: its moment as a date, or as JSON gives it. */
+type ReadScan = Omit<ScanEntry, 'at'> & { at: Date | string };
+/** Scans with their times at a site. */
+export const scansAt = (zone: Zone, rows: readonly ReadScan[]): ScanEntry[] =>
+	rows.map((r) => ({ ...r, at: timeIn(zone, new Date(r.at), TIME_ONLY) }));
 /** The latest scans of an order, newest first. */
-export async function scanLog(sql: Db, order: { id: string; zone: string }): Promise<ScanEntry[]> {
-	const rows = await sql<(Omit<ScanEntry, 'at'> & { at: Date })[]>`
-		SELECT s.id, s.text, s.taken, s.said, s.undone_at IS NOT NULL AS undone, s.row_id IS NOT NULL AND s.undone_at IS NULL AS "canUndo",
-			coalesce(p.name, s.scanned_by) AS by, s.scanned_at AS at
-		FROM scan s LEFT JOIN person p ON p.login = s.scanned_by WHERE s.order_id = ${order.id} ORDER BY s.scanned_at DESC LIMIT 30`;
-	return rows.map((r) => ({ ...r, at: timeIn(order.zone, r.at, TIME_ONLY) }));
-}
+export const scanLog = async (sql: Db, order: { id: string; zone: Zone }): Promise<ScanEntry[]> =>
+	scansAt(order.zone, await sql<ReadScan[]>`${scansOf(sql, order)}`);

@@ -13,13 +13,14 @@ import { nearNumbers } from '../marks/near.ts';
 import { standing, type Standing } from '../marks/standing.ts';
 import type { DraftRow } from './drafts.ts';
 import { Refused, type Placed } from './placed.ts';
+import type { StockThere } from './stockthere.ts';
 
 /**
  * What a scan takes from stock for a document: the lot or serial that the code names, from where it stands. Scanned
  * again, a lot takes more only where the code says how much.
  * @param hint id of the line that the cursor stands in
  * @param from `at`: the place that it is taken from, where it stands there too; `takes`: what may be taken, where that is
- *   not all that stands at its site; `marks`: ids of what is called so, where they are known
+ *   not all that stands at its site; `marks`: ids of what is called so, where they are known; `stock`: all that stands there
  * @throws Refused when no line wants it, it stands nowhere here, or it is taken already
  */
 export async function pickFor(
@@ -28,7 +29,12 @@ export async function pickFor(
 	scan: Scan,
 	hint: string | null,
 	drafts: readonly DraftRow[],
-	{ at = null, takes = null, marks }: { at?: string | null; takes?: Takes | null; marks?: readonly string[] } = {}
+	{
+		at = null,
+		takes = null,
+		marks,
+		stock: standingThere
+	}: { at?: string | null; takes?: Takes | null; marks?: readonly string[]; stock?: StockThere } = {}
 ): Promise<{ line: OrderLine; row: Placed; stock: readonly Standing[] }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
@@ -41,8 +47,15 @@ export async function pickFor(
 	const site = order.place?.split('/')[0] ?? null;
 	const items = lines.map((l) => l.itemId);
 	const called = async () => marks ?? (await calledNow(db, items, number)).map((m) => m.id);
-	const stock = takes?.stock ?? (await standing(db, items, order.id, { site, marks: await called() }));
-	const there = takes?.exact ? namedBy(takes) : stock.filter((s) => s.number === number);
+	const all = order.lines.map((l) => l.itemId);
+	const stock =
+		takes?.stock ??
+		(standingThere
+			? await standingThere.of(all)
+			: await standing(db, items, order.id, { site, marks: await called() }));
+	const there = takes?.exact
+		? namedBy(takes)
+		: stock.filter((s) => s.number === number && (takes || items.includes(s.itemId)));
 	if (!there.length) {
 		const why = (await takes?.missing(number, lines)) ?? (await elsewhere(db, order, number, items));
 		if (why) throw new Refused(why);

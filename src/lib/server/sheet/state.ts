@@ -12,20 +12,20 @@ import { Problem, type Fault } from '../../core/problem/problem.ts';
 import { MODES, type LinePromise, type Mode, type SheetState } from '../../core/sheet/sheet.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
-import { book, checkEvent, readEvent, type Booked } from '../ledger/book.ts';
+import { book, checkEvent, readEvent, type Booked, type Checked } from '../ledger/book.ts';
 import { catalogueOf } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
-import { alsoOf, getOrder, orderEvents, othersOf, settleOrder, settleScanned, type Order } from '../document/orders.ts';
+import { alsoOf, getOrder, lastEventOf, othersOf, settleOrder, settleScanned, type Order } from '../document/orders.ts';
 import type { Standing } from '../marks/standing.ts';
 import { parse } from '../parse.ts';
 import { builders } from '../builders.ts';
 import { promiseArrived, promisesTo, takesStock } from '../document/promises.ts';
 import { answeredBefore, saidAhead } from './ahead.ts';
+import { besideSheet } from './beside.ts';
 import type { Built, Held } from './build.ts';
+import { StockThere } from './stockthere.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
 import { footBar, orderPart, showFindings, type Said } from './lines.ts';
-import { notify } from './live.ts';
-import { scanLog } from './scanlog.ts';
 import { isLong } from './sent.ts';
 
 /** What is recorded now, as an address says it. */
@@ -48,13 +48,16 @@ interface Whole {
 	event: Omit<EventInput, 'key' | 'at'> | null;
 	used: string[];
 	after: Built['after'];
+	/** what the checks of its movements found, with what they read */
+	checked: Checked | null;
 	sheet: Omit<SheetState, 'events' | 'scans'>;
 }
 
 /**
  * Builds a sheet, checks what its button would book, and says at each row and in the foot bar what was found.
  * @param how `held`: what other sheets take. `only`: a row that is looked at alone. `ahead`: of a long sheet the ledger's
- *   checks are not asked yet. `named`: of a kind that takes stock only what its rows name goes
+ *   checks are not asked yet. `named`: of a kind that takes stock only what its rows name goes. `stock`: what stands there,
+ *   where it was read already
  */
 async function build(
 	sql: Db,
@@ -65,12 +68,13 @@ async function build(
 		held = [],
 		only,
 		ahead = false,
-		named = false
-	}: { held?: readonly Held[]; only?: Alone; ahead?: boolean; named?: boolean } = {}
+		named = false,
+		stock
+	}: { held?: readonly Held[]; only?: Alone; ahead?: boolean; named?: boolean; stock?: StockThere } = {}
 ): Promise<Whole> {
 	const [drafts, { policy }, promises] = await Promise.all([
 		only ? [...only.rows] : readDrafts(sql, order.id),
-		catalogueOf(sql).current(sql),
+		catalogueOf(sql).current(sql, order.setup),
 		!only && order.lines.some(takesStock) ? promisesTo(sql, order, now) : new Map<string, LinePromise[]>()
 	]);
 	const long = isLong(order, drafts.length);
@@ -84,7 +88,8 @@ async function build(
 		today: dayIn(order.zone, now),
 		ahead: ahead && long,
 		named: named && documentKind(order.kind).scans === 'stock',
-		...(only ? { alone: only.stock } : {})
+		...(only ? { alone: only.stock } : {}),
+		stock: stock ?? new StockThere(sql, order)
 	});
 	if (long) await turn();
 	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
@@ -100,11 +105,12 @@ async function build(
 			}
 		: null;
 	const checked = !(ahead && long);
-	const all = [...built.said, ...(moved && checked ? await checkMoves(sql, built, moved, now) : [])];
+	const own = moved && checked ? await checkMoves(sql, built, moved, now) : { checked: null, said: [] };
+	const all = [...built.said, ...own.said];
 	if (moved && checked && built.next) {
 		const { kind, to } = built.next;
 		const later = { ...moved, kind, movements: moved.movements.map((m) => ({ ...m, to })) };
-		all.push(...saidAhead(await checkMoves(sql, built, later, now)));
+		all.push(...saidAhead((await checkMoves(sql, built, later, now)).said));
 	}
 	if (long) await turn();
 	const { said, reasons } = answeredBefore(all, built.answered);
@@ -123,6 +129,7 @@ async function build(
 		event,
 		used: built.used,
 		after: built.after,
+		checked: own.checked,
 		sheet: {
 			...orderPart(order),
 			...built.shows,
@@ -135,7 +142,12 @@ async function build(
 const inOne = (...reasons: (string | null | undefined)[]): string | null => reasons.filter(Boolean).join(': ') || null;
 
 /** Holds the movements of a sheet against the ledger's checks, and finds the part of the sheet that each finding is about. */
-async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' | 'at'>, now: Date): Promise<Said[]> {
+async function checkMoves(
+	sql: Db,
+	built: Built,
+	event: Omit<EventInput, 'key' | 'at'>,
+	now: Date
+): Promise<{ checked: Checked | null; said: Said[] }> {
 	const first = built.moves[0];
 	const at = (index: number) => built.moves[index] ?? first;
 	const place = (f: Found): Said => ({ line: at(f.line).line, of: at(f.line).of, found: f });
@@ -143,12 +155,12 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 		await turn();
 		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
 		await turn();
-		const { lines, findings } = await checkEvent(sql, parsed, catalogueOf(sql));
-		return [...findings, ...(await noteReceipt(sql, lines))].map(place);
+		const checked = await checkEvent(sql, parsed, catalogueOf(sql), built.terms);
+		return { checked, said: [...checked.findings, ...(await noteReceipt(sql, checked.lines))].map(place) };
 	} catch (e) {
 		if (!(e instanceof Problem)) throw e;
 		// What is not there at all: said where it stands.
-		return e.faults.map((fault: Fault) => {
+		const said = e.faults.map((fault: Fault) => {
 			const index = Number(/^movements\[(\d+)\]/.exec(fault.at ?? '')?.[1] ?? 0);
 			return {
 				line: at(index).line,
@@ -160,16 +172,21 @@ async function checkMoves(sql: Db, built: Built, event: Omit<EventInput, 'key' |
 				)
 			};
 		});
+		return { checked: null, said };
 	}
 }
 
 /**
- * The lines of a sheet as they stand, within the transaction that changed it.
- * @param only what it has of one number, to see what is wrong with that by itself
+ * A sheet as it stands, within the transaction that changed it.
+ * @param how `only`: what it has of one number, to see what is wrong with that by itself; `stock`: what stands there, where it
+ *   was read already
  */
-export async function sheetLines(tx: Tx, order: Order, mode: Mode, only?: Alone): Promise<Pick<SheetState, 'lines'>> {
-	return (await build(tx, order, mode, new Date(), { only })).sheet;
-}
+export const sheetWithin = async (
+	tx: Tx,
+	order: Order,
+	mode: Mode,
+	how: { only?: Alone; stock?: StockThere } = {}
+): Promise<Omit<SheetState, 'events' | 'scans'>> => (await build(tx, order, mode, new Date(), how)).sheet;
 
 /** An order by its code. @throws Problem 404 when there is none, or none of the kind */
 export async function findOrder(sql: Db, code: string, kind?: Order['kind']): Promise<Order> {
@@ -192,22 +209,21 @@ export async function findOpenOrder(sql: Db, code: string, kind?: Order['kind'])
 /**
  * The sheet of an order as it stands: lines, typed rows, picks, and everything that is missing.
  * @param options `kind`: the kind that its page shows; another one is not found there. `ahead`: a long sheet is not held
- *   against the ledger's checks yet, and says so
+ *   against the ledger's checks yet, and says so. `order`: where it was read a moment ago
  */
 export async function sheetState(
 	sql: Db,
 	code: string,
 	mode: Mode = 'both',
-	options: { clock?: Clock; kind?: Order['kind']; ahead?: boolean } = {}
+	options: { clock?: Clock; kind?: Order['kind']; ahead?: boolean; order?: Order } = {}
 ): Promise<SheetState> {
-	const order = await findOrder(sql, code, options.kind);
-	const [{ sheet }, events, scans] = await Promise.all([
+	const order = options.order ?? (await findOrder(sql, code, options.kind));
+	const [{ sheet }, beside] = await Promise.all([
 		build(sql, order, mode, (options.clock ?? systemClock)(), { ahead: options.ahead }),
-		orderEvents(sql, order),
-		scanLog(sql, order)
+		besideSheet(sql, order)
 	]);
 	if (sheet.long) await turn();
-	return { ...sheet, events, scans };
+	return { ...sheet, ...beside };
 }
 
 /** A press of the button, as parsed. */
@@ -318,7 +334,7 @@ export async function sheetsTogether(
  * @returns the other open orders of the customer there, those chosen, the sheets, and how many may be chosen
  */
 export async function offerTogether(sql: Sql, order: Order, asked: readonly string[] | null) {
-	const others = await othersOf(sql, order.id);
+	const [{ others }] = await sql<{ others: string[] }[]>`SELECT ${othersOf(sql, order.id)} AS others`;
 	const most = MOST_TOGETHER - 1;
 	const offer = async (chosen: readonly string[]) => ({
 		...{ others, chosen, most },
@@ -368,8 +384,7 @@ async function bookSeen(
 	clock: Clock,
 	asked: (orders: readonly Order[]) => unknown
 ): Promise<Booked> {
-	// Read before everything else: whatever is booked on the orders after this is noticed under the lock.
-	const last = await Promise.all(seen.map(({ code }) => lastOf(sql, code)));
+	// With its last event, read before everything else: whatever is booked on the orders after this is noticed under the lock.
 	const found = await Promise.all(seen.map(({ code }) => findOrder(sql, code)));
 	for (const { kind } of found) demand(actor.role, documentKind(kind).right);
 	const request = asked(found);
@@ -415,20 +430,21 @@ async function bookSeen(
 		{
 			request,
 			clock,
+			// Checked a moment ago; what it was checked by is held to it as it is written.
+			checked: several ? null : wholes[0].checked,
 			before: async (tx) => {
 				// Its own order is held with the event.
 				if (several) await tx`SELECT 1 FROM orders WHERE id = ANY(${event.orders!}::bigint[]) ORDER BY id FOR UPDATE`;
-				for (const [n, { order, drafts }] of wholes.entries()) await unchanged(tx, drafts, order, last[n]);
+				for (const { order, drafts } of wholes) await unchanged(tx, drafts, order);
 			},
 			after: async (tx, booked) => {
 				if (several) await alsoOf(tx, booked.id, event.orders!);
 				for (const { order, used, after } of wholes) {
 					if (order.lines.some((l) => l.forPartner)) await promiseArrived(tx, actor, booked.id);
 					await after?.(tx, actor, { id: booked.id, at: now.toISOString() });
-					await takeRows(tx, used);
+					await takeRows(tx, order.code, used);
 					await settleScanned(tx, order);
 					await settleOrder(tx, order.id);
-					await notify(tx, order.code);
 				}
 			}
 		}
@@ -483,24 +499,17 @@ function oneEvent(wholes: readonly Whole[]): Omit<EventInput, 'key' | 'at'> {
 	};
 }
 
-/** The last event of an order; null before the first. */
-async function lastOf(sql: Db, code: string): Promise<string | null> {
-	const [{ last }] = await sql<{ last: string | null }[]>`
-		SELECT greatest((SELECT max(e.id) FROM event e WHERE e.order_id = o.id), (SELECT max(w.event_id) FROM order_event w WHERE w.order_id = o.id)) AS last
-		FROM (SELECT 1) one LEFT JOIN orders o ON o.code = ${code}`;
-	return last;
-}
-
-async function unchanged(tx: Tx, drafts: readonly DraftRow[], order: Order, last: string | null) {
-	if ((await lastOf(tx, order.code)) !== last)
+/** @throws Problem where something was booked on an order since it was read, or its rows are not those that were read */
+async function unchanged(tx: Tx, drafts: readonly DraftRow[], order: Order): Promise<void> {
+	const [now] = await tx<{ last: string | null; rows: { id: string; version: number }[] }[]>`
+		WITH held AS (SELECT id, version FROM draft_row WHERE order_id = ${order.id} FOR UPDATE)
+		SELECT ${lastEventOf(tx)} AS last, coalesce((SELECT json_agg(held) FROM held), '[]') AS rows FROM orders o WHERE o.id = ${order.id}`;
+	if (now.last !== order.lastEvent)
 		throw new Problem(
 			'Somebody booked on this order at the same moment. The sheet shows what is left; check it and press again.',
 			409
 		);
-	const now = await tx<
-		{ id: string; version: number }[]
-	>`SELECT id, version FROM draft_row WHERE order_id = ${order.id} FOR UPDATE`;
 	const seen = new Map(drafts.map((d) => [d.id, d.version]));
-	if (now.length !== drafts.length || now.some((n) => seen.get(n.id) !== n.version))
+	if (now.rows.length !== drafts.length || now.rows.some((n) => seen.get(n.id) !== n.version))
 		throw new Problem('Somebody changed the sheet at the same moment. Check it and press again.', 409);
 }

@@ -112,7 +112,7 @@ export async function buildTaken(
 	const site = order.place?.split('/')[0] ?? null;
 	const ids = order.lines.map((l) => l.itemId);
 	const [stock, terms] = await Promise.all([
-		given.alone ?? standing(sql, ids, order.id, { site }),
+		given.alone ?? given.stock.of(ids),
 		termsFor(sql, ids, { place: site, customer: order.partner, purpose: way.purpose })
 	]);
 	const { lines, said } = await takenLines(sql, given, stock, terms, way.words);

@@ -4,7 +4,7 @@ import { documentKind } from '$lib/core/document/kinds';
 import { pool } from '$lib/server/database/pool';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
-import { takeScan, undoScan } from '$lib/server/sheet/scan';
+import { scanInto, undoScan } from '$lib/server/sheet/scan';
 import { sheetAnswer } from '$lib/server/sheet/page';
 import { sheetPart } from '$lib/server/sheet/part';
 import { findOpenOrder, modeOf } from '$lib/server/sheet/state';
@@ -21,7 +21,8 @@ export const POST: RequestHandler = (event) =>
 		const who = allow(event, documentKind(order.kind).right);
 		const undo = given && typeof given === 'object' && 'undo' in given ? parse(undoInput, given).undo : null;
 		if (undo) await undoScan(pool(), who.name, order, undo);
-		const scan = undo ? null : await takeScan(pool(), who.name, order, given, modeOf(event.url));
+		const done = undo ? null : await scanInto(pool(), who.name, order, given, modeOf(event.url));
+		const scan = done?.scan ?? null;
 		// Of a long sheet what the scan was about; all of it where that was more than one row, or a line of its own.
 		const part =
 			event.url.searchParams.has('part') && scan && !scan.added && documentKind(order.kind).lines !== 'scanned';
@@ -29,6 +30,6 @@ export const POST: RequestHandler = (event) =>
 			scan,
 			...(part
 				? { part: await sheetPart(pool(), order, scan.changed ? [scan.changed] : []) }
-				: { state: await sheetAnswer(pool(), event, order.code) })
+				: { state: await sheetAnswer(pool(), event, order.code, done?.sheet ? { order, sheet: done.sheet } : {}) })
 		});
 	});

@@ -6,15 +6,16 @@ import { pool } from '$lib/server/database/pool';
 import { movedWords } from '$lib/server/ledger/moved';
 import { undoEvent } from '$lib/server/document/undo';
 import { parse } from '$lib/server/parse';
-import { allow, answer, body } from '$lib/server/request';
+import { actor, allow, answer, body } from '$lib/server/request';
 import { removeRows, saveRows } from '$lib/server/sheet/drafts';
 import { sheetAnswer } from '$lib/server/sheet/page';
 import { sheetPart } from '$lib/server/sheet/part';
 import { bookInput, bookSheet, findOpenOrder, findOrder } from '$lib/server/sheet/state';
+import type { Order } from '$lib/server/document/orders';
 import type { RequestEvent, RequestHandler } from './$types';
 
-const state = async (event: RequestEvent) => ({
-	state: await sheetAnswer(pool(), event, event.params.code)
+const state = async (event: RequestEvent, order?: Order) => ({
+	state: await sheetAnswer(pool(), event, event.params.code, { order })
 });
 
 export const GET: RequestHandler = (event) =>
@@ -34,7 +35,7 @@ export const PUT: RequestHandler = (event) =>
 		const who = allow(event, documentKind(order.kind).right);
 		const ids = await saveRows(pool(), who.name, order, await body(event.request));
 		if (event.url.searchParams.has('quiet')) return json({});
-		return json(inPart(event) ? { part: await sheetPart(pool(), order, ids) } : await state(event));
+		return json(inPart(event) ? { part: await sheetPart(pool(), order, ids) } : await state(event, order));
 	});
 
 /** Takes rows out. */
@@ -44,7 +45,7 @@ export const DELETE: RequestHandler = (event) =>
 		const order = await findOrder(pool(), event.params.code);
 		allow(event, documentKind(order.kind).right);
 		const ids = await removeRows(pool(), order, await body(event.request));
-		return json(inPart(event) ? { part: await sheetPart(pool(), order, [], ids) } : await state(event));
+		return json(inPart(event) ? { part: await sheetPart(pool(), order, [], ids) } : await state(event, order));
 	});
 
 const undoInput = z.strictObject({ undo: id, key, reason: text(1000, 1, 'Say why.') });
@@ -54,18 +55,17 @@ export const POST: RequestHandler = (event) =>
 	answer(async () => {
 		allow(event, 'read');
 		const given = await body(event.request);
-		const order = await findOrder(pool(), event.params.code);
+		const { code } = event.params;
 		let said: string;
 		if (given && typeof given === 'object' && 'undo' in given) {
 			const input = parse(undoInput, given);
-			await undoEvent(pool(), allow(event, 'undo'), input, order);
+			await undoEvent(pool(), allow(event, 'undo'), input, await findOrder(pool(), code));
 			said = 'Undone: what it booked is taken back.';
 		} else {
-			const who = allow(event, documentKind(order.kind).right);
-			const booked = await bookSheet(pool(), who, order.code, parse(bookInput, given));
+			const booked = await bookSheet(pool(), actor(event), code, parse(bookInput, given));
 			said = booked.again
-				? `Booked before on ${order.code}; nothing is booked twice.`
-				: `Booked on ${order.code}: ${(await movedWords(pool(), booked.id)) || 'nothing was moved'}.`;
+				? `Booked before on ${code}; nothing is booked twice.`
+				: `Booked on ${code}: ${(await movedWords(pool(), booked.id)) || 'nothing was moved'}.`;
 		}
 		return json({ said, ...(await state(event)) });
 	});
