@@ -40,7 +40,7 @@ import { note } from '../src/lib/server/document/noted.ts';
 import { sign } from '../src/lib/server/outbound/signature.ts';
 import { saveFirm } from '../src/lib/server/setup/firm.ts';
 import { setTodo } from '../src/lib/server/document/todo.ts';
-import { takeScan } from '../src/lib/server/sheet/scan.ts';
+import { scanInto } from '../src/lib/server/sheet/scan.ts';
 import { bookCount, countState, makeCount, takeCount } from '../src/lib/server/stock/count.ts';
 import { saveWay } from '../src/lib/server/setup/ways.ts';
 
@@ -639,7 +639,7 @@ class Story {
 			const sale = { kind: 'counter', partner, place: 'ND', lines: [] } as const;
 			const code = await this.order('tobi', at, { ...sale, lines: [] }, {}, false);
 			for (const text of scans)
-				await takeScan(this.sql, 'tobi', (await getOrder(this.sql, code))!, { id: randomUUID(), text: await text });
+				await scanInto(this.sql, 'tobi', (await getOrder(this.sql, code))!, { id: randomUUID(), text: await text });
 			if (days) await this.book('tobi', code, at);
 		}
 		const code = await createDocument(this.sql, 'ines', {
@@ -747,7 +747,7 @@ class Story {
 		const units = await this.sql<{ number: string }[]>`
 			SELECT k.number FROM customer_has h JOIN partner q ON q.id = h.partner_id AND q.code = 'LINDOW' JOIN mark k ON k.id = h.mark_id AND k.kind = 'serial' WHERE h.qty > 0 ORDER BY h.shipped_at DESC, k.id LIMIT 2`;
 		for (const { number } of units)
-			await takeScan(this.sql, 'tobi', (await getOrder(this.sql, 'RT-130'))!, { id: randomUUID(), text: number });
+			await scanInto(this.sql, 'tobi', (await getOrder(this.sql, 'RT-130'))!, { id: randomUUID(), text: number });
 	}
 
 	/** What waits today. */

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { json, redirect, type Handle, type HandleServerError, type RequestEvent, type ServerInit } from '@sveltejs/kit';
 import { Problem } from '$lib/core/problem/problem';
 import { useDecimalSign } from '$lib/core/quantity/sign';
-import { unfit } from '$lib/core/text/text';
+import { badText } from '$lib/core/text/text';
 import { operationOf } from '$lib/server/api/contract';
 import { NO_ACCESS } from '$lib/server/api/refusals';
 import { troubleOf } from '$lib/server/database/lost';
@@ -13,7 +13,7 @@ import { keepMailing } from '$lib/server/mail/send';
 import { log, plainError } from '$lib/server/log';
 import { personOf } from '$lib/server/people/sessions';
 import { tokenOwner } from '$lib/server/people/tokens';
-import { packed } from '$lib/server/packed';
+import { gzipped } from '$lib/server/gzip';
 import { onBehalfOf } from '$lib/server/sheet/live';
 import { startThreads } from '$lib/server/work/pool';
 
@@ -91,7 +91,7 @@ function packedFor(request: Request, response: Response): Response {
 	if (!/\bgzip\b/.test(request.headers.get('accept-encoding') ?? '')) return response;
 	headers.set('content-encoding', 'gzip');
 	headers.delete('content-length');
-	return new Response(packed(body), { status, headers });
+	return new Response(gzipped(body), { status, headers });
 }
 
 /**
@@ -106,12 +106,12 @@ async function readRest(request: Request, response: Response): Promise<void> {
 /** Can every part of the address be stored and looked up as text? */
 function readable(url: URL): boolean {
 	try {
-		if (unfit(decodeURIComponent(url.pathname))) return false;
+		if (badText(decodeURIComponent(url.pathname))) return false;
 	} catch {
 		return false;
 	}
 	return [...url.searchParams].every(
-		([name, value]) => !unfit(name) && !unfit(value.replaceAll(/[\x1d\x1e\x04]/g, ''))
+		([name, value]) => !badText(name) && !badText(value.replaceAll(/[\x1d\x1e\x04]/g, ''))
 	);
 }
 

@@ -11,10 +11,11 @@ import { changeItem, createItem, listItems } from '../../src/lib/server/setup/it
 import { addPartner, addPlace } from '../../src/lib/server/setup/places.ts';
 import { savePolicy } from '../../src/lib/server/setup/policy.ts';
 import { saveRows, type RowData } from '../../src/lib/server/sheet/drafts.ts';
-import { takeScan, undoScan } from '../../src/lib/server/sheet/scan.ts';
+import { undoScan } from '../../src/lib/server/sheet/scan.ts';
 import { bookSheet, sheetState } from '../../src/lib/server/sheet/state.ts';
 import { backAnswer, forwardAnswer } from '../traced.ts';
 import { findingsOf, ines, testDatabase } from './cluster.ts';
+import { takeScan } from './sheets.ts';
 
 /* How a number became known goes with each movement, from every door, and a trace says and counts it. */
 const db = testDatabase();

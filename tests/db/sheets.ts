@@ -5,6 +5,7 @@ import type { Mode } from '../../src/lib/core/sheet/sheet.ts';
 import { createDocument } from '../../src/lib/server/document/create.ts';
 import { getOrder } from '../../src/lib/server/document/orders.ts';
 import { saveRows } from '../../src/lib/server/sheet/drafts.ts';
+import { scanInto } from '../../src/lib/server/sheet/scan.ts';
 import { bookSheet, sheetState } from '../../src/lib/server/sheet/state.ts';
 import { ines } from './cluster.ts';
 
@@ -34,3 +35,6 @@ export async function press(sql: Sql, code: string, mode: Mode = 'both', reason?
 	const named = isNamed(lines) ? ({ named: true } as const) : {};
 	return bookSheet(sql, ines, code, { key: randomUUID(), stamp, mode, reason, ...named });
 }
+
+/** Scans into a document's sheet. @returns what it did */
+export const takeScan = async (...given: Parameters<typeof scanInto>) => (await scanInto(...given)).scan;

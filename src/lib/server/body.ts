@@ -1,5 +1,5 @@
 import { Problem } from '../core/problem/problem.ts';
-import { unfit } from '../core/text/text.ts';
+import { badText } from '../core/text/text.ts';
 
 /** The most signs of one body that is JSON. */
 const MOST_BODY = 20_000_000;
@@ -44,10 +44,10 @@ export function readBody(text: string): unknown {
 		throw new Problem(`The body holds more than ${DEEPEST} lists within each other. Send it flat.`, 400);
 	try {
 		// A body that writes no sign by its number holds nothing but what stands in it: one look at the whole is enough.
-		if (!/\\[ubf]/.test(text) && !unfit(text)) return JSON.parse(text);
+		if (!/\\[ubf]/.test(text) && !badText(text)) return JSON.parse(text);
 		// Else one look at every text in it, whatever it is for.
 		return JSON.parse(text, (key, value) => {
-			if (unfit(key) || (typeof value === 'string' && unfit(value.replaceAll(/[\x1d\x1e\x04]/g, ''))))
+			if (badText(key) || (typeof value === 'string' && badText(value.replaceAll(/[\x1d\x1e\x04]/g, ''))))
 				throw new Unfit();
 			return value;
 		});

@@ -2,7 +2,7 @@ import { error, fail, json, type RequestEvent } from '@sveltejs/kit';
 import { Problem } from '../core/problem/problem.ts';
 import { demand, type Verb } from '../core/people/can.ts';
 import type { Actor } from '../core/ledger/input.ts';
-import { unfit } from '../core/text/text.ts';
+import { badText } from '../core/text/text.ts';
 import { bodyText, isDeep, readBody } from './body.ts';
 import { pool } from './database/pool.ts';
 import { personOf } from './people/sessions.ts';
@@ -67,7 +67,7 @@ function texts(data: FormData): Record<string, string> {
 	const out: [string, string][] = [];
 	for (const [name, value] of data) {
 		if (typeof value !== 'string') continue;
-		if (unfit(name) || unfit(value))
+		if (badText(name) || badText(value))
 			throw new Problem('The form holds text that cannot be stored. Type it again.', 400);
 		out.push([name, value]);
 	}

@@ -48,7 +48,7 @@ export interface Check<A> {
 }
 
 /** Something a check found. */
-export interface Found {
+export interface Finding {
 	code: string;
 	level: Level;
 	/** the movement it is about; -1 for the event as a whole */
@@ -84,7 +84,7 @@ export function found<A>(
 	check: Check<A>,
 	args: A,
 	where: { line: number; about: About | null; level?: Level; mark?: string; use?: string; open?: boolean }
-): Found {
+): Finding {
 	const level = where.level ?? check.level ?? 'stop';
 	return {
 		code: check.code,
@@ -100,11 +100,11 @@ export function found<A>(
 }
 
 /** The sentence of one finding by itself. */
-export const sentence = (f: Found): string => f.say(f.about ? [f.about] : []);
+export const sentence = (f: Finding): string => f.say(f.about ? [f.about] : []);
 
 /** Findings that say the same together: each with all whom it is about. Their order stays. */
-export function together(list: readonly Found[]): { first: Found; all: Found[]; message: string }[] {
-	const groups = new Map<string, Found[]>();
+export function together(list: readonly Finding[]): { first: Finding; all: Finding[]; message: string }[] {
+	const groups = new Map<string, Finding[]>();
 	for (const f of list) {
 		const key = `${f.about?.kind ?? ''} ${f.alike}`;
 		const group = groups.get(key);

@@ -14,10 +14,10 @@ import { formOf, readBack, type Block } from '../numbering/pattern.ts';
 import { add, amount, exact, less, parseQty, rest, sub, total } from '../quantity/quantity.ts';
 import * as say from './catalogue.ts';
 import { findOwner, findOwnersMix } from './owner.ts';
-import { aboutOf, found, subjectOf, type About, type Check, type Found, type Level, type Strength } from './check.ts';
+import { aboutOf, found, subjectOf, type About, type Check, type Finding, type Level, type Strength } from './check.ts';
 
 /** What is known of the world when movements are checked: loaded a set at a time by whoever asks. */
-export interface World {
+export interface CheckContext {
 	policy: say.Policy;
 	/** the facts that movements give or rules ask, by their codes */
 	facts: ReadonlyMap<string, Fact>;
@@ -84,7 +84,7 @@ export interface Expiring {
 export const expiring = (about: About, on: Day | null): Expiring | null =>
 	on ? { number: subjectOf([about]).text, on } : null;
 /** Keeps the first to expire of what goes into each run. */
-export function keepFirst<R>(first: Map<R, Expiring>, run: R, e: Expiring | null | undefined): void {
+export function keepEarliest<R>(first: Map<R, Expiring>, run: R, e: Expiring | null | undefined): void {
 	const held = first.get(run);
 	if (e && (!held || e.on < held.on)) first.set(run, e);
 }
@@ -100,20 +100,20 @@ export interface Checking {
 	kind: string;
 	lines: readonly Line[];
 	runs: readonly Run[];
-	world: World;
+	world: CheckContext;
 }
 
 /** The lot or serial that a fact of a movement is kept with: the lot, where the fact is the lot's and there is one. */
-export const bearer = (fact: Pick<Fact, 'per'>, l: Line): Mark => (fact.per === 'lot' && l.lot ? l.lot : l.mark);
+export const factKeeper = (fact: Pick<Fact, 'per'>, l: Line): Mark => (fact.per === 'lot' && l.lot ? l.lot : l.mark);
 
 /**
  * Everything that is to be said of an event's movements: what stops it, what wants a reason, what is only noted. The same
  * for a row as it is typed, for the foot bar, for the button and for a program. Reads each quantity and fact, and leaves
  * them in the lines as they are kept.
  */
-export function checkMovements(checking: Checking): Found[] {
+export function checkMovements(checking: Checking): Finding[] {
 	const { lines } = checking;
-	const out: Found[] = [];
+	const out: Finding[] = [];
 	const numbering = numberingRuns(
 		lines.map((l) => ({
 			run: l.run,
@@ -164,7 +164,7 @@ export function checkMovements(checking: Checking): Found[] {
 }
 
 interface Pass extends Checking {
-	out: Found[];
+	out: Finding[];
 	/** "mark place" of serials that left a place in this event */
 	taken: Set<string>;
 	/** ids of marks that came in from outside in this event */
@@ -178,7 +178,7 @@ interface Pass extends Checking {
 	/** the first to expire of all that went into each run */
 	first: ReadonlyMap<Run, Expiring>;
 }
-function tell<A>(
+function addFinding<A>(
 	p: Pass,
 	l: Line,
 	check: Check<A>,
@@ -194,7 +194,7 @@ function checkForms(p: Pass, lines: readonly Line[]) {
 	const fresh = lines.filter((l) => l.mark.fresh && l.from.virtual && l.mark.kind !== 'unmarked');
 	for (const l of fresh) {
 		const near = p.world.near.get(l.mark.id);
-		if (near) tell(p, l, say.unknownFound, { near }, { level: policy(p, say.unknownFound) });
+		if (near) addFinding(p, l, say.unknownFound, { near }, { level: policy(p, say.unknownFound) });
 	}
 	for (const list of group(fresh, (l) => `${l.item.id} ${l.mark.kind}`).values()) {
 		if (list.length <= SERIES) continue;
@@ -204,7 +204,7 @@ function checkForms(p: Pass, lines: readonly Line[]) {
 		// A few among many left it; two series side by side are two.
 		for (const few of others)
 			if (most.length >= SERIES && few.length * 4 <= most.length)
-				for (const l of few) tell(p, l, say.leavesForm, { form: aboutOf(most[0]).number }, { mark: undefined });
+				for (const l of few) addFinding(p, l, say.leavesForm, { form: aboutOf(most[0]).number }, { mark: undefined });
 	}
 }
 /** The form of a number: its signs, with each run of digits as one. */
@@ -219,14 +219,14 @@ const policy = (p: Pass, check: Check<never>): Strength => p.world.policy[check.
 function checkForm(p: Pass, l: Line): boolean {
 	const read = parseQty(l.given.qty, inParts(p, l) ? FINEST : l.item.decimals, l.item.unit);
 	if ('problem' in read) {
-		tell(p, l, say.quantity, { problem: read.problem }, { open: !l.given.qty });
+		addFinding(p, l, say.quantity, { problem: read.problem }, { open: !l.given.qty });
 		return false;
 	}
 	l.given.qty = read.qty;
 	if (l.mark.kind !== 'serial') return true;
-	if (read.qty !== '1') tell(p, l, say.onePiece, { qty: read.qty });
+	if (read.qty !== '1') addFinding(p, l, say.onePiece, { qty: read.qty });
 	const key = `${l.mark.id} ${l.from.code}`;
-	if (p.taken.has(key)) tell(p, l, say.twice, {});
+	if (p.taken.has(key)) addFinding(p, l, say.twice, {});
 	p.taken.add(key);
 	return true;
 }
@@ -247,7 +247,7 @@ function checkOpened(p: Pass, lines: readonly Line[]) {
 	}
 	for (const { line, qty } of taken.values()) {
 		const read = parseQty(exact(qty), line.item.decimals, line.item.unit);
-		if ('problem' in read) tell(p, line, say.quantity, { problem: read.problem });
+		if ('problem' in read) addFinding(p, line, say.quantity, { problem: read.problem });
 	}
 }
 
@@ -256,24 +256,24 @@ const FROM_TRANSIT: ReadonlySet<string> = new Set<Kind>(['transfer', 'scrap', 'a
 function checkPlaces(p: Pass, l: Line) {
 	const { from, to } = l;
 	const role = l.given.role ?? null;
-	if (from.code === to.code) return tell(p, l, say.samePlace, { place: from.code });
-	if (from.transit && !FROM_TRANSIT.has(p.kind)) return tell(p, l, say.inTransit, { place: from.code });
+	if (from.code === to.code) return addFinding(p, l, say.samePlace, { place: from.code });
+	if (from.transit && !FROM_TRANSIT.has(p.kind)) return addFinding(p, l, say.inTransit, { place: from.code });
 	const right =
 		role === 'use'
 			? to.code === '@process' && from.code !== '@process'
 			: role
 				? from.code === '@process'
 				: from.code !== '@process' && to.code !== '@process';
-	if (!right) return tell(p, l, say.direction, { role, from: from.code, to: to.code });
+	if (!right) return addFinding(p, l, say.direction, { role, from: from.code, to: to.code });
 	// What a run loses goes straight from it to scrap; everything else has been at a place.
 	if (from.virtual && to.virtual && !(role && to.code === '@scrap'))
-		return tell(p, l, say.noPlaceBetween, { from: from.code, to: to.code });
+		return addFinding(p, l, say.noPlaceBetween, { from: from.code, to: to.code });
 	if (!!l.run !== !!role) return;
 	const run = l.run && (l.run.unit ? 'unit' : 'batch');
 	const moving = { from: from.code, to: to.code, role };
 	if (wayOf(p.kind, moving, run)) return;
 	const [other = null] = kindsFor(moving, run);
-	tell(p, l, say.notOfKind, { ...moving, kind: p.kind, other });
+	addFinding(p, l, say.notOfKind, { ...moving, kind: p.kind, other });
 }
 
 /** A service scraps the unit that it is of, and as much as came out of that; nothing else. */
@@ -285,7 +285,7 @@ function checkServiced(p: Pass, lines: readonly Line[]) {
 	for (const l of lines) {
 		if (l.given.role || l.to.code !== '@scrap' || units.has(l.mark.id)) continue;
 		const left = out.get(l.mark.id) ?? '0';
-		if (less(left, l.given.qty)) tell(p, l, say.notServiced, {});
+		if (less(left, l.given.qty)) addFinding(p, l, say.notServiced, {});
 		else out.set(l.mark.id, sub(left, l.given.qty));
 	}
 }
@@ -298,8 +298,8 @@ function checkRepacked(p: Pass, lines: readonly Line[]) {
 		if (!run || mine.some((l) => l.given.orderLine)) continue;
 		const [used, made] = [mine.filter((l) => l.given.role === 'use'), mine.filter((l) => l.given.role === 'make')];
 		const packed = made.filter((l) => l.to.code !== '@scrap');
-		if (!used.length) tell(p, mine[0], say.packsNothing, { run: run.code, what: 'goes in' });
-		else if (!packed.length) tell(p, mine[0], say.packsNothing, { run: run.code, what: 'comes out' });
+		if (!used.length) addFinding(p, mine[0], say.packsNothing, { run: run.code, what: 'goes in' });
+		else if (!packed.length) addFinding(p, mine[0], say.packsNothing, { run: run.code, what: 'comes out' });
 		else checkLoss(p, used, made);
 	}
 }
@@ -315,27 +315,27 @@ function checkLoss(p: Pass, used: readonly Line[], made: readonly Line[]) {
 	if (most === '0' || lost.compare(all.mul(most).div(100)) <= 0) return;
 	const share = lost.div(all).mul(100).round(1).toString();
 	const name = subjectOf([aboutOf(used[0])]).text;
-	tell(p, used[0], say.lossAbove, { name, lost: amount(exact(lost), unit), share, most });
+	addFinding(p, used[0], say.lossAbove, { name, lost: amount(exact(lost), unit), share, most });
 }
 
 function checkRun(p: Pass, l: Line) {
 	const { run } = l;
 	const { role } = l.given;
-	if (!!run !== !!role) return tell(p, l, say.runAndRole, {});
+	if (!!run !== !!role) return addFinding(p, l, say.runAndRole, {});
 	if (!run) return;
-	if (role !== 'make' && p.made.has(run)) tell(p, l, say.orderInRun, { run: run.code });
-	if (run.closed) tell(p, l, say.closedRun, { run: run.code });
+	if (role !== 'make' && p.made.has(run)) addFinding(p, l, say.orderInRun, { run: run.code });
+	if (run.closed) addFinding(p, l, say.closedRun, { run: run.code });
 	// A batch gives back what was put in and not used; it is not taken apart.
 	const givesBack = role === 'detach' && !run.unit && p.kind === 'use';
-	if (role === 'detach' && !run.unit && !givesBack) tell(p, l, say.pooledDetach, { run: run.code });
+	if (role === 'detach' && !run.unit && !givesBack) addFinding(p, l, say.pooledDetach, { run: run.code });
 	if (role === 'make' && run.unit && run.unit.id !== l.mark.id)
-		tell(p, l, say.otherUnit, { run: run.code, unit: `serial ${run.unit.serial_no}` });
+		addFinding(p, l, say.otherUnit, { run: run.code, unit: `serial ${run.unit.serial_no}` });
 	if (role === 'detach' && (run.unit || givesBack)) {
 		const key = `${run.id} ${l.mark.id}`;
 		const have = rest(p.world.contained.get(key) ?? '0', p.detached.get(key) ?? '0');
 		p.detached.set(key, add(p.detached.get(key) ?? '0', l.given.qty));
 		if (less(have, l.given.qty))
-			tell(p, l, say.notContained, {
+			addFinding(p, l, say.notContained, {
 				run: run.code,
 				unit: run.unit?.serial_no ?? null,
 				have,
@@ -350,27 +350,28 @@ function checkNumber(p: Pass, l: Line, step: Step | null) {
 	const { tracking } = item;
 	const carries = (what: 'lot' | 'serial') => tracking.includes(what);
 	for (const what of ['lot', 'serial'] as const)
-		if (given[what] && !carries(what)) tell(p, l, say.carriesNo, { item: item.code, what, number: given[what] });
+		if (given[what] && !carries(what)) addFinding(p, l, say.carriesNo, { item: item.code, what, number: given[what] });
 	const rule = (step && item.rules?.[step]) || null;
 	const missing = (what: 'lot' | 'serial', how: string | undefined) => {
 		if (!step || !how || how === 'not asked' || !carries(what)) return;
 		const level = how === 'required' ? 'stop' : 'reason';
-		tell(p, l, say.numberMissing, { item: item.code, what, step }, { level, open: level === 'stop' });
+		addFinding(p, l, say.numberMissing, { item: item.code, what, step }, { level, open: level === 'stop' });
 	};
 	if (!given.serial && mark.kind !== 'serial') missing('serial', rule?.serial);
 	if (!given.lot && mark.kind !== 'lot' && !(mark.kind === 'serial' && !mark.fresh)) missing('lot', rule?.lot);
 	if (step && mark.kind !== 'unmarked' && given.evidence && rule && fallsShort(given.evidence, rule.evidence))
-		tell(
+		addFinding(
 			p,
 			l,
 			say.knownTooLittle,
 			{ known: given.evidence, enough: rule.evidence, step },
 			{ level: policy(p, say.knownTooLittle), open: true }
 		);
-	if (mark.kind === 'serial' && given.lot && l.lot?.lot_no !== given.lot) tell(p, l, say.otherLot, { lot: given.lot });
+	if (mark.kind === 'serial' && given.lot && l.lot?.lot_no !== given.lot)
+		addFinding(p, l, say.otherLot, { lot: given.lot });
 	if (!mark.fresh || mark.kind === 'unmarked') return;
 	const brings = l.from.virtual && given.role !== 'detach' && !!virtualPlace(l.from.code)?.brings;
-	if (!brings && !p.arrived.has(mark.id)) return tell(p, l, say.unknown, { item: item.code });
+	if (!brings && !p.arrived.has(mark.id)) return addFinding(p, l, say.unknown, { item: item.code });
 	if (!brings) return;
 	checkNew(p, l);
 }
@@ -390,7 +391,7 @@ function checkNew(p: Pass, l: Line) {
 export interface NewNumber {
 	item: Line['item'];
 	about: { kind: 'lot' | 'serial'; number: string };
-	world: Pick<World, 'policy' | 'others' | 'alike' | 'former'>;
+	world: Pick<CheckContext, 'policy' | 'others' | 'alike' | 'former'>;
 	/** the movement that brings it; -1 where none does */
 	line: number;
 }
@@ -402,8 +403,8 @@ function formOnce(pattern: Block[]): RegExp {
 	return form;
 }
 /** What is to be said of a number that is given: its form, and what else goes by it. */
-export function findNumber({ item, about, world, line }: NewNumber): Found[] {
-	const out: Found[] = [];
+export function findNumber({ item, about, world, line }: NewNumber): Finding[] {
+	const out: Finding[] = [];
 	const tellOf = <A>(check: Check<A>, args: A, more: { level?: Level; mark?: string } = {}) =>
 		void out.push(found(check, args, { line, about, ...more }));
 	const strength = (check: Check<never>): Strength => world.policy[check.code] ?? 'stop';
@@ -457,22 +458,22 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 		['supplierWarrantyUntil', 'supplier’s warranty']
 	] as const) {
 		const read = given[field] ? parseDay(given[field]) : null;
-		if (read && 'problem' in read) return tell(p, l, say.badDate, { what, problem: read.problem });
+		if (read && 'problem' in read) return addFinding(p, l, say.badDate, { what, problem: read.problem });
 		if (read) given[field] = read.day;
 	}
 	const recorded = mark.expires_on ?? l.lot?.expires_on ?? null;
 	const day = given.expiresOn ?? recorded;
 	const how = (step && item.rules?.[step]?.expiry) || 'not asked';
 	if (how !== 'not asked' && mark.kind !== 'unmarked' && !day && step)
-		tell(p, l, say.expiryMissing, { step }, { level: how === 'required' ? 'stop' : 'reason', open: true });
+		addFinding(p, l, say.expiryMissing, { step }, { level: how === 'required' ? 'stop' : 'reason', open: true });
 	if (!mark.fresh) {
 		if (given.expiresOn && mark.expires_on && given.expiresOn !== mark.expires_on)
-			tell(p, l, say.otherExpiry, { recorded: mark.expires_on, given: given.expiresOn }, { mark: mark.id });
+			addFinding(p, l, say.otherExpiry, { recorded: mark.expires_on, given: given.expiresOn }, { mark: mark.id });
 		if (given.madeOn && mark.made_on && given.madeOn !== mark.made_on)
-			tell(p, l, say.otherMadeOn, { recorded: mark.made_on, given: given.madeOn }, { mark: mark.id });
+			addFinding(p, l, say.otherMadeOn, { recorded: mark.made_on, given: given.madeOn }, { mark: mark.id });
 		const until = mark.supplier_warranty_until;
 		if (given.supplierWarrantyUntil && until && given.supplierWarrantyUntil !== until)
-			tell(p, l, say.otherWarranty, { recorded: until, given: given.supplierWarrantyUntil }, { mark: mark.id });
+			addFinding(p, l, say.otherWarranty, { recorded: until, given: given.supplierWarrantyUntil }, { mark: mark.id });
 	}
 	const lot = l.lot && !l.lot.fresh && l.lot !== mark ? l.lot : null;
 	if (lot?.expires_on && given.expiresOn && given.expiresOn !== lot.expires_on && mark.fresh)
@@ -484,12 +485,12 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 			)
 		);
 	const brings = step === 'receipt' || step === 'production output';
-	if (given.madeOn && given.madeOn > today) tell(p, l, say.madeAhead, { on: given.madeOn });
+	if (given.madeOn && given.madeOn > today) addFinding(p, l, say.madeAhead, { on: given.madeOn });
 	if (given.expiresOn && given.madeOn && given.expiresOn <= given.madeOn)
-		tell(p, l, say.expiresBeforeMade, { on: given.expiresOn });
+		addFinding(p, l, say.expiresBeforeMade, { on: given.expiresOn });
 	if (!brings || mark.kind === 'unmarked' || !given.expiresOn) return;
 	if (given.expiresOn < today)
-		tell(p, l, say.expiredComes, { on: given.expiresOn }, { level: policy(p, say.expiredComes) });
+		addFinding(p, l, say.expiredComes, { on: given.expiresOn }, { level: policy(p, say.expiredComes) });
 	const worked = workedOut(
 		item,
 		given.madeOn ?? null,
@@ -500,7 +501,7 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 	// From a supplier the label is right, unless somebody changed what had been worked out; what is made here has the
 	// date that its shelf life gives.
 	if (worked && given.expiresOn !== worked.day && (given.expiryChanged || step === 'production output'))
-		tell(
+		addFinding(
 			p,
 			l,
 			say.changedExpiry,
@@ -513,21 +514,22 @@ function checkDates(p: Pass, l: Line, step: Step | null) {
 		given.expiresOn >= today &&
 		given.expiresOn < addDuration(today, item.leastLeft)
 	)
-		tell(p, l, say.tooShort, { on: given.expiresOn, least: item.leastLeft }, { level: policy(p, say.tooShort) });
+		addFinding(p, l, say.tooShort, { on: given.expiresOn, least: item.leastLeft }, { level: policy(p, say.tooShort) });
 }
 
 /** What leaves must be released and not expired: by what is in force, its own or its lot's. */
 function checkQuality(p: Pass, l: Line) {
 	if (!wantsReleased(l)) return;
 	const status = worse(l.mark.status, l.lot?.status);
-	if (status !== 'released') tell(p, l, say.stopped, { status }, { mark: l.mark.id });
+	if (status !== 'released') addFinding(p, l, say.stopped, { status }, { mark: l.mark.id });
 	if (l.to.code === '@customer' && p.world.cameBack.has(l.mark.id))
-		tell(p, l, say.cameBack, {}, { level: policy(p, say.cameBack), mark: l.mark.id });
+		addFinding(p, l, say.cameBack, {}, { level: policy(p, say.cameBack), mark: l.mark.id });
 	const parts = p.world.stoppedIn.get(l.mark.id);
-	if (parts) tell(p, l, say.containsStopped, { parts }, { level: policy(p, say.containsStopped), mark: parts[0].mark });
+	if (parts)
+		addFinding(p, l, say.containsStopped, { parts }, { level: policy(p, say.containsStopped), mark: parts[0].mark });
 	const on = l.mark.expires_on ?? l.lot?.expires_on;
 	if (on && on < p.world.day(l.from))
-		tell(
+		addFinding(
 			p,
 			l,
 			say.expiredGoes,
@@ -544,9 +546,9 @@ function checkLife(p: Pass, l: Line, on: Day) {
 	const mark = l.mark.fresh ? undefined : l.mark.id;
 	const left = daysBetween(p.world.day(l.from), on);
 	if (asked.daysLeft !== null && left < asked.daysLeft)
-		tell(p, l, say.littleLife, { left, least: asked.daysLeft }, { level: policy(p, say.littleLife), mark });
+		addFinding(p, l, say.littleLife, { left, least: asked.daysLeft }, { level: policy(p, say.littleLife), mark });
 	if (asked.notBefore && on < asked.notBefore)
-		tell(p, l, say.olderThanLast, { on, last: asked.notBefore }, { level: policy(p, say.olderThanLast), mark });
+		addFinding(p, l, say.olderThanLast, { on, last: asked.notBefore }, { level: policy(p, say.olderThanLast), mark });
 }
 
 function checkLineFacts(p: Pass, l: Line, step: Step | null) {
@@ -555,7 +557,7 @@ function checkLineFacts(p: Pass, l: Line, step: Step | null) {
 	const asks = (step && l.item.asks?.[step]) || null;
 	if (!codes.length && !asks) return;
 	if (l.mark.kind === 'unmarked') {
-		if (codes.length) tell(p, l, say.factWithoutNumber, { item: l.item.code });
+		if (codes.length) addFinding(p, l, say.factWithoutNumber, { item: l.item.code });
 		return;
 	}
 	const asked = [...new Set([...Object.keys(asks ?? {}), ...codes])].flatMap((code): AskedFact[] => {
@@ -565,14 +567,14 @@ function checkLineFacts(p: Pass, l: Line, step: Step | null) {
 	// What is recorded is not asked again, nor what another movement of the event says of the same lot or serial.
 	const [recorded, beside]: Facts[] = [{}, {}];
 	for (const f of asked) {
-		const mark = bearer(f, l);
+		const mark = factKeeper(f, l);
 		const said = p.said.get(mark.id)?.[f.code];
 		// What another movement measures anew counts instead of what is recorded.
 		if (said !== undefined) beside[f.code] = said;
 		if (mark.facts[f.code] && (said === undefined || given[f.code]?.trim())) recorded[f.code] = mark.facts[f.code];
 		const mine = given[f.code]?.trim();
 		if (mine && said !== undefined && said !== mine && mark.kind === 'lot')
-			tell(p, l, say.factsDisagree, {
+			addFinding(p, l, say.factsDisagree, {
 				name: f.name,
 				lot: mark.lot_no!,
 				one: showFact(f, said),
@@ -581,10 +583,10 @@ function checkLineFacts(p: Pass, l: Line, step: Step | null) {
 	}
 	const { values, findings } = checkFacts(asked, given, recorded, beside);
 	l.given.facts = values;
-	for (const f of findings) tell(p, l, say.fact, { problem: f.message }, { level: f.level, open: f.open });
+	for (const f of findings) addFinding(p, l, say.fact, { problem: f.message }, { level: f.level, open: f.open });
 	for (const f of asked) {
 		const file = f.kind === 'file' && values[f.code] ? fileOf(values[f.code]) : null;
-		if (file && !p.world.files.has(file.sha256)) tell(p, l, say.fileGone, { name: file.name });
+		if (file && !p.world.files.has(file.sha256)) addFinding(p, l, say.fileGone, { name: file.name });
 	}
 }
 
@@ -595,7 +597,7 @@ function saidIn({ lines, world }: Checking): Map<string, Facts> {
 		for (const [code, value] of Object.entries(l.given.facts ?? {})) {
 			const fact = world.facts.get(code);
 			if (!fact || !value.trim()) continue;
-			const { id } = bearer(fact, l);
+			const { id } = factKeeper(fact, l);
 			const facts = said.get(id) ?? {};
 			said.set(id, facts);
 			facts[code] ??= value.trim();
@@ -624,10 +626,10 @@ function checkRuns(p: Pass) {
 /** Of each run: the first to expire of what went in before, and of what goes in now. */
 function firstToExpire({ runs, lines, world }: Checking): Map<Run, Expiring> {
 	const first = new Map<Run, Expiring>();
-	for (const run of runs) keepFirst(first, run, run.id ? world.inRuns.get(run.id) : null);
+	for (const run of runs) keepEarliest(first, run, run.id ? world.inRuns.get(run.id) : null);
 	for (const l of lines)
 		if (l.run && l.given.role === 'use')
-			keepFirst(first, l.run, expiring(aboutOf(l), l.mark.expires_on ?? l.lot?.expires_on ?? null));
+			keepEarliest(first, l.run, expiring(aboutOf(l), l.mark.expires_on ?? l.lot?.expires_on ?? null));
 	return first;
 }
 
@@ -638,7 +640,7 @@ function checkOutlives(p: Pass) {
 		const day = l.given.expiresOn ?? l.mark.expires_on ?? l.lot?.expires_on;
 		if (!part || !day || day <= part.on) continue;
 		const args = { what: l.item.name, part: part.number, on: part.on, days: daysBetween(part.on, day) };
-		tell(p, l, say.outlives, args, { level: policy(p, say.outlives) });
+		addFinding(p, l, say.outlives, args, { level: policy(p, say.outlives) });
 	}
 }
 
@@ -654,14 +656,14 @@ function checkArrivals(p: Pass, lines: readonly Line[]) {
 		if (l.mark.kind !== 'serial' || l.mark.fresh || !l.from.virtual || l.given.role === 'detach') continue;
 		const last = p.world.last.get(l.mark.id);
 		if (!last) {
-			if (l.from.code === '@customer') tell(p, l, say.neverShipped, {});
+			if (l.from.code === '@customer') addFinding(p, l, say.neverShipped, {});
 			continue;
 		}
 		if ((goes.get(`${l.mark.id} ${l.from.code}`) ?? l.index) < l.index) continue;
 		const there = virtualPlace(last.code);
-		if (!there) tell(p, l, say.onHand, { at: last.code, on: last.on }, { mark: l.mark.id });
+		if (!there) addFinding(p, l, say.onHand, { at: last.code, on: last.on }, { mark: l.mark.id });
 		else if (last.code !== l.from.code || l.given.role === 'make')
-			tell(
+			addFinding(
 				p,
 				l,
 				say.gone,
@@ -695,7 +697,7 @@ function checkStock(p: Pass, lines: readonly Line[]) {
 		const have = standing.find((s) => s.place === place.id)?.qty ?? '0';
 		if (!less(add(comes, have), asked)) continue;
 		const others = standing.filter((s) => s.place !== place.id).map((s) => ({ qty: s.qty, at: s.code }));
-		tell(
+		addFinding(
 			p,
 			line,
 			say.short,
@@ -715,7 +717,7 @@ function checkStock(p: Pass, lines: readonly Line[]) {
 /** What is promised to another order is taken over only with a reason. */
 function checkPromises(p: Pass, lines: readonly Line[]) {
 	for (const { line, of } of takenOver(lines, p.world.standing, p.world.promised))
-		tell(
+		addFinding(
 			p,
 			line,
 			say.promisedAway,
@@ -734,7 +736,7 @@ function checkStaged(p: Pass, lines: readonly Line[]) {
 		if (!less(stays, qty)) continue;
 		const [line] = moves.slice(-1);
 		const args = { of, qty: amount(sub(qty, stays), line.item.unit) };
-		tell(p, line, say.stagedFor, args, { level: policy(p, say.stagedFor), mark: line.mark.id });
+		addFinding(p, line, say.stagedFor, args, { level: policy(p, say.stagedFor), mark: line.mark.id });
 	}
 }
 
@@ -747,7 +749,7 @@ function checkReturns(p: Pass, lines: readonly Line[]) {
 			came.set(l.mark.id, { line: l, qty: add(came.get(l.mark.id)?.qty ?? '0', l.given.qty) });
 		const from = l.to.code === '@supplier' && partner ? (p.world.cameFrom.get(l.mark.id) ?? []) : [];
 		if (partner && from.length && !from.includes(partner))
-			tell(p, l, say.notFromThem, { partner, from }, { level: policy(p, say.notFromThem), mark: l.mark.id });
+			addFinding(p, l, say.notFromThem, { partner, from }, { level: policy(p, say.notFromThem), mark: l.mark.id });
 	}
 	if (partner)
 		for (const [mark, { line, qty }] of came) {
@@ -756,7 +758,7 @@ function checkReturns(p: Pass, lines: readonly Line[]) {
 			const away = line.mark.kind !== 'serial' || p.world.last.get(mark)?.code === '@customer';
 			if (!there || !away || !less(there.has, qty)) continue;
 			const args = { partner, has: there.has, asked: qty, unit: line.item.unit, others: there.others };
-			tell(p, line, say.notWithThem, args, { level: policy(p, say.notWithThem), mark });
+			addFinding(p, line, say.notWithThem, args, { level: policy(p, say.notWithThem), mark });
 		}
 	if (p.kind !== 'return') return;
 	const scrapped = new Map<string, string>();
@@ -764,13 +766,13 @@ function checkReturns(p: Pass, lines: readonly Line[]) {
 		if (l.from.code === '@customer') continue;
 		const qty = add(scrapped.get(l.mark.id) ?? '0', l.given.qty);
 		scrapped.set(l.mark.id, qty);
-		if (less(came.get(l.mark.id)?.qty ?? '0', qty)) tell(p, l, say.notReturned, { from: l.from.code });
+		if (less(came.get(l.mark.id)?.qty ?? '0', qty)) addFinding(p, l, say.notReturned, { from: l.from.code });
 	}
 }
 
 /** What is noted of a receipt: a lot that is known, and one that came before under the supplier's number. */
-export function notesOfReceipt(lines: readonly Line[], again: Again): Found[] {
-	const out: Found[] = [];
+export function notesOfReceipt(lines: readonly Line[], again: Again): Finding[] {
+	const out: Finding[] = [];
 	const seen = new Set<string>();
 	for (const l of lines) {
 		const lot = l.mark.kind === 'lot' ? l.mark : l.lot;

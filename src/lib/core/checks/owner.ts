@@ -2,7 +2,7 @@ import type { Line, Run } from '../ledger/line.ts';
 import { virtualPlace } from '../ledger/places.ts';
 import type { Step } from '../ledger/steps.ts';
 import * as say from './catalogue.ts';
-import { aboutOf, found, type Found } from './check.ts';
+import { aboutOf, found, type Finding } from './check.ts';
 
 /*
  * Whose something is: ours, or a partner's. It lies at a real place and is counted like everything; it leaves only to its
@@ -43,13 +43,13 @@ export function keepOwners(kind: string, lines: readonly Line[]): void {
 	}
 }
 
-const NOTHING: readonly Found[] = [];
+const NOTHING: readonly Finding[] = [];
 /** What is to be said of whose a movement's goods are. */
-export function findOwner(l: Line, step: Step | null, checking: Checking): readonly Found[] {
+export function findOwner(l: Line, step: Step | null, checking: Checking): readonly Finding[] {
 	const owner = ownerOf(l);
 	const given = l.given.owner ?? null;
 	if (!owner && !given) return NOTHING;
-	const out: Found[] = [];
+	const out: Finding[] = [];
 	const where = { line: l.index, about: aboutOf(l) };
 	// A new serial of a known lot is the lot's owner's.
 	const known = l.mark.fresh && l.lot && !l.lot.fresh ? l.lot : l.mark;
@@ -75,7 +75,7 @@ export function findOwner(l: Line, step: Step | null, checking: Checking): reado
 }
 
 /** Runs of a repacking into which things of different owners go. */
-export const findOwnersMix = (checking: Checking): Found[] =>
+export const findOwnersMix = (checking: Checking): Finding[] =>
 	[...ownersOfRuns(checking.lines)].flatMap(([run, owners]) => {
 		if (owners.size < 2) return [];
 		const names = [...owners].map((o) => nameOf(o, checking) ?? 'us').sort();

@@ -2,7 +2,7 @@ import type { Proposal } from '../cost/cost.ts';
 import type { Qty } from '../quantity/quantity.ts';
 import type { Day } from '../dates/dates.ts';
 import type { AskedFact, Facts } from '../facts/fact.ts';
-import type { Found, Level } from '../checks/check.ts';
+import type { Finding, Level } from '../checks/check.ts';
 import type { Evidence } from '../ledger/evidence.ts';
 import type { LeftOut, Preference } from '../allocation/allocate.ts';
 import type { Goes, Kind, LineRole, ReasonAct } from '../document/kinds.ts';
@@ -12,7 +12,7 @@ import type { Mixing } from '../repack/plan.ts';
 export type { Level };
 
 /** What a check says on a screen. */
-export interface Finding {
+export interface ShownFinding {
 	/** the check that says so */
 	code: string;
 	level: Level;
@@ -25,7 +25,7 @@ export interface Finding {
 	open?: true;
 }
 /** A finding of a check, for one row: said of all the numbers that it is about there. */
-export const findingOf = (f: Found, message: string): Finding => ({
+export const findingOf = (f: Finding, message: string): ShownFinding => ({
 	code: f.code,
 	level: f.level,
 	message,
@@ -66,7 +66,7 @@ export interface SheetRow {
 	expiryChanged?: boolean;
 	/** how its numbers became known, where nobody typed them: "scanned", "3 of 40 scanned", "announced" */
 	known: string;
-	findings: Finding[];
+	findings: ShownFinding[];
 }
 /** Stock taken: by hand (with an id) or suggested. One chosen with a quantity of none is left out of what is suggested. */
 export interface PickRow {
@@ -96,7 +96,7 @@ export interface PickRow {
 	why?: Preference | 'promised' | 'came back';
 	/** it came back from a customer: it is no new one */
 	cameBack?: true;
-	findings: Finding[];
+	findings: ShownFinding[];
 }
 /**
  * How far a pick has come: Earmark proposes it and nobody has looked (*suggested*); somebody named this number from this bin
@@ -179,7 +179,7 @@ export interface SheetLine {
 	leftOut: LeftOut[];
 	/** what is promised to it */
 	promises: LinePromise[];
-	findings: Finding[];
+	findings: ShownFinding[];
 }
 /** So much of a lot, or a serial, that is promised to a line. */
 export interface LinePromise {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import '../problem/words.ts';
-import { readNumber, readText, unfit, unseen } from './text.ts';
+import { readNumber, readText, badText, unseen } from './text.ts';
 
 /*
  * The types that every door reads what is given by: one for text, one for a number, one for a quantity, one for an id.
@@ -64,7 +64,7 @@ export const scanText = z
 	.string()
 	.min(1)
 	.max(2000, 'That is too long for a code.')
-	.refine((t) => !unfit(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.');
+	.refine((t) => !badText(t.replaceAll(/[\x1d\x1e\x04]/g, '')), 'That is no code. Scan it again.');
 
 /** How long, as an ISO 8601 duration of years, months, weeks and days that a calendar can add. */
 export const duration = z

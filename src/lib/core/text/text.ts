@@ -17,7 +17,7 @@ export const unseen = (text: string): boolean => IGNORABLE.test(text);
 const NONE = /\p{Noncharacter_Code_Point}/u;
 
 /** What of a text can be stored at all, whatever it is for. @returns null when it can */
-export function unfit(text: string): string | null {
+export function badText(text: string): string | null {
 	if (LONE.test(text)) return 'holds half a character. Type it again.';
 	if (CONTROL.test(text) || NONE.test(text)) return 'holds a sign that cannot be typed. Type it again.';
 	return null;
@@ -25,7 +25,7 @@ export function unfit(text: string): string | null {
 
 /** Text for people: notes, reasons, names. NFC; line breaks stay. */
 export function readText(typed: string): { text: string } | { problem: string } {
-	const why = unfit(typed);
+	const why = badText(typed);
 	return why ? { problem: `“${shown(typed)}” ${why}` } : { text: typed.normalize('NFC') };
 }
 
@@ -39,7 +39,7 @@ export const LONGEST_NUMBER = 60;
 export function readNumber(typed: string): { number: string } | { problem: string } {
 	// Measured before anything else is done with it: what is longer is not looked into.
 	if (typed.length > 4 * LONGEST_NUMBER) return { problem: tooLong(typed) };
-	const why = unfit(typed);
+	const why = badText(typed);
 	if (why) return { problem: `“${shown(typed)}” ${why}` };
 	if (FORMAT.test(typed))
 		return {

@@ -9,7 +9,7 @@ import { readPromises } from '../document/promises.ts';
 import { PAPERS, pickList, printer, shippingPaper, termsPaper } from '../outbound/packing.ts';
 import { parse } from '../parse.ts';
 import { countSheets } from '../stock/count.ts';
-import { scanInput, takeScan, undoScan } from '../sheet/scan.ts';
+import { scanInput, scanInto, undoScan } from '../sheet/scan.ts';
 import { bookTogether, bookTogetherInput, findOpenOrder, findOrder } from '../sheet/state.ts';
 import type { Operation } from './call.ts';
 import { asBooked, booked, doing } from './doing.ts';
@@ -62,8 +62,8 @@ export const actCalls: readonly Operation[] = [
 		async run({ who, params, body, allow }) {
 			const order = await findOpenOrder(pool(), params.order);
 			allow(documentKind(order.kind).right);
-			const { taken, said } = await takeScan(pool(), who.name, order, body);
-			return { taken, said };
+			const { scan } = await scanInto(pool(), who.name, order, body);
+			return { taken: scan.taken, said: scan.said };
 		}
 	}),
 	doing({

@@ -1,4 +1,4 @@
-import { sentence, type Found } from '../../core/checks/check.ts';
+import { sentence, type Finding } from '../../core/checks/check.ts';
 import { rightsFor } from '../../core/ledger/events.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -61,7 +61,7 @@ export async function makeItem({ who, body }: Call): Promise<Response> {
 	return Response.json({ id: item.id, code: item.code }, { status: created ? 201 : 200 });
 }
 
-const noted = (notes: readonly Found[]) =>
+const noted = (notes: readonly Finding[]) =>
 	notes.slice(0, 200).map((f) => ({ message: sentence(f), code: f.code, at: `movements[${f.line}]` }));
 
 /** Books an event: with the rights that its kind and its movements ask. */

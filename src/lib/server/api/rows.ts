@@ -12,9 +12,9 @@ import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { liesAt } from '../marks/called.ts';
 import { marksNamed } from '../marks/named.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { parse } from '../parse.ts';
-import type { Takes } from '../sheet/build.ts';
+import type { ScanSource } from '../sheet/build.ts';
 import { rowData, type RowData } from '../sheet/drafts.ts';
 
 /** A row of a sheet as programs give it. */
@@ -193,13 +193,13 @@ async function find(
 	const site = order.place?.split('/')[0] ?? null;
 	const stock =
 		takes?.stock ??
-		(await standing(
+		(await onHand(
 			sql,
 			named.map((w) => w.of.itemId),
 			order.id,
 			{ site: documentKind(order.kind).siteOnly ? site : null, marks }
 		));
-	const there = new Map<string, Standing[]>();
+	const there = new Map<string, OnHand[]>();
 	for (const s of stock) {
 		const list = there.get(s.mark);
 		if (list) list.push(s);
@@ -236,7 +236,7 @@ async function find(
 /** The one place that a row takes from, as it says or as there is only one; the nearest to the order where that decides. */
 function placeOf(
 	{ row }: Named,
-	rows: readonly Standing[],
+	rows: readonly OnHand[],
 	site: string | null
 ): { place: string; to?: string } | { problem: string } {
 	const places = [...new Set(rows.map((r) => r.place))];
@@ -258,7 +258,7 @@ function placeOf(
 async function notThere(
 	sql: Db,
 	order: Order,
-	takes: Takes | null,
+	takes: ScanSource | null,
 	{ of, serial, lot }: Named,
 	mark: string,
 	name: string

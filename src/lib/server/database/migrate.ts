@@ -70,6 +70,7 @@ export async function versionOf(sql: Db): Promise<Version> {
 		SELECT max(name) AS migration, max(hash) FILTER (WHERE name = ${CODE}) AS functions FROM migration`;
 	return row;
 }
+/** Are two of them the same? */
 export const sameVersion = (a: Version, b: Version): boolean =>
 	a.migration === b.migration && a.functions === b.functions;
 

@@ -4,7 +4,7 @@ import { DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kin
 import type { Actor } from '../../core/ledger/input.ts';
 import { can } from '../../core/people/can.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
-import { unfit } from '../../core/text/text.ts';
+import { badText } from '../../core/text/text.ts';
 import { transaction, type Sql } from '../database/connect.ts';
 import { checkDocument, documentInput, insertDocuments, lookUp } from './create.ts';
 
@@ -90,7 +90,7 @@ export async function importOrders(
 }
 
 function readGroups(csv: string): { groups: Map<string, Group>; faults: Fault[]; rows: number } {
-	const why = unfit(csv);
+	const why = badText(csv);
 	if (why) throw new Problem(`The file ${why.replace('Type it again', 'Save it anew, in UTF-8')}`);
 	const { data, meta, errors } = Papa.parse<Record<string, string>>(csv.replace(/^\uFEFF/, ''), {
 		header: true,

@@ -16,7 +16,7 @@ import { id, key, line, number, quantity, text } from '../../core/text/input.ts'
 import { dayIn, timeIn } from '../../core/time/clock.ts';
 import { getOrder, type Order, type OrderLine } from './orders.ts';
 import { digest } from '../ledger/append.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { termsFor } from '../marks/terms.ts';
 import { parse } from '../parse.ts';
 import { notify } from '../sheet/live.ts';
@@ -251,7 +251,7 @@ interface Wanted {
 async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, now: Date): Promise<Wanted[]> {
 	const site = documentKind(order.kind).siteOnly ? (order.place?.split('/')[0] ?? null) : null;
 	const [stock, terms, open] = await Promise.all([
-		standing(tx, [of.itemId], order.id),
+		onHand(tx, [of.itemId], order.id),
 		termsFor(tx, [of.itemId], {
 			place: site,
 			customer: order.partner,
@@ -323,7 +323,7 @@ async function checkWanted(tx: Tx, order: Order, of: OrderLine, given: Given, no
 }
 
 /** Why so much of a mark cannot be promised, with the way out; null where it can. What is only promised to others is another matter. */
-function refusedBy(need: Qty, rows: readonly Standing[], terms: Terms, today: string, reason: boolean): string | null {
+function refusedBy(need: Qty, rows: readonly OnHand[], terms: Terms, today: string, reason: boolean): string | null {
 	if (!rows.length) return 'nothing of it is on hand. Take another, or check the number.';
 	const free = rows.map((r) => ({ ...r, promised: '0', promisedTo: null }));
 	// A customer's terms are asked again when it goes, and may be passed with a reason there; so they may here.

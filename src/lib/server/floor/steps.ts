@@ -17,7 +17,7 @@ import type { Actor } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { key, line, number, text } from '../../core/text/input.ts';
 import { timeIn } from '../../core/time/clock.ts';
-import { checkTime, digest, tried } from '../ledger/append.ts';
+import { checkTime, digest, withRetry } from '../ledger/append.ts';
 import { beginSerial } from '../ledger/begin.ts';
 import { firmZone } from '../marks/zone.ts';
 import { parse } from '../parse.ts';
@@ -93,7 +93,7 @@ export async function takeStep(sql: Sql, actor: Actor, input: unknown, more: Ste
 		given.operation ?? null,
 		given.reason ?? null
 	]);
-	return tried(sql, given.key, async () => {
+	return withRetry(sql, given.key, async () => {
 		const known = await knownStep(sql, given.key, request);
 		if (known) return known;
 		const found = await find(sql, given.item, given.serial);

@@ -1,11 +1,11 @@
 import type { Db } from '../database/connect.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
 import { arrivingLines } from '../sheet/arriving.ts';
-import type { Built, Given } from '../sheet/build.ts';
+import type { Built, BuildInput } from '../sheet/build.ts';
 import { compareNotice } from './notice.ts';
 
 /** A delivery: typed rows under each line, and the receipt that "Book in" would book. */
-export async function buildDelivery(sql: Db, given: Given): Promise<Built> {
+export async function buildDelivery(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts, policy } = given;
 	const owner = order.theirs ? order.partner : null;
 	const [{ read, arrived }, released] = await Promise.all([

@@ -4,13 +4,13 @@ import { epcisFaults, noticeDocument } from '../../../../tests/epcis.ts';
 import { gs1CheckDigit } from '../../core/codes/check.ts';
 import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
-import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { createItem } from '../setup/items.ts';
 import { jobLabels, printLabels } from '../labels/jobs.ts';
 import { savePolicy } from '../setup/policy.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { enterAnnounced, takeNotice } from './notice.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const gtin = (n: number) => `09506000${n}` + gs1CheckDigit(`09506000${n}`);

@@ -1,7 +1,7 @@
 import { grouped, typedNumber } from '../../core/quantity/sign.ts';
 import { z } from 'zod';
 import { notAnnounced, type Policy } from '../../core/checks/catalogue.ts';
-import { found, type Found } from '../../core/checks/check.ts';
+import { found, type Finding } from '../../core/checks/check.ts';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
 import { readEpcis, readTable, type Announced } from '../../core/notice/notice.ts';
 import { Problem, type Fault } from '../../core/problem/problem.ts';
@@ -162,7 +162,7 @@ export interface Compared {
 	by: string;
 	lines: Map<string, AnnouncedLine>;
 	/** rows with numbers that nobody announced */
-	odd: { row: ReadRow; found: Found }[];
+	odd: { row: ReadRow; found: Finding }[];
 }
 /** What was announced against what has arrived, line by line; and a note on what nobody announced. Null without a notice. */
 export async function compareNotice(

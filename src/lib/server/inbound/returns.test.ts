@@ -15,8 +15,9 @@ import { lifeOf } from '../register/life.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { removeRows, saveRows } from '../sheet/drafts.ts';
-import { takeScan, undoScan } from '../sheet/scan.ts';
+import { undoScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const tobi = { ...ines, name: 'tobi', role: 'receiving and shipping' };

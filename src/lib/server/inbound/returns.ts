@@ -9,9 +9,9 @@ import type { Db, Tx } from '../database/connect.ts';
 import type { Order } from '../document/orders.ts';
 import { setStatusWithin } from '../ledger/changes.ts';
 import { marksCalled, unknownNumber } from '../marks/called.ts';
-import type { Standing } from '../marks/standing.ts';
-import type { Asked, Builder, Built, Given } from '../sheet/build.ts';
-import type { Move, Movement, Said } from '../sheet/lines.ts';
+import type { OnHand } from '../marks/onhand.ts';
+import type { Asked, Builder, Built, BuildInput } from '../sheet/build.ts';
+import type { Move, Movement, SheetFinding } from '../sheet/lines.ts';
 import { canGo, pickMoves } from '../sheet/picks.ts';
 import { ANY, takenLines, type TakingWords } from '../sheet/taken.ts';
 
@@ -24,7 +24,7 @@ const WORDS: TakingWords = {
  * What the customer of a return has, as it could come back: of an item all of it, the latest first; of marks that are named
  * also what it does not have by the ledger, since it may come from there all the same.
  */
-async function withThem(sql: Db, order: Order, asked: Asked): Promise<Standing[]> {
+async function withThem(sql: Db, order: Order, asked: Asked): Promise<OnHand[]> {
 	const marks =
 		'marks' in asked
 			? asked.marks
@@ -36,7 +36,7 @@ async function withThem(sql: Db, order: Order, asked: Asked): Promise<Standing[]
 	const which = marks
 		? sql`(k.id = ANY(${[...marks]}::bigint[]) OR k.kind = 'unmarked' AND k.item_id = ANY(${items}::bigint[]) AND h.qty > 0)`
 		: sql`k.item_id = ANY(${items}::bigint[]) AND h.qty > 0`;
-	return sql<Standing[]>`
+	return sql<OnHand[]>`
 		WITH them AS (SELECT id FROM partner WHERE code = ${order.partner}), has AS (SELECT h.* FROM customer_has h WHERE h.partner_id = (SELECT id FROM them)
 			AND (${marks === null} OR h.mark_id = ANY(${[...(marks ?? [])]}::bigint[]) OR h.mark_id IN (SELECT u.id FROM mark u WHERE u.kind = 'unmarked' AND u.item_id = ANY(${items}::bigint[]))))
 		SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", '@customer' AS place,
@@ -47,7 +47,7 @@ async function withThem(sql: Db, order: Order, asked: Asked): Promise<Standing[]
 }
 
 /** What comes back from a customer: each number looked over, then put into stock, put on hold or scrapped. */
-async function buildReturn(sql: Db, given: Given): Promise<Built> {
+async function buildReturn(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts } = given;
 	const marks = drafts.flatMap((d) => d.data.mark ?? []);
 	const stock = await withThem(sql, order, { marks });
@@ -78,9 +78,9 @@ function scrap(
 	return { movement: { item: line.item, mark, qty, evidence, from: order.place!, to: '@scrap' }, line, of: pick };
 }
 
-const lookedOver = (line: SheetLine): Said[] =>
+const lookedOver = (line: SheetLine): SheetFinding[] =>
 	line.cells.flatMap((c) =>
-		c.picks.flatMap((p): Said[] =>
+		c.picks.flatMap((p): SheetFinding[] =>
 			canGo(p) && !p.goes
 				? [
 						{
@@ -94,7 +94,7 @@ const lookedOver = (line: SheetLine): Said[] =>
 	);
 
 /** Lots that go on hold while more of them is here. */
-async function holdingAll(sql: Db, lines: readonly SheetLine[]): Promise<Said[]> {
+async function holdingAll(sql: Db, lines: readonly SheetLine[]): Promise<SheetFinding[]> {
 	const held = lines.flatMap((line) =>
 		line.cells.flatMap((c) =>
 			c.picks.filter((p) => p.kind === 'lot' && p.goes === 'hold').map((pick) => ({ line, pick }))

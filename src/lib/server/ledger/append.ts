@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
-import type { Found } from '../../core/checks/check.ts';
+import type { Finding } from '../../core/checks/check.ts';
 import type { Actor } from '../../core/ledger/input.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { showDay } from '../../core/dates/dates.ts';
@@ -33,7 +33,7 @@ export interface Occasion {
 export interface Written {
 	movements: number;
 	/** what was only noted */
-	notes?: Found[];
+	notes?: Finding[];
 }
 /** What was booked, or had been under the same key. */
 export interface Booked {
@@ -43,7 +43,7 @@ export interface Booked {
 	again: boolean;
 	movements: number;
 	/** what is to be noted of it; nothing stood in the way */
-	notes: Found[];
+	notes: Finding[];
 }
 /** What an event is written with. */
 export interface AppendOptions {
@@ -82,7 +82,9 @@ export async function append(
 	write: (tx: Tx, draw: () => Promise<string>) => Promise<Written>,
 	options: AppendOptions = {}
 ): Promise<Booked> {
-	return tried(sql, occasion.key, () => transaction(sql, (tx) => appendWithin(tx, actor, occasion, write, options)));
+	return withRetry(sql, occasion.key, () =>
+		transaction(sql, (tx) => appendWithin(tx, actor, occasion, write, options))
+	);
 }
 
 /**
@@ -107,7 +109,7 @@ export async function appendWithin(
 		return (id = next);
 	};
 	const { movements, notes = [] } = await write(tx, draw);
-	await tx`SELECT close_event(${id}::bigint, ${occasionOf(actor, occasion, request)}::text::jsonb)`;
+	await tx`SELECT close_event(${id}::bigint, ${eventHeader(actor, occasion, request)}::text::jsonb)`;
 	const booked = { id, again: false, movements, notes };
 	await options.after?.(tx, booked);
 	return booked;
@@ -128,7 +130,7 @@ export async function openEvent(
 }
 
 /** An occasion as the database's own functions take it. */
-export const occasionOf = (actor: Actor, o: Occasion, request: string, more: object = {}): string =>
+export const eventHeader = (actor: Actor, o: Occasion, request: string, more: object = {}): string =>
 	JSON.stringify({
 		key: o.key,
 		kind: o.kind,
@@ -208,7 +210,7 @@ const MEANWHILE = new Set(['EM040', '23505', '23514']);
  * @param stale called before it is tried again because something changed
  * @throws what the last try threw, in words
  */
-export async function tried<T>(
+export async function withRetry<T>(
 	sql: Sql,
 	key: string,
 	work: () => Promise<T>,

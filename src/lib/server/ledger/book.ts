@@ -1,8 +1,8 @@
 import { transaction, type Db, type Sql } from '../database/connect.ts';
 import { takenOver } from '../../core/allocation/promises.ts';
 import { short } from '../../core/checks/catalogue.ts';
-import { sentence, type Found } from '../../core/checks/check.ts';
-import { bearer, checkMovements } from '../../core/checks/movements.ts';
+import { sentence, type Finding } from '../../core/checks/check.ts';
+import { factKeeper, checkMovements } from '../../core/checks/movements.ts';
 import { keepOwners } from '../../core/checks/owner.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import { evidenceOf } from '../../core/ledger/evidence.ts';
@@ -15,10 +15,10 @@ import {
 	bookedUnder,
 	checkTime,
 	digest,
-	occasionOf,
+	eventHeader,
 	openEvent,
 	sameRequest,
-	tried,
+	withRetry,
 	type AppendOptions,
 	type Booked
 } from './append.ts';
@@ -63,8 +63,8 @@ export async function bookRead(sql: Sql, actor: Actor, event: ParsedEvent, optio
 	// Of what is tried again everything is asked again.
 	let first = options.checked && saysHow(options.checked) ? options.checked : null;
 	if (!before && !after && !create.places && !create.partners)
-		return tried(sql, event.key, () => bookOnce(sql, actor, event, request, catalogue), stale);
-	return tried(
+		return withRetry(sql, event.key, () => bookOnce(sql, actor, event, request, catalogue), stale);
+	return withRetry(
 		sql,
 		event.key,
 		() =>
@@ -125,7 +125,7 @@ async function bookOnce(
 			}
 		]);
 	const notes = [...checked.findings.filter((f) => f.level === 'note'), ...(await noteReceipt(db, checked.lines))];
-	const whole = occasionOf(actor, event, request, writingOf(checked));
+	const whole = eventHeader(actor, event, request, bookingPayload(checked));
 	const [row] = await db<{ id: string; request: string | null; movements: number; again: boolean }[]>`
 		SELECT * FROM book_event(${whole}::text::jsonb)`;
 	return row.again ? sameRequest(row, event.key, request) : { ...row, notes };
@@ -172,7 +172,7 @@ export interface Checked {
 	marks: Marks;
 	runs: Run[];
 	facts: ReadonlyMap<string, Fact>;
-	findings: Found[];
+	findings: Finding[];
 	/** by which version of what is set up it was checked */
 	catalogue: string;
 	/** of serials that come in from outside: the last movement of each, where there is one */
@@ -238,7 +238,7 @@ export async function checkNow(db: Db, event: ParsedEvent): Promise<Checked> {
 }
 
 /** A finding as a fault of an event: the movement it is about, and the check that says so. */
-export const faultOf = (f: Found): Fault => ({
+export const faultOf = (f: Finding): Fault => ({
 	message: sentence(f),
 	at: f.line < 0 ? 'runs' : `movements[${f.line}]`,
 	code: f.code,
@@ -246,7 +246,7 @@ export const faultOf = (f: Found): Fault => ({
 });
 
 /** An event as the database writes it: new marks and runs by -1, -2, …, and what all of it is held to. */
-function writingOf(checked: Checked): object {
+function bookingPayload(checked: Checked): object {
 	const { lines, marks, runs, facts, catalogue, arriving, leaving, promises, taken } = checked;
 	const changes = takeFacts(lines, facts);
 	const files = filesIn(lines, facts);
@@ -346,7 +346,7 @@ const filesIn = (lines: readonly Line[], facts: ReadonlyMap<string, Fact>) =>
 		Object.entries(l.given.facts ?? {}).flatMap(([code, value]) => {
 			const fact = facts.get(code);
 			const file = fact?.kind === 'file' && l.mark.kind !== 'unmarked' ? fileOf(value) : null;
-			return file ? [{ ...file, mark: bearer(fact!, l).id }] : [];
+			return file ? [{ ...file, mark: factKeeper(fact!, l).id }] : [];
 		})
 	);
 
@@ -386,7 +386,7 @@ function takeFacts(lines: readonly Line[], facts: ReadonlyMap<string, Fact>): Ch
 		if (given.owner && owned.fresh) owned.owner = given.owner;
 		if (!given.facts) continue;
 		for (const [code, value] of Object.entries(given.facts)) {
-			const mark = bearer(facts.get(code)!, l);
+			const mark = factKeeper(facts.get(code)!, l);
 			if (mark.facts[code] === value) continue;
 			mark.facts = { ...mark.facts, [code]: value };
 			changed(mark, 'facts', JSON.stringify(mark.facts));

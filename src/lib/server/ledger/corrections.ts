@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import * as say from '../../core/checks/catalogue.ts';
-import { faultFrom, sentence, type Found } from '../../core/checks/check.ts';
+import { faultFrom, sentence, type Finding } from '../../core/checks/check.ts';
 import { findNumber } from '../../core/checks/movements.ts';
 import { parseDay, showDay, workOut, type Day } from '../../core/dates/dates.ts';
 import { CORRECTABLE, isCorrectable, type CorrectableField, type Field } from '../../core/ledger/corrections.ts';
@@ -70,7 +70,7 @@ export interface Plan {
 	/** the expiry that was worked out from the date that is corrected, and what it would be */
 	expiry: { from: Day; to: Day } | null;
 	/** what is to be said of it; what stops it is thrown */
-	findings: Found[];
+	findings: Finding[];
 }
 
 const readSubjects = (db: Db, where: ReturnType<Db>) => db<Subject[]>`

@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 
 /** What does not hold in one table by one rule: the first place, and how many there are. */
-export interface Finding {
+export interface LedgerFinding {
 	rule: string;
 	table: string;
 	what: string;
@@ -12,7 +12,7 @@ export type Rows = Promise<readonly { what: string; count?: string }[]>;
 
 /** Gathers what is found: of each rule and table the first, and how many. */
 export class Findings {
-	private readonly found = new Map<string, Finding>();
+	private readonly found = new Map<string, LedgerFinding>();
 	add(rule: string, table: string, what: string, count = 1): void {
 		const there = this.found.get(`${rule} ${table}`);
 		if (there) there.count += count;
@@ -26,7 +26,7 @@ export class Findings {
 	take(others: Findings): void {
 		for (const f of others.list()) this.add(f.rule, f.table, f.what, f.count);
 	}
-	list = (): Finding[] => [...this.found.values()];
+	list = (): LedgerFinding[] => [...this.found.values()];
 }
 
 /** One thing that is looked at, on the connection that it is given. */

@@ -1,14 +1,14 @@
 import { KINDS } from '../../core/ledger/events.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 import type { ListSource } from '../list/source.ts';
 
 /** A moment as programs read it. */
 const isoTime = (at: string) => `to_char(${at} AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')`;
 
 /** Events that a text is in: what they are called by is looked through once, not put in words for each of them. */
-async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
+async function finds(sql: Db, text: string): Promise<{ where: Fragment }> {
 	const pattern = `%${like(text.toLowerCase())}%`;
 	return {
 		where: sql`(lower(e.document) LIKE ${pattern} OR lower(e.reason) LIKE ${pattern} OR lower(e.recorded_by) LIKE ${pattern}

@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { balanceChecks } from './balances.ts';
 import { entriesOf } from './entries.ts';
-import { Findings, first, type Check, type Finding, type Progress } from './findings.ts';
+import { Findings, first, type Check, type LedgerFinding, type Progress } from './findings.ts';
 import { guardsOf, type Guards } from './guards.ts';
 import { INVARIANTS } from './invariants.ts';
 import type { PaperHead } from './seal.ts';
@@ -13,7 +13,7 @@ export interface Verified {
 	/** entries of the ledger, and the root over them in hex */
 	size: number;
 	root: string;
-	findings: Finding[];
+	findings: LedgerFinding[];
 }
 /** What a check is told besides. */
 export interface VerifyOptions {

@@ -1,8 +1,8 @@
 import { showWhen } from '../../core/dates/dates.ts';
 import type { Db } from '../database/connect.ts';
-import type { About, Found } from '../../core/checks/check.ts';
+import type { About, Finding } from '../../core/checks/check.ts';
 import type { StoppedPart } from '../../core/checks/catalogue.ts';
-import { expiring, notesOfReceipt, wantsReleased, type Last, type World } from '../../core/checks/movements.ts';
+import { expiring, notesOfReceipt, wantsReleased, type Last, type CheckContext } from '../../core/checks/movements.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import { fileOf, type Fact } from '../../core/facts/fact.ts';
 import type { Line, Mark, Place } from '../../core/ledger/line.ts';
@@ -31,9 +31,13 @@ export async function loadWorld(
 		fresh,
 		stopping,
 		promising
-	}: Pick<World, 'policy' | 'facts' | 'standing'> & { fresh: readonly Mark[]; stopping: boolean; promising: boolean },
+	}: Pick<CheckContext, 'policy' | 'facts' | 'standing'> & {
+		fresh: readonly Mark[];
+		stopping: boolean;
+		promising: boolean;
+	},
 	{ at, partner, orders, terms }: { at: Date; partner: string | null; orders: readonly string[]; terms?: TermsOf }
-): Promise<World & { promises: string[] }> {
+): Promise<CheckContext & { promises: string[] }> {
 	const [
 		{ asked, cameBack },
 		owners,
@@ -96,7 +100,7 @@ async function loadAsked(
 	lines: readonly Line[],
 	customer: string | null,
 	given?: TermsOf
-): Promise<Pick<World, 'asked' | 'cameBack'>> {
+): Promise<Pick<CheckContext, 'asked' | 'cameBack'>> {
 	const goes = lines.filter((l) => l.to.code === '@customer' && !l.from.virtual);
 	const items = [...new Set(goes.map((l) => l.item.id))];
 	if (!items.length) return { asked: new Map(), cameBack: new Set() };
@@ -111,7 +115,7 @@ async function loadAsked(
 }
 
 /** Names of the partners that what is moved belongs to; mostly all of it is ours. */
-async function loadOwners(tx: Db, lines: readonly Line[]): Promise<World['owners']> {
+async function loadOwners(tx: Db, lines: readonly Line[]): Promise<CheckContext['owners']> {
 	const codes = new Set<string>();
 	for (const l of lines) for (const code of [l.mark.owner, l.lot?.owner, l.given.owner]) if (code) codes.add(code);
 	if (!codes.size) return new Map();
@@ -132,7 +136,7 @@ async function loadPromised(
 	lines: readonly Line[],
 	orders: readonly string[],
 	partner: string | null
-): Promise<{ promised: World['promised']; promises: string[] }> {
+): Promise<{ promised: CheckContext['promised']; promises: string[] }> {
 	const leaving = leavingIn(lines);
 	if (!leaving.length) return { promised: new Map(), promises: [] };
 	const rows = await tx<(Promised & { mark: string; counts: boolean })[]>`
@@ -147,7 +151,7 @@ async function loadPromised(
 }
 
 /** How much of what leaves a place where picked goods wait was picked for other orders. */
-async function loadStaged(tx: Db, lines: readonly Line[], orders: readonly string[]): Promise<World['staged']> {
+async function loadStaged(tx: Db, lines: readonly Line[], orders: readonly string[]): Promise<CheckContext['staged']> {
 	const from = lines.filter((l) => l.from.staging && !l.mark.fresh);
 	if (!from.length) return new Map();
 	const rows = await tx<{ at: string; of: string; qty: string }[]>`
@@ -162,7 +166,7 @@ async function loadDealt(
 	tx: Db,
 	lines: readonly Line[],
 	partner: string | null
-): Promise<Pick<World, 'partner' | 'withThem' | 'cameFrom'>> {
+): Promise<Pick<CheckContext, 'partner' | 'withThem' | 'cameFrom'>> {
 	const known = (end: 'from' | 'to', code: string) =>
 		partner ? [...new Set(lines.filter((l) => l[end].code === code && !l.mark.fresh).map((l) => l.mark.id))] : [];
 	const [back, sent] = [known('from', '@customer'), known('to', '@supplier')];
@@ -199,7 +203,7 @@ export const arrivingIn = (lines: readonly Line[]): string[] => [
 ];
 
 /** Where the known serials that come in from outside went last. */
-async function loadLast(tx: Db, lines: readonly Line[]): Promise<World['last']> {
+async function loadLast(tx: Db, lines: readonly Line[]): Promise<CheckContext['last']> {
 	const arriving = arrivingIn(lines);
 	if (!arriving.length) return new Map();
 	const rows = await tx<(Omit<Last, 'on'> & { mark: string; at: Date; zone: string })[]>`
@@ -212,7 +216,7 @@ async function loadLast(tx: Db, lines: readonly Line[]): Promise<World['last']> 
 }
 
 /** How much of each component that is taken out is in its run. */
-async function loadContained(tx: Db, lines: readonly Line[]): Promise<World['contained']> {
+async function loadContained(tx: Db, lines: readonly Line[]): Promise<CheckContext['contained']> {
 	const runs = [...new Set(lines.flatMap((l) => (l.given.role === 'detach' && l.run?.id ? [l.run.id] : [])))];
 	if (!runs.length) return new Map();
 	const rows = await tx<{ run: string; mark: string; qty: string }[]>`
@@ -222,13 +226,13 @@ async function loadContained(tx: Db, lines: readonly Line[]): Promise<World['con
 }
 
 /** Of what leaves: what in it is on hold, quarantined or rejected now, on any level. */
-async function loadStopped(tx: Db, lines: readonly Line[]): Promise<World['stoppedIn']> {
+async function loadStopped(tx: Db, lines: readonly Line[]): Promise<CheckContext['stoppedIn']> {
 	const leaving = [...new Set(lines.flatMap((l) => (wantsReleased(l) && !l.mark.fresh ? [l.mark.id] : [])))];
 	return leaving.length ? stoppedIn(tx, leaving) : new Map();
 }
 
 /** Of the runs that something comes out of: the first to expire of what went in before. */
-async function loadInRuns(tx: Db, lines: readonly Line[]): Promise<World['inRuns']> {
+async function loadInRuns(tx: Db, lines: readonly Line[]): Promise<CheckContext['inRuns']> {
 	const runs = [...new Set(lines.flatMap((l) => (l.given.role === 'make' && l.run?.id ? [l.run.id] : [])))];
 	if (!runs.length) return new Map();
 	const rows = await tx<(About & { run: string; on: Day })[]>`
@@ -247,7 +251,7 @@ export async function loadNumbers(
 	tx: Db,
 	fresh: readonly Mark[],
 	except: string | null = null
-): Promise<Pick<World, 'others' | 'alike' | 'former'>> {
+): Promise<Pick<CheckContext, 'others' | 'alike' | 'former'>> {
 	const wanted = fresh
 		.filter((m) => m.kind !== 'unmarked')
 		.map((mark) => ({ mark, kind: mark.kind, item: mark.item_id, number: mark.serial_no ?? mark.lot_no! }));
@@ -280,7 +284,7 @@ async function loadFormer(
 	tx: Db,
 	wanted: readonly { kind: string; item: string; number: string }[],
 	except: string | null
-): Promise<World['former']> {
+): Promise<CheckContext['former']> {
 	const rows = await tx<{ kind: string; item: string; was: string; mark: string; number: string; printed: boolean }[]>`
 		SELECT k.kind, k.item_id AS item, a.number AS was, k.id AS mark, k.number,
 			EXISTS (SELECT 1 FROM label_print l WHERE l.subject = 'mark ' || k.id AND l.printed_at < c.recorded_at)
@@ -310,7 +314,7 @@ interface Alike {
 /** Found lots that are new are looked at so many at a time: a firm's whole stock, put in on its first day, is no slip. */
 const MOST_NEAR = 20;
 /** Of new lots that are said to have been found: known ones that are written nearly so. */
-async function loadNear(tx: Db, lines: readonly Line[]): Promise<World['near']> {
+async function loadNear(tx: Db, lines: readonly Line[]): Promise<CheckContext['near']> {
 	const found = new Map(
 		lines.flatMap((l) =>
 			l.from.code === '@adjust' && l.mark.fresh && l.mark.kind === 'lot' ? [[l.mark.id, l] as const] : []
@@ -328,7 +332,11 @@ async function loadNear(tx: Db, lines: readonly Line[]): Promise<World['near']> 
 }
 
 /** Which of the files that movements give as facts are here. */
-async function loadFiles(tx: Db, lines: readonly Line[], facts: ReadonlyMap<string, Fact>): Promise<World['files']> {
+async function loadFiles(
+	tx: Db,
+	lines: readonly Line[],
+	facts: ReadonlyMap<string, Fact>
+): Promise<CheckContext['files']> {
 	if (![...facts.values()].some((f) => f.kind === 'file')) return new Set();
 	const given = lines.flatMap((l) =>
 		Object.entries(l.given.facts ?? {}).flatMap(([code, value]) =>
@@ -343,7 +351,7 @@ async function loadFiles(tx: Db, lines: readonly Line[], facts: ReadonlyMap<stri
 }
 
 /** What is only noted of a receipt: lots that are known, and lots that came before under the supplier's number. */
-export async function noteReceipt(tx: Db, lines: readonly Line[]): Promise<Found[]> {
+export async function noteReceipt(tx: Db, lines: readonly Line[]): Promise<Finding[]> {
 	const lots = new Map<string, Line>();
 	for (const l of lines) {
 		const lot = l.mark.kind === 'lot' ? l.mark : l.lot;
@@ -392,7 +400,7 @@ export async function noteReceipt(tx: Db, lines: readonly Line[]): Promise<Found
 }
 
 /** Of what is short at a place: who took it last, when, and for what; for the few that are short. */
-export async function loadTakers(tx: Db, lines: readonly Line[]): Promise<World['takers']> {
+export async function loadTakers(tx: Db, lines: readonly Line[]): Promise<CheckContext['takers']> {
 	const mine = lines.filter((l) => !l.mark.fresh && !l.from.virtual).slice(0, 50);
 	const rows = await tx<
 		{ mark: string; place: string; to: string; by: string; at: Date; document: string | null; zone: string }[]

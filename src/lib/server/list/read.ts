@@ -12,7 +12,7 @@ import {
 import { firstOf } from './numbers.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import { nothing, type Piece } from '../database/piece.ts';
+import { nothing, type Fragment } from '../database/fragment.ts';
 import type { ListAsked, ListSource, SourceColumn } from './source.ts';
 
 /** What values of a column are compared as. */
@@ -29,7 +29,7 @@ const isRead = (c: SourceColumn) => !c.filterOnly && (c.from ?? c.text) !== unde
 const textOf = (c: SourceColumn) => c.text ?? (c.kind === 'moment' ? `shown_time(${c.from})` : `(${c.from})::text`);
 
 /** Text of the code's own as a piece of a statement. */
-const piece = (sql: Db, text: string): Piece => sql`${sql.unsafe(text)}`;
+const piece = (sql: Db, text: string): Fragment => sql`${sql.unsafe(text)}`;
 
 /** What a list is, for a page: its columns with what there is to choose from, which is read and sent once where two share it. */
 export async function shapeOf(sql: Db, source: ListSource): Promise<ListShape> {
@@ -44,7 +44,7 @@ export async function shapeOf(sql: Db, source: ListSource): Promise<ListShape> {
 	return { key, title, columns, sort, find, empty };
 }
 
-function narrowed(sql: Db, source: ListSource, asked: ListAsked): Piece[] {
+function narrowed(sql: Db, source: ListSource, asked: ListAsked): Fragment[] {
 	return source.columns.flatMap((c) => {
 		const f = asked.filters[c.key];
 		if (!f) return [];
@@ -65,7 +65,7 @@ function narrowed(sql: Db, source: ListSource, asked: ListAsked): Piece[] {
 }
 
 /** In an object, for a piece that a promise gives would be sent as a statement of its own. */
-async function found(sql: Db, source: ListSource, text: string, gathers = false): Promise<{ where: Piece }> {
+async function found(sql: Db, source: ListSource, text: string, gathers = false): Promise<{ where: Fragment }> {
 	if (!text) return { where: sql`` };
 	if (source.finds) {
 		const { where, gathered = where } = await source.finds(sql, text);
@@ -82,7 +82,7 @@ const fromOf = (source: ListSource, asked: ListAsked) =>
 	typeof source.from === 'string' ? source.from : source.from(asked);
 
 /** All pieces joined. */
-const all = (sql: Db, pieces: Piece[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, nothing(sql));
+const all = (sql: Db, pieces: Fragment[]) => pieces.reduce((sum, p) => sql`${sum} ${p}`, nothing(sql));
 
 /** The two stretches of a list by a column that may be empty: what has a value, and after it what has none. */
 type Stretch = 'filled' | 'empty';
@@ -97,7 +97,14 @@ function stretchesFrom(by: SourceColumn, at: Cursor | null, before: boolean): St
 const idNames = (source: ListSource) => source.id.map((_id, i) => `list_id${i}`);
 
 /** Rows of one stretch after a cursor, or before it, in the list's order. */
-function beside(sql: Db, source: ListSource, c: SourceColumn, up: boolean, at: Cursor | null, stretch: Stretch): Piece {
+function beside(
+	sql: Db,
+	source: ListSource,
+	c: SourceColumn,
+	up: boolean,
+	at: Cursor | null,
+	stretch: Stretch
+): Fragment {
 	const ids = piece(sql, idNames(source).join(', '));
 	const is = piece(sql, c.filled ? 'true' : `list_value IS ${stretch === 'empty' ? '' : 'NOT '}NULL`);
 	if (!at || (at.value === null) !== (stretch === 'empty')) return sql`WHERE ${is}`;
@@ -365,7 +372,7 @@ async function countWhole(sql: Db, source: ListSource, asked: ListAsked, limit: 
 	return least === limit ? limit : countOf(sql, source, asked, limit);
 }
 /** How many rows a FROM has, counted no further than the limit. */
-async function rowsOf(sql: Db, from: Piece, limit: number | null): Promise<number> {
+async function rowsOf(sql: Db, from: Fragment, limit: number | null): Promise<number> {
 	const [{ n }] = await sql<
 		{ n: number }[]
 	>`SELECT count(*)::int AS n FROM (SELECT 1 FROM ${from} LIMIT ${limit}) counted`;

@@ -1,7 +1,7 @@
 import type { Column, Filter, ListRow, Sort } from '../../core/list/list.ts';
 import type { Verb } from '../../core/people/can.ts';
 import type { Db, Sql } from '../database/connect.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 
 /** A column with where it comes from. */
 export interface SourceColumn extends Column {
@@ -16,9 +16,9 @@ export interface SourceColumn extends Column {
 	/** the ids that a choice stands for, read before the list is: from them the database knows how much fits */
 	ids?: (sql: Db, is: string) => Promise<string[]>;
 	/** narrows in a way of its own */
-	where?: (sql: Db, filter: Filter, asked: ListAsked) => Piece;
+	where?: (sql: Db, filter: Filter, asked: ListAsked) => Fragment;
 	/** the ids of what fits, by an index, where nothing else is asked: whether it is too much to be counted is soon known of them */
-	fitting?: (sql: Db, filter: Filter, asked: ListAsked) => Piece | null;
+	fitting?: (sql: Db, filter: Filter, asked: ListAsked) => Fragment | null;
 	/** values to choose from that are read anew each time */
 	options?: (sql: Db) => Promise<{ value: string; label: string }[]>;
 }
@@ -59,7 +59,7 @@ export interface ListSource {
 	 * narrows the list to what is found, and says where that alone is more than is counted; without it every text column is
 	 * looked into. `gathered`: the same, where all that is found is gathered, and not looked for row by row
 	 */
-	finds?: (sql: Db, text: string) => Promise<{ where: Piece; gathered?: Piece; many?: boolean }>;
+	finds?: (sql: Db, text: string) => Promise<{ where: Fragment; gathered?: Fragment; many?: boolean }>;
 	/** fills in what is worked out after reading, for all rows of a page at once */
 	finish?: (sql: Sql, rows: ListRow[], asked: ListAsked) => Promise<ListRow[]>;
 	/** narrows what the address leaves open, such as the register to what is on hand */

@@ -1,6 +1,6 @@
 import { slips } from '../../core/numbering/near.ts';
 import type { Db } from '../database/connect.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 
 /** A lot or serial whose number comes near to what was typed. */
 export interface Near {
@@ -23,7 +23,7 @@ export async function nearNumbers(sql: Db, typed: string, most = 8, items: reado
 	const low = typed.trim().toLowerCase().slice(0, 60);
 	if (low.length < 2) return [];
 	const of = items ? sql`AND k.item_id = ANY(${[...items]}::bigint[])` : sql``;
-	const alike = (column: Piece, by: Piece, from: Piece) => sql`
+	const alike = (column: Fragment, by: Fragment, from: Fragment) => sql`
 		(SELECT k.id, k.kind, k.number, k.item_id, ${column} AS called, ${by} AS by, similarity(lower(${column}), ${low}) AS s
 			FROM ${from} WHERE lower(${column}) % ${low} ${of} ORDER BY s DESC, length(${column}) LIMIT ${LOOKED_AT})`;
 	const mark = sql`mark k`;

@@ -3,7 +3,7 @@ import { bookTest, ines, testDatabase } from '../../../../tests/db/cluster.ts';
 import { gs1CheckDigit } from '../../core/codes/check.ts';
 import { createDocument } from '../document/create.ts';
 import { getOrder } from '../document/orders.ts';
-import { takeScan, undoScan } from '../sheet/scan.ts';
+import { undoScan } from '../sheet/scan.ts';
 import { saveRows } from '../sheet/drafts.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import {
@@ -26,6 +26,7 @@ import { readView } from '../../core/list/list.ts';
 import { listPage } from '../list/read.ts';
 import { drawnList } from './list.ts';
 import { savePattern } from './patterns.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 /** What was drawn for an order, newest first. */

@@ -1,7 +1,7 @@
 import { grouped } from '../../core/quantity/sign.ts';
 import type { Db } from '../database/connect.ts';
 import { notReleased, type Policy } from '../../core/checks/catalogue.ts';
-import { found, type Found } from '../../core/checks/check.ts';
+import { found, type Finding } from '../../core/checks/check.ts';
 import { group } from '../../core/group/group.ts';
 import { dayIn } from '../../core/time/clock.ts';
 import { Problem } from '../../core/problem/problem.ts';
@@ -59,7 +59,7 @@ export async function checkReleased<R extends Numbered>(
 	lines: readonly OrderLine[],
 	rows: readonly R[],
 	policy: Policy
-): Promise<{ row: R; found: Found }[]> {
+): Promise<{ row: R; found: Finding }[]> {
 	const mine = lines.filter((l) => l.drawnAt === 'release' && rows.some((r) => r.lineId === l.id));
 	if (!mine.length) return [];
 	const drawn = group(

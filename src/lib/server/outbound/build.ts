@@ -8,11 +8,11 @@ import type { EventInput } from '../../core/ledger/input.ts';
 import { add, amount, less, rest, show, sub, total } from '../../core/quantity/quantity.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
-import type { Standing } from '../marks/standing.ts';
+import type { OnHand } from '../marks/onhand.ts';
 import { termsFor } from '../marks/terms.ts';
-import type { Builder, Built, Given, Held } from '../sheet/build.ts';
-import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
-import { goesNow } from '../sheet/now.ts';
+import type { Builder, Built, BuildInput, Held } from '../sheet/build.ts';
+import { atLine, sheetLine, type Move, type SheetFinding } from '../sheet/lines.ts';
+import { quantityNow } from '../sheet/now.ts';
 import { saleOf } from './sale.ts';
 import { canGo, chosenFor, namePicks, pickedAs, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { pickable, sideOf, stagingOf, takes, waiting as waitingOf, type Staging } from './staging.ts';
@@ -31,7 +31,7 @@ interface LateSerial {
  * A shipment: suggested or chosen stock for each line, and the event that "Ship" would book. Where its site picks in an act
  * of its own, what is picked goes to where it waits first, and what waits is shipped.
  */
-async function buildShipment(sql: Db, given: Given): Promise<Built> {
+async function buildShipment(sql: Db, given: BuildInput): Promise<Built> {
 	const { order } = given;
 	const items = order.lines.map((l) => l.itemId);
 	const reading = given.alone ?? given.stock.of(items);
@@ -65,7 +65,7 @@ async function buildShipment(sql: Db, given: Given): Promise<Built> {
 }
 
 /** Stock of which other sheets take some: that is not offered here. */
-const held = (stock: readonly Standing[], by: readonly Held[]): readonly Standing[] => {
+const held = (stock: readonly OnHand[], by: readonly Held[]): readonly OnHand[] => {
 	if (!by.length) return stock;
 	return stock.map((s) => {
 		const taken = by.filter((h) => h.mark === s.mark && h.place === s.place);
@@ -78,12 +78,12 @@ const held = (stock: readonly Standing[], by: readonly Held[]): readonly Standin
 /** What goes is taken from: what stands there, what of it waits, and what is asked of each item. */
 interface From {
 	staging: Staging;
-	stock: readonly Standing[];
+	stock: readonly OnHand[];
 	terms: (itemId: string) => Terms;
 }
 
 /** What is picked, to wait until it is shipped. */
-async function pick(sql: Db, given: Given, { staging, stock, terms }: From): Promise<Built> {
+async function pick(sql: Db, given: BuildInput, { staging, stock, terms }: From): Promise<Built> {
 	const [at] = staging.bins;
 	const waits = new Set(staging.bins);
 	const drafts = given.drafts.filter((d) => d.data.mark && !waits.has(d.data.place ?? ''));
@@ -108,7 +108,7 @@ const WORDS = { are: 'are picked', asked: 'are open', less: 'pick less', can: 'c
 
 async function ship(
 	sql: Db,
-	{ order, drafts, today, policy, ahead, named }: Given,
+	{ order, drafts, today, policy, ahead, named }: BuildInput,
 	{ staging, stock, terms }: From
 ): Promise<Built> {
 	// Serials that are given only now: to pieces that lie here with a lot, or with no number at all.
@@ -116,11 +116,11 @@ async function ship(
 		.filter((l) => l.tracking.includes('serial'))
 		.map((l): OrderLine => ({ ...l, tracking: 'serial', expiry: 'not asked' }));
 	const read = await readRows(sql, late, drafts, { today, arriving: false, place: order.place });
-	const said: Said[] = [];
+	const said: SheetFinding[] = [];
 	const runs: NonNullable<EventInput['runs']> = [];
 	const built = order.lines.map((l) => {
 		const line = sheetLine(l);
-		const need = goesNow(line, l, drafts, said);
+		const need = quantityNow(line, l, drafts, said);
 		const mine = staging.bins.length ? [...(staging.waits.get(l.id) ?? [])] : stockOf(stock, l);
 		const chosen = chosenFor(l, drafts);
 		const filled = fillCells([{ unit: null, need }], chosen, mine, today, {

@@ -1,18 +1,18 @@
 import type { Db } from '../database/connect.ts';
 import type { Order } from '../document/orders.ts';
 import { liesAt, marksCalled, unknownNumber } from '../marks/called.ts';
-import { standing, type Standing } from '../marks/standing.ts';
-import type { Builder, Built, Given } from '../sheet/build.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
+import type { Builder, Built, BuildInput } from '../sheet/build.ts';
 import { buildTaken } from '../sheet/taken.ts';
 import { saleOf } from './sale.ts';
 
 const WORDS = { are: 'are sold', asked: 'were to', less: 'sell less', can: 'can be sold' };
 
 const there = (sql: Db, order: Order, items: readonly string[]) =>
-	standing(sql, items, order.id, { site: order.place?.split('/')[0] });
+	onHand(sql, items, order.id, { site: order.place?.split('/')[0] });
 
 /** What is sold over the counter: what was scanned, from wherever at its site it lies. */
-async function buildCounter(sql: Db, given: Given): Promise<Built> {
+async function buildCounter(sql: Db, given: BuildInput): Promise<Built> {
 	const built = await buildTaken(sql, given, {
 		...{ kind: 'shipment', to: '@customer', purpose: 'shipment', words: WORDS }
 	});
@@ -33,7 +33,7 @@ export const counterSales: Builder = {
 			order,
 			[...named, ...loose].map((n) => n.itemId)
 		);
-		const isNamed = (s: Standing) =>
+		const isNamed = (s: OnHand) =>
 			!s.transit &&
 			(named.some((n) => n.id === s.mark) || loose.some((n) => n.itemId === s.itemId && s.kind === 'unmarked'));
 		return {

@@ -15,7 +15,6 @@ import { markPage } from '../register/mark.ts';
 import { saveFirm } from '../setup/firm.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
-import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { shippingPaper, termsPaper } from './packing.ts';
 import { nextSale, setAgreed } from './sale.ts';
@@ -23,6 +22,7 @@ import { sign } from './signature.ts';
 import { swap } from './swap.ts';
 import { putBack } from './putback.ts';
 import { closeShort } from '../document/close.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const auditor = { name: 'audra', role: 'auditor', source: 'screen' } as const;

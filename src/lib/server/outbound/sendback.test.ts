@@ -8,9 +8,9 @@ import { getOrder } from '../document/orders.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
-import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { shippingPaper } from './packing.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const rhea = { ...ines, name: 'rhea', role: 'receiving and shipping' };

@@ -1,7 +1,7 @@
 import type { Db } from '../database/connect.ts';
 import { liesAt, marksCalled, unknownNumber } from '../marks/called.ts';
-import { standing } from '../marks/standing.ts';
-import type { Builder, Built, Given } from '../sheet/build.ts';
+import { onHand } from '../marks/onhand.ts';
+import type { Builder, Built, BuildInput } from '../sheet/build.ts';
 import { pickMoves } from '../sheet/picks.ts';
 import { allThere, ANY, takenLines, type TakingWords } from '../sheet/taken.ts';
 
@@ -11,7 +11,7 @@ const WORDS: TakingWords = {
 };
 
 /** What goes back to a supplier, whatever its state. Which number it is nobody can suggest. */
-async function buildSendBack(sql: Db, given: Given): Promise<Built> {
+async function buildSendBack(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts } = given;
 	const { lines, said } = await takenLines(sql, given, await allThere(sql, order), () => ANY, WORDS, {
 		suggests: (s) => s.kind === 'unmarked'
@@ -38,7 +38,7 @@ export const sendBacks: Builder = {
 		// By its number it is found whether or not its item has a line yet.
 		const named = await marksCalled(sql, asked.number, asked.gtin);
 		const site = order.place?.split('/')[0] ?? null;
-		const there = await standing(
+		const there = await onHand(
 			sql,
 			named.map((n) => n.itemId),
 			order.id,

@@ -4,14 +4,14 @@ import { less, total } from '../../core/quantity/quantity.ts';
 import type { Mode } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { stockPlaces } from '../marks/places.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import type { Builder } from '../sheet/build.ts';
 
 /** Where picked goods of an order wait, and what of it does: by the line, all that stands there for it. */
 export interface Staging {
 	/** places of its site where picked goods wait; where there is none, it ships straight from the bin */
 	bins: readonly string[];
-	waits: ReadonlyMap<string, readonly Standing[]>;
+	waits: ReadonlyMap<string, readonly OnHand[]>;
 	/** why what waits was picked, where that was asked, by its mark */
 	reasons: ReadonlyMap<string, string>;
 }
@@ -29,7 +29,7 @@ async function stagingBins(sql: Db, order: Pick<Order, 'place' | 'setup'>): Prom
 export async function stagingOf(
 	sql: Db,
 	order: Order,
-	reading: readonly Standing[] | Promise<readonly Standing[]>
+	reading: readonly OnHand[] | Promise<readonly OnHand[]>
 ): Promise<Staging> {
 	const bins = await stagingBins(sql, order);
 	if (!bins.length) return { bins, waits: new Map(), reasons: new Map() };
@@ -65,12 +65,12 @@ export function sideOf(order: Order, staging: Staging, mode: Mode): 'picks' | 's
 }
 
 /** What an order may be picked from: not what waits already. */
-export const pickable = (stock: readonly Standing[]) => stock.filter((s) => !s.staging);
+export const pickable = (stock: readonly OnHand[]) => stock.filter((s) => !s.staging);
 
 /** What the scans of an order take, where its site picks in an act of its own. */
 export const takes: NonNullable<Builder['takes']> = async (sql, order, mode) => {
 	if (!(await stagingBins(sql, order)).length) return null;
-	const stock = await standing(
+	const stock = await onHand(
 		sql,
 		order.lines.map((l) => l.itemId),
 		order.id,

@@ -1,7 +1,7 @@
 import { EVIDENCE, KNOWN_BY } from '../../core/ledger/evidence.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 import { itemChoices } from '../list/choices.ts';
 import type { ListSource } from '../list/source.ts';
 import { PAIRINGS, usesFor, usesIn, usesOf } from './uses.ts';
@@ -10,13 +10,13 @@ import { PAIRINGS, usesFor, usesIn, usesOf } from './uses.ts';
 const WIDE = 2000;
 
 /** What went into or came out of a run under a number, or of an item, that a text is in; or what an order made. */
-async function finds(sql: Db, text: string): Promise<{ where: Piece }> {
+async function finds(sql: Db, text: string): Promise<{ where: Fragment }> {
 	const pattern = `%${like(text.toLowerCase())}%`;
 	const ordered = sql`lower(y.code) LIKE ${pattern}`;
 	const named = sql`SELECT m.id FROM mark m WHERE lower(m.number) LIKE ${pattern}
 		UNION ALL SELECT m.id FROM item x JOIN mark m ON m.item_id = x.id WHERE lower(x.code || ' ' || x.name) LIKE ${pattern}`;
 	const some = await sql<{ id: string }[]>`${named} LIMIT ${WIDE + 1}`;
-	const fits = (marks: Piece) =>
+	const fits = (marks: Fragment) =>
 		sql`(p.part_id IN (${marks}) OR p.made_id IN (${marks}) OR lower(o.code) LIKE ${pattern})`;
 	if (some.length > WIDE) return { where: fits(named) };
 	const marks = sql`${some.map((m) => m.id)}::bigint[]`;

@@ -1,7 +1,7 @@
 import type { Db, Sql, Tx } from '../database/connect.ts';
 import { fillCells, type Chosen } from '../../core/allocation/cells.ts';
 import { sentence } from '../../core/checks/check.ts';
-import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
+import { expiring, keepEarliest, workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
 import {
 	MOST_MOVEMENTS,
@@ -17,7 +17,7 @@ import { amount } from '../../core/quantity/quantity.ts';
 import { dayIn, type Clock } from '../../core/time/clock.ts';
 import { settleOrder } from '../document/orders.ts';
 import { bookRead, checkNow, readEvent, type Booked } from '../ledger/book.ts';
-import { marksById, standing } from '../marks/standing.ts';
+import { marksById, onHand } from '../marks/onhand.ts';
 import { termsFor } from '../marks/terms.ts';
 import { takeUnitRows } from '../sheet/drafts.ts';
 import { notify } from '../sheet/live.ts';
@@ -49,7 +49,7 @@ export async function movesOf(sql: Db, order: UnitOrder, units: readonly Unit[],
 	const plain = order.parts.filter((p) => !isScanned(p));
 	const ids = plain.map((p) => p.itemId);
 	const [stock, terms] = await Promise.all([
-		plain.length ? standing(sql, ids, order.id, { site: order.site }) : [],
+		plain.length ? onHand(sql, ids, order.id, { site: order.site }) : [],
 		plain.length ? termsFor(sql, ids, { place: order.site, customer: null, purpose: 'use' }) : null
 	]);
 	const today = dayIn(order.zone, now);
@@ -142,7 +142,7 @@ async function firstIn(
 	const known = await marksById(sql, [...new Set(units.flatMap(marksOf))]);
 	const dated = new Map(known.map((k) => [k.id, expiring(k, k.expiresOn)]));
 	const first = new Map<Unit, Expiring>();
-	for (const u of units) for (const mark of marksOf(u)) keepFirst(first, u, dated.get(mark));
+	for (const u of units) for (const mark of marksOf(u)) keepEarliest(first, u, dated.get(mark));
 	return (u) => first.get(u) ?? null;
 }
 

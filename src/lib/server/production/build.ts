@@ -14,17 +14,17 @@ import {
 import { add, amount, div, less, mul, rest, sub } from '../../core/quantity/quantity.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import type { About } from '../../core/checks/check.ts';
-import { expiring, keepFirst, workedOut, type Expiring } from '../../core/checks/movements.ts';
+import { expiring, keepEarliest, workedOut, type Expiring } from '../../core/checks/movements.ts';
 import { group } from '../../core/group/group.ts';
 import { parseDay, type Day } from '../../core/dates/dates.ts';
 import type { Mode, PickRow, SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import { unfinishedUnits, type OrderLine } from '../document/orders.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { termsFor } from '../marks/terms.ts';
 import { checkReleased, releasedFor } from '../numbering/released.ts';
-import type { Built, Given } from '../sheet/build.ts';
+import type { Built, BuildInput } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
-import { atLine, sheetLine, type Move, type Said } from '../sheet/lines.ts';
+import { atLine, sheetLine, type Move, type SheetFinding } from '../sheet/lines.ts';
 import { chosenFor, namePicks, pickFindings, pickMoves, stockOf } from '../sheet/picks.ts';
 import { leftOver } from './leftover.ts';
 import { placeRows, readRows, rowMoves, type ReadRow, type ReadRows } from '../sheet/rows.ts';
@@ -33,7 +33,7 @@ import { placeRows, readRows, rowMoves, type ReadRow, type ReadRows } from '../s
  * A production order: numbers for what is made, and the stock that goes in; pooled for the whole order, or cell by
  * cell for each finished serial.
  */
-export async function buildProduction(sql: Db, given: Given): Promise<Built> {
+export async function buildProduction(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts, today, mode, policy } = given;
 	const output = order.lines.find((l) => l.role === 'output')!;
 	const parts = order.lines.filter((l) => l.role === 'component');
@@ -46,7 +46,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 		readRows(sql, [output, ...beside], drafts, { today, arriving: false, place: order.place }),
 		releasedFor(sql, order, drafts),
 		given.alone ??
-			standing(
+			onHand(
 				sql,
 				parts.map((l) => l.itemId),
 				order.id
@@ -60,7 +60,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 	]);
 	const rows = read.rows.filter((r) => r.lineId === output.id);
 	const serials = rows.flatMap((r) => r.serials);
-	const said: Said[] = [];
+	const said: SheetFinding[] = [];
 	const out = { ...sheetLine(output), released: releasedNumbers.get(output.id) };
 	const placed = placeRows(out, read);
 	said.push(...placed.said);
@@ -156,7 +156,7 @@ export async function buildProduction(sql: Db, given: Given): Promise<Built> {
 }
 
 /** What comes out beside what is made: as much as there is, whatever was expected. */
-function placeBeside(of: OrderLine, read: ReadRows, released: SheetLine['released'], mode: Mode, said: Said[]) {
+function placeBeside(of: OrderLine, read: ReadRows, released: SheetLine['released'], mode: Mode, said: SheetFinding[]) {
 	const line = { ...sheetLine(of), released };
 	const { said: form, shown } = placeRows(line, read);
 	said.push(...form);
@@ -166,7 +166,7 @@ function placeBeside(of: OrderLine, read: ReadRows, released: SheetLine['release
 }
 
 interface Dating {
-	given: Given;
+	given: BuildInput;
 	output: OrderLine;
 	rows: readonly ReadRow[];
 	shown: ReadonlyMap<ReadRow, SheetRow>;
@@ -181,8 +181,8 @@ async function dateByParts(sql: Db, { given, output, rows, shown, uses, makes }:
 	const before = await sql<(About & { run: string; on: Day })[]>`
 		SELECT DISTINCT ON (r.id) r.code AS run, k.kind, k.number, k.expires_on AS on FROM run r JOIN effective_movement m ON m.run_id = r.id AND m.role = 'use'
 		JOIN mark_now k ON k.id = m.mark_id AND k.expires_on IS NOT NULL WHERE r.order_id = ${order.id} ORDER BY r.id, k.expires_on`;
-	for (const b of before) keepFirst(first, b.run, expiring(b, b.on));
-	for (const { run, pick } of uses) keepFirst(first, run, expiring(pick, pick.expiresOn));
+	for (const b of before) keepEarliest(first, b.run, expiring(b, b.on));
+	for (const { run, pick } of uses) keepEarliest(first, run, expiring(pick, pick.expiresOn));
 	const byRow = group([...makes], (m) => m.of);
 	for (const row of rows) {
 		if (row.recorded || (row.expiresOn && !row.expiryWorkedOut)) continue;
@@ -200,7 +200,7 @@ async function dateByParts(sql: Db, { given, output, rows, shown, uses, makes }:
 	}
 }
 
-interface Making extends Given {
+interface Making extends BuildInput {
 	output: OrderLine;
 	serials: string[];
 	units: boolean;
@@ -210,7 +210,7 @@ interface Making extends Given {
 	terms: Terms;
 }
 /** What goes in of one component: a cell for the whole order, or one for each unit. */
-function partLine(making: Making, l: OrderLine, stock: Standing[], said: Said[]): SheetLine {
+function partLine(making: Making, l: OrderLine, stock: OnHand[], said: SheetFinding[]): SheetLine {
 	const { output, serials, units, mode, drafts, today, made, done, terms } = making;
 	const line = sheetLine(l);
 	if (mode === 'output') return line;

@@ -1,12 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bookTest, findingsOf, testDatabase } from '../../../../tests/db/cluster.ts';
-import { sheets } from '../../../../tests/db/sheets.ts';
+import { sheets, takeScan } from '../../../../tests/db/sheets.ts';
 import { getOrder } from '../document/orders.ts';
 import { savePattern } from '../numbering/patterns.ts';
 import { changeItem, createItem, listItems } from '../setup/items.ts';
 import { addPlace } from '../setup/places.ts';
-import { takeScan } from '../sheet/scan.ts';
 import { sheetState } from '../sheet/state.ts';
 
 const db = testDatabase();

@@ -12,7 +12,7 @@ import { line, scanText } from '../../core/text/input.ts';
 import { timeIn } from '../../core/time/clock.ts';
 import { notify, notifySoon } from '../sheet/live.ts';
 import { Refused } from '../sheet/placed.ts';
-import { pickFor } from '../sheet/scanpick.ts';
+import { pickFromScan } from '../sheet/scanpick.ts';
 import { getOrder } from '../document/orders.ts';
 import { changeRow, insertRows, lockSheet, putBack, readDrafts, type RowData } from '../sheet/drafts.ts';
 import { parse } from '../parse.ts';
@@ -338,9 +338,16 @@ async function takeForOrder(
 	await lockSheet(tx, order.id);
 	const drafts = await readDrafts(tx, order.id);
 	const parts = { ...order, lines: order.lines.filter((l) => l.role === 'component') };
-	const { line: of, row } = await pickFor(tx, parts, given.qty ? { ...scan, qty: given.qty } : scan, null, drafts, {
-		at: given.bin ?? station.place
-	});
+	const { line: of, row } = await pickFromScan(
+		tx,
+		parts,
+		given.qty ? { ...scan, qty: given.qty } : scan,
+		null,
+		drafts,
+		{
+			at: given.bin ?? station.place
+		}
+	);
 	let id = row.id;
 	if (!row.before) [id] = await insertRows(tx, who.name, order.id, [{ lineId: of.id, data: row.after }]);
 	else if (!(await changeRow(tx, who.name, { id, version: row.version, data: row.after })))

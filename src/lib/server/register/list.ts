@@ -1,6 +1,6 @@
 import { MOST_COUNTED } from '../../core/list/list.ts';
 import type { Db } from '../database/connect.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 import { itemColumn, ownerChoice, placeChoice, statusChoices } from '../list/choices.ts';
 import { marksLike, ownedBy, ownOrLots } from '../list/numbers.ts';
 import type { ListSource } from '../list/source.ts';
@@ -15,11 +15,11 @@ const places = `(SELECT string_agg(p.code, ', ' ORDER BY p.code) FROM balance b 
 const onHand = (sql: Db) => sql`EXISTS (SELECT 1 ${sql.unsafe(hand)})`;
 
 /** The ids of numbers on hand, at places that are named or anywhere, by an index. */
-const idsOnHand = (sql: Db, at: Piece): Piece =>
+const idsOnHand = (sql: Db, at: Fragment): Fragment =>
 	sql`SELECT b.mark_id FROM balance b WHERE b.qty > 0 AND NOT b.virtual ${at} AND b.mark_id NOT IN (SELECT x.id FROM mark x WHERE x.kind = 'unmarked')`;
 
 /** Numbers that a text is in: their own, the supplier's, what they were called before, or their item. */
-async function finds(sql: Db, text: string): Promise<{ where: Piece; many: boolean }> {
+async function finds(sql: Db, text: string): Promise<{ where: Fragment; many: boolean }> {
 	const { pattern, marks, many } = await marksLike(sql, text, MOST_COUNTED);
 	return {
 		many,

@@ -3,9 +3,9 @@ import { less, show, sub } from '../../core/quantity/quantity.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { Db } from '../database/connect.ts';
 import type { OrderLine } from '../document/orders.ts';
-import { binsHolding } from '../marks/standing.ts';
-import type { Given } from './build.ts';
-import { atLine, sheetLine, type Move, type Said } from './lines.ts';
+import { binsHolding } from '../marks/onhand.ts';
+import type { BuildInput } from './build.ts';
+import { atLine, sheetLine, type Move, type SheetFinding } from './lines.ts';
 import { placeRows, readRows, rowMoves, type ReadRow, type ReadRows } from './rows.ts';
 import type { SheetRow } from '../../core/sheet/sheet.ts';
 
@@ -22,14 +22,14 @@ export interface Arrived {
 	line: SheetLine;
 	order: OrderLine;
 	shown: ReadonlyMap<ReadRow, SheetRow>;
-	said: Said[];
+	said: SheetFinding[];
 	moves: Move[];
 }
 
 /** The rows of a document of what arrives, and what its lines make of them. */
 export async function arrivingLines(
 	sql: Db,
-	{ order, drafts, today, policy, alone }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy' | 'alone'>,
+	{ order, drafts, today, policy, alone }: Pick<BuildInput, 'order' | 'drafts' | 'today' | 'policy' | 'alone'>,
 	{ from, missing, more }: Arriving
 ): Promise<{ read: ReadRows; arrived: Arrived[] }> {
 	const [read, bins] = await Promise.all([

@@ -4,14 +4,14 @@ import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import type { Day } from '../../core/dates/dates.ts';
 import type { Mode, SheetLine, SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
-import type { Standing } from '../marks/standing.ts';
+import type { OnHand } from '../marks/onhand.ts';
 import type { TermsOf } from '../marks/terms.ts';
 import type { DraftRow } from './drafts.ts';
-import type { Move, Said } from './lines.ts';
+import type { Move, SheetFinding } from './lines.ts';
 import type { StockThere } from './stockthere.ts';
 
 /** What a sheet is built for: the order and its drafts, the moment, what is recorded now, and the firm's policy. */
-export interface Given {
+export interface BuildInput {
 	order: Order;
 	drafts: readonly DraftRow[];
 	/** the day at the order's place */
@@ -24,7 +24,7 @@ export interface Given {
 	/** only what its rows name goes: nothing is suggested beside it */
 	named?: boolean;
 	/** it is only asked what is wrong with one row, by itself: what stands there of what it takes, none where it takes nothing */
-	alone?: readonly Standing[];
+	alone?: readonly OnHand[];
 	/** what stands at its site */
 	stock: StockThere;
 	/** of a long sheet the ledger's checks are not asked yet: the movements that its button would book may be left out */
@@ -48,7 +48,7 @@ export interface Built {
 			'notice' | 'started' | 'atStations' | 'unitRuns' | 'repack' | 'leftOver' | 'transfer' | 'staging' | 'sale'
 		>
 	>;
-	said: Said[];
+	said: SheetFinding[];
 	kind: string;
 	runs: NonNullable<EventInput['runs']>;
 	moves: Move[];
@@ -68,8 +68,8 @@ export interface Built {
 /** What somebody wants to take: a number as it is printed, marks by their ids, or whatever there is of an item. */
 export type Asked = { number: string; gtin?: string } | { marks: readonly string[] } | { itemId: string };
 /** What scans of a document may take. */
-export interface Takes {
-	stock: readonly Standing[];
+export interface ScanSource {
+	stock: readonly OnHand[];
 	/** whatever its state, and whoever it is promised to */
 	any?: true;
 	/** all of it is what was asked for, under whatever number it went */
@@ -81,9 +81,9 @@ export interface Takes {
 }
 /** A kind of document on the server: how its sheet is built, and what only it can do. */
 export interface Builder {
-	build: (sql: Db, given: Given) => Promise<Built>;
+	build: (sql: Db, given: BuildInput) => Promise<Built>;
 	/** what its scans may take, where that is not what stands at its site; and what is to be said of a number that is not of it */
-	takes?: (sql: Db, order: Order, mode: Mode, asked: Asked) => Promise<Takes | null>;
+	takes?: (sql: Db, order: Order, mode: Mode, asked: Asked) => Promise<ScanSource | null>;
 	/** code of the partner that one about a mark is with; kinds that have none, or cannot know it, leave it out */
 	partnerOf?: (sql: Db, mark: string) => Promise<string | null>;
 	/** what of an order was begun and would be lost if it were closed, in a sentence with the way out; kinds where nothing is leave it out */

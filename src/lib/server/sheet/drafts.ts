@@ -2,7 +2,7 @@ import { grouped } from '../../core/quantity/sign.ts';
 import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
 import { transaction, type Db, type Sql, type Tx } from '../database/connect.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 import { GOES } from '../../core/document/kinds.ts';
 import { Problem } from '../../core/problem/problem.ts';
 import { before, expand, MOST, MOST_STEP } from '../../core/ranges/ranges.ts';
@@ -104,7 +104,7 @@ export const MOST_ROWS = 2000;
 export const readDrafts = (sql: Db, orderId: string, ids?: readonly string[]): Promise<DraftRow[]> =>
 	readRows(sql, sql`d.order_id = ${orderId} ${ids ? sql`AND d.id = ANY(${[...ids]}::uuid[])` : sql``}`);
 /** @param which of all rows (d), as a WHERE; and how many at most */
-async function readRows(sql: Db, which: Piece, most: number | null = null): Promise<DraftRow[]> {
+async function readRows(sql: Db, which: Fragment, most: number | null = null): Promise<DraftRow[]> {
 	const rows = await sql<(Omit<DraftRow, 'data'> & { data: unknown })[]>`
 		SELECT d.id, d.line_id AS "lineId", d.data, d.version, coalesce(p.name, d.changed_by) AS by
 		FROM draft_row d LEFT JOIN person p ON p.login = d.changed_by

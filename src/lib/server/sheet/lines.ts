@@ -1,20 +1,20 @@
-import { found, together, type Check, type Found, type Level } from '../../core/checks/check.ts';
+import { found, together, type Check, type Finding, type Level } from '../../core/checks/check.ts';
 import type { EventInput } from '../../core/ledger/input.ts';
 import { weigh } from '../../core/weight/weight.ts';
 import { rest } from '../../core/quantity/quantity.ts';
-import { findingOf, type Finding, type Missing, type SheetLine, type SheetState } from '../../core/sheet/sheet.ts';
+import { findingOf, type ShownFinding, type Missing, type SheetLine, type SheetState } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 
 /** A movement as booking takes it. */
 export type Movement = NonNullable<EventInput['movements']>[number];
 
 /** Something of a sheet that findings are shown at: a row, what is picked, or a line. */
-export type Target = { findings: Finding[] };
+export type Target = { findings: ShownFinding[] };
 /** Something found about a sheet: at which line, and at what of it. */
-export interface Said {
+export interface SheetFinding {
 	line: SheetLine;
 	of: Target;
-	found: Found;
+	found: Finding;
 }
 /** A movement that the button would book, with the part of the sheet that it stands for. */
 export interface Move {
@@ -24,7 +24,7 @@ export interface Move {
 }
 
 /** Something that a document's own checks find about a line as a whole. */
-export const atLine = <A>(line: SheetLine, check: Check<A>, args: A, level?: Level): Said => ({
+export const atLine = <A>(line: SheetLine, check: Check<A>, args: A, level?: Level): SheetFinding => ({
 	line,
 	of: line,
 	found: found(check, args, { line: -1, about: null, level })
@@ -93,8 +93,8 @@ export const orderPart = (
 const RANK: Record<Level, number> = { stop: 0, reason: 1, missing: 2, note: 3 };
 
 /** Writes what was found to where it is shown; what is said of several numbers of one row is said once. */
-export function showFindings(said: readonly Said[]): void {
-	const byTarget = new Map<Target, Found[]>();
+export function showFindings(said: readonly SheetFinding[]): void {
+	const byTarget = new Map<Target, Finding[]>();
 	for (const s of said) {
 		const list = byTarget.get(s.of);
 		if (list) list.push(s.found);
@@ -104,8 +104,8 @@ export function showFindings(said: readonly Said[]): void {
 }
 
 /** Everything the foot bar says: stops first, then what wants a reason, then what stays open; the same thing once a line. */
-export function footBar(said: readonly Said[]): Missing[] {
-	const byLine = new Map<SheetLine, Said[]>();
+export function footBar(said: readonly SheetFinding[]): Missing[] {
+	const byLine = new Map<SheetLine, SheetFinding[]>();
 	for (const s of said) {
 		const list = byLine.get(s.line);
 		if (list) list.push(s);

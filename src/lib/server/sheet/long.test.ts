@@ -9,9 +9,10 @@ import { addPartner, addPlace } from '../setup/places.ts';
 import { setStatus } from '../ledger/changes.ts';
 import { removeRows, saveRows, type RowData } from './drafts.ts';
 import { sheetPart } from './part.ts';
-import { takeScan, undoScan } from './scan.ts';
+import { undoScan } from './scan.ts';
 import { sheetSent } from './sent.ts';
 import { bookSheet, sheetState } from './state.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const orderOf = async (code: string) => (await getOrder(db.sql, code))!;

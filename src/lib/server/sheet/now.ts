@@ -3,10 +3,10 @@ import { parseQty } from '../../core/quantity/quantity.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
 import type { DraftRow } from './drafts.ts';
-import { atLine, type Said } from './lines.ts';
+import { atLine, type SheetFinding } from './lines.ts';
 
 /** How much of a line goes now: what is open, or what was typed; a quantity that cannot be read is kept and said. */
-export function goesNow(line: SheetLine, l: OrderLine, drafts: readonly DraftRow[], said: Said[]): string {
+export function quantityNow(line: SheetLine, l: OrderLine, drafts: readonly DraftRow[], said: SheetFinding[]): string {
 	const row = drafts.find((d) => d.lineId === l.id && d.data.now !== undefined);
 	if (!row) return line.open;
 	line.now = { id: row.id, version: row.version, qty: row.data.now! };

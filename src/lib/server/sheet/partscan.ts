@@ -6,10 +6,10 @@ import { expand } from '../../core/ranges/ranges.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
 import { calledNow } from '../marks/called.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import type { DraftRow } from './drafts.ts';
 import { Refused, type Placed } from './placed.ts';
-import { pickFor } from './scanpick.ts';
+import { pickFromScan } from './scanpick.ts';
 
 /** A scan that goes into what is made, with the row that it becomes. */
 interface PartScan {
@@ -55,10 +55,10 @@ export async function partFor(
 	const drafts = await read();
 	const [output] = outputs;
 	if (output.runMode !== 'unit') {
-		const { line, row } = await pickFor(tx, order, scan, hint, drafts);
+		const { line, row } = await pickFromScan(tx, order, scan, hint, drafts);
 		return { line, row };
 	}
-	const stock = await standing(
+	const stock = await onHand(
 		tx,
 		parts.map((l) => l.itemId),
 		order.id,
@@ -75,9 +75,9 @@ function fits(line: OrderLine, number: string): boolean {
 }
 
 /** What lies at the order's own place before what lies at its site, and that before the rest. */
-function nearest(stock: readonly Standing[], place: string | null): Standing[] {
+function nearest(stock: readonly OnHand[], place: string | null): OnHand[] {
 	const site = place?.split('/')[0];
-	const far = (s: Standing) => (s.place === place ? 0 : s.place.split('/')[0] === site ? 1 : 2);
+	const far = (s: OnHand) => (s.place === place ? 0 : s.place.split('/')[0] === site ? 1 : 2);
 	return stock.filter((s) => !s.transit).toSorted((a, b) => far(a) - far(b));
 }
 
@@ -94,7 +94,7 @@ function intoUnit(
 	order: Order,
 	output: OrderLine,
 	parts: readonly OrderLine[],
-	stock: readonly Standing[],
+	stock: readonly OnHand[],
 	drafts: readonly DraftRow[],
 	last: string | null
 ): PartScan {

@@ -7,12 +7,12 @@ import { isSome, less, parseQty, total } from '../../core/quantity/quantity.ts';
 import { Positions } from '../../core/ranges/positions.ts';
 import type { Cell, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
-import { marksById, type Standing } from '../marks/standing.ts';
+import { marksById, type OnHand } from '../marks/onhand.ts';
 import type { DraftRow } from './drafts.ts';
-import type { Move, Movement, Said } from './lines.ts';
+import type { Move, Movement, SheetFinding } from './lines.ts';
 
 /** The stock of a line's item. */
-export const stockOf = (stock: readonly Standing[], line: OrderLine) => stock.filter((s) => s.itemId === line.itemId);
+export const stockOf = (stock: readonly OnHand[], line: OrderLine) => stock.filter((s) => s.itemId === line.itemId);
 
 /** What was picked by hand for a line; a quantity that cannot be read is kept and said. */
 export const chosenFor = (line: OrderLine, drafts: readonly DraftRow[]): Chosen[] =>
@@ -68,14 +68,14 @@ export async function namePicks(
 }
 
 /** What is wrong with picks before they are movements: a quantity that cannot be read; what others hold of it. */
-export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: readonly Standing[]): Said[] {
+export function pickFindings(line: SheetLine, chosen: readonly Chosen[], stock: readonly OnHand[]): SheetFinding[] {
 	// What is suggested takes nothing that others hold.
 	if (!chosen.length) return [];
 	const problems = new Map(chosen.flatMap((c) => (c.problem ? [[c.id, c.problem]] : [])));
 	const named = new Set(chosen.map((c) => c.mark));
 	const there = new Map(stock.flatMap((s) => (named.has(s.mark) ? [[`${s.mark} ${s.place}`, s] as const] : [])));
 	return line.cells.flatMap((c) =>
-		c.picks.flatMap((p): Said[] => {
+		c.picks.flatMap((p): SheetFinding[] => {
 			if (!p.id) return [];
 			const about = { kind: p.kind, number: p.number };
 			const problem = problems.get(p.id);

@@ -13,7 +13,7 @@ import type { SheetLine, SheetRow } from '../../core/sheet/sheet.ts';
 import { readNumber } from '../../core/text/text.ts';
 import type { OrderLine } from '../document/orders.ts';
 import type { DraftRow } from './drafts.ts';
-import type { Move, Movement, Said } from './lines.ts';
+import type { Move, Movement, SheetFinding } from './lines.ts';
 
 /** A row that carries new numbers: what arrives, or what is made. */
 export interface ReadRow extends SheetRow {
@@ -46,7 +46,7 @@ export interface Setting {
 export interface ReadRows {
 	rows: ReadRow[];
 	/** what was found, by the row */
-	found: { row: ReadRow; found: Said['found'] }[];
+	found: { row: ReadRow; found: SheetFinding['found'] }[];
 }
 
 /** Is it a row of new numbers, and not of stock that is taken or of how much goes now? */
@@ -254,7 +254,7 @@ export const shownRow = (row: ReadRow): SheetRow => {
 };
 
 /** Puts the rows of a line into its sheet. @returns what was found about their form */
-export function placeRows(line: SheetLine, read: ReadRows): { said: Said[]; shown: Map<ReadRow, SheetRow> } {
+export function placeRows(line: SheetLine, read: ReadRows): { said: SheetFinding[]; shown: Map<ReadRow, SheetRow> } {
 	const mine = read.rows.filter((r) => r.lineId === line.id);
 	const shown = new Map(mine.map((r) => [r, shownRow(r)]));
 	line.rows = [...shown.values()];

@@ -12,7 +12,7 @@ import { next } from '../../core/ranges/ranges.ts';
 import { id, line as oneLine, scanText } from '../../core/text/input.ts';
 import { builders } from '../builders.ts';
 import { getOrder, type Order, type OrderLine } from '../document/orders.ts';
-import type { Standing } from '../marks/standing.ts';
+import type { OnHand } from '../marks/onhand.ts';
 import { calledNow } from '../marks/called.ts';
 import { contextOf, draw } from '../numbering/draw.ts';
 import { parse } from '../parse.ts';
@@ -32,9 +32,9 @@ import {
 import { notify } from './live.ts';
 import { knownScan, logScan } from './scanlog.ts';
 import { Refused, type Placed } from './placed.ts';
-import type { Takes } from './build.ts';
+import type { ScanSource } from './build.ts';
 import { partFor } from './partscan.ts';
-import { namedBy, pickFor } from './scanpick.ts';
+import { namedBy, pickFromScan } from './scanpick.ts';
 import { LONG } from '../../core/sheet/sent.ts';
 import { isLong } from './sent.ts';
 import { sheetWithin } from './state.ts';
@@ -71,25 +71,15 @@ interface Done extends Taken {
  * Puts a scan where it belongs in the sheet of a delivery or of what is made: the line by the item in the code, by the
  * cursor, or by the pattern that the number fits; the row by its lot, or as the next of a run. Whatever comes of it
  * is kept in the scan log.
- */
-export const takeScan = async (
-	sql: Sql,
-	by: string,
-	order: Order,
-	input: unknown,
-	mode: Mode = 'both'
-): Promise<Taken> => (await scanInto(sql, by, order, input, mode)).scan;
-
-/**
- * The same, with the sheet as the scan leaves it.
- * @returns `sheet`: null where all of it was not built to check the scan, or another mode of it is shown
+ * @returns what it did, and the sheet as it leaves it: null where all of that was not built to check it, or another mode of it
+ *   is shown
  */
 export async function scanInto(
 	sql: Sql,
 	by: string,
 	order: Order,
 	input: unknown,
-	mode: Mode
+	mode: Mode = 'both'
 ): Promise<{ scan: Taken; sheet: BuiltSheet | null }> {
 	const given = parse(scanInput, input);
 	const known = await knownScan(sql, order.id, given);
@@ -160,7 +150,7 @@ async function takeNumber(
 		// Its sheet reads all that stands there anyway, to see what the scan comes to.
 		const stock = new StockThere(tx, whole);
 		const there = alone || takes ? {} : { stock };
-		const picked = await pickFor(tx, whole, scan, given.lineId ?? null, drafts, { takes, marks, ...there });
+		const picked = await pickFromScan(tx, whole, scan, given.lineId ?? null, drafts, { takes, marks, ...there });
 		return entered(tx, by, whole, picked.line, picked.row, alone ? picked.stock : null, stock);
 	}
 	if (order.lines.some((l) => l.role === 'component')) {
@@ -176,12 +166,12 @@ async function takeNumber(
 	}
 	const near = long && line.tracking.includes('serial');
 	const drafts = near ? await readNear(tx, order.id, { serial: scan.serial ?? number, lot: scan.lot }) : await all();
-	const row = place(line, await ours(tx, by, order, line, scan, drafts), drafts, given.lot || null);
+	const row = place(line, await drawOwnNumbers(tx, by, order, line, scan, drafts), drafts, given.lot || null);
 	return entered(tx, by, order, line, row, near ? [] : null);
 }
 
 /** An order with a line for what was scanned: its own, or one that is added now. */
-async function withLine(tx: Tx, order: Order, takes: Takes): Promise<Order> {
+async function withLine(tx: Tx, order: Order, takes: ScanSource): Promise<Order> {
 	const named = namedBy(takes);
 	if (!named.length || named.some((s) => order.lines.some((l) => l.itemId === s.itemId))) return order;
 	await tx`INSERT INTO order_line (order_id, no, role, item_id, qty, scanned)
@@ -201,7 +191,7 @@ async function entered(
 	order: Order,
 	line: OrderLine,
 	row: Placed,
-	alone: readonly Standing[] | null,
+	alone: readonly OnHand[] | null,
 	stock?: StockThere
 ): Promise<Done> {
 	await write(tx, by, order, line, row);
@@ -262,7 +252,7 @@ type OurScan = Scan & { supplierLot?: string; supplierSerial?: string };
  * A supplier's label names the supplier's lot and serial. Where the firm makes up its own, and these do not fit, ours
  * are drawn and theirs kept beside them; a supplier's lot that stands in the sheet already keeps the lot it got.
  */
-async function ours(
+async function drawOwnNumbers(
 	tx: Tx,
 	by: string,
 	order: Order,

@@ -7,10 +7,10 @@ import { add, amount, isZero, least, less, rest, total } from '../../core/quanti
 import { Positions } from '../../core/ranges/positions.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
-import type { Takes } from './build.ts';
+import type { ScanSource } from './build.ts';
 import { calledNow, liesAt } from '../marks/called.ts';
 import { nearNumbers } from '../marks/near.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import type { DraftRow } from './drafts.ts';
 import { Refused, type Placed } from './placed.ts';
 import type { StockThere } from './stockthere.ts';
@@ -23,7 +23,7 @@ import type { StockThere } from './stockthere.ts';
  *   not all that stands at its site; `marks`: ids of what is called so, where they are known; `stock`: all that stands there
  * @throws Refused when no line wants it, it stands nowhere here, or it is taken already
  */
-export async function pickFor(
+export async function pickFromScan(
 	db: Db,
 	order: Order,
 	scan: Scan,
@@ -34,8 +34,8 @@ export async function pickFor(
 		takes = null,
 		marks,
 		stock: standingThere
-	}: { at?: string | null; takes?: Takes | null; marks?: readonly string[]; stock?: StockThere } = {}
-): Promise<{ line: OrderLine; row: Placed; stock: readonly Standing[] }> {
+	}: { at?: string | null; takes?: ScanSource | null; marks?: readonly string[]; stock?: StockThere } = {}
+): Promise<{ line: OrderLine; row: Placed; stock: readonly OnHand[] }> {
 	const number = scan.serial ?? scan.lot ?? (scan.coded ? '' : scan.text.trim());
 	const said = number.slice(0, 60);
 	if (!number && !(takes?.loose && takes.stock.length))
@@ -50,9 +50,7 @@ export async function pickFor(
 	const all = order.lines.map((l) => l.itemId);
 	const stock =
 		takes?.stock ??
-		(standingThere
-			? await standingThere.of(all)
-			: await standing(db, items, order.id, { site, marks: await called() }));
+		(standingThere ? await standingThere.of(all) : await onHand(db, items, order.id, { site, marks: await called() }));
 	const there = takes?.exact
 		? namedBy(takes)
 		: stock.filter((s) => s.number === number && (takes || items.includes(s.itemId)));
@@ -68,7 +66,7 @@ export async function pickFor(
 	if (!takes && there.every((s) => s.transit)) throw new Refused(`${said} is in transit. Receive its transfer first.`);
 	const may = there.filter((s) => takes?.any || (s.status === 'released' && (takes || !s.transit)));
 	/** All of it there was picked for other orders. */
-	const isStaged = (s: Standing) => !!s.staged && !less(s.staged, s.qty);
+	const isStaged = (s: OnHand) => !!s.staged && !less(s.staged, s.qty);
 	if (may.length && may.every(isStaged))
 		throw new Refused(`${said} is ${may[0].stagedFor}, and waits at ${may[0].place}. Take another.`);
 	// What is not ours goes to its owner, or is chosen at the desk.
@@ -104,7 +102,7 @@ export async function pickFor(
 }
 
 /** What a scan names of what it may take. */
-export const namedBy = ({ stock, loose }: Takes) => (loose ? stock : stock.filter((s) => s.kind !== 'unmarked'));
+export const namedBy = ({ stock, loose }: ScanSource) => (loose ? stock : stock.filter((s) => s.kind !== 'unmarked'));
 
 /** Why a number that there is of these items cannot be taken here; null where there is none of it. */
 async function elsewhere(db: Db, order: Order, number: string, items: readonly string[]): Promise<string | null> {
@@ -129,12 +127,12 @@ async function notOn(db: Db, order: Order, gtin: string): Promise<string> {
 function pick(
 	line: OrderLine,
 	scan: Scan,
-	there: readonly Standing[],
+	there: readonly OnHand[],
 	drafts: readonly DraftRow[],
 	swaps: boolean
 ): Placed {
 	const mine = drafts.filter((d) => d.lineId === line.id && d.data.mark);
-	const takenOf = (s: Standing) =>
+	const takenOf = (s: OnHand) =>
 		total(mine.filter((d) => d.data.mark === s.mark && d.data.place === s.place).map((d) => readable(d.data.qty)));
 	// Where it stands in several places, the first that still has some.
 	const from = there.find((s) => less(takenOf(s), s.qty)) ?? there[0];

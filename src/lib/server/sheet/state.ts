@@ -4,7 +4,7 @@ import type { Db, Sql, Tx } from '../database/connect.ts';
 import { documentKind, namesStock } from '../../core/document/kinds.ts';
 import { isSome } from '../../core/quantity/quantity.ts';
 import { demand } from '../../core/people/can.ts';
-import { found, type Found } from '../../core/checks/check.ts';
+import { found, type Finding } from '../../core/checks/check.ts';
 import { unread } from '../../core/checks/catalogue.ts';
 import { key, line, text } from '../../core/text/input.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
@@ -16,7 +16,7 @@ import { book, checkEvent, readEvent, type Booked, type Checked } from '../ledge
 import { catalogueOf } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
 import { alsoOf, getOrder, lastEventOf, othersOf, settleOrder, settleScanned, type Order } from '../document/orders.ts';
-import type { Standing } from '../marks/standing.ts';
+import type { OnHand } from '../marks/onhand.ts';
 import { parse } from '../parse.ts';
 import { builders } from '../builders.ts';
 import { promiseArrived, promisesTo, takesStock } from '../document/promises.ts';
@@ -25,7 +25,7 @@ import { besideSheet } from './beside.ts';
 import type { Built, Held } from './build.ts';
 import { StockThere } from './stockthere.ts';
 import { readDrafts, takeRows, type DraftRow } from './drafts.ts';
-import { footBar, orderPart, showFindings, type Said } from './lines.ts';
+import { footBar, orderPart, showFindings, type SheetFinding } from './lines.ts';
 import { isLong } from './sent.ts';
 
 /** What is recorded now, as an address says it. */
@@ -34,13 +34,13 @@ export const modeInput = z.enum(MODES).catch('both');
 export const modeOf = (url: URL): Mode => modeInput.parse(url.searchParams.get('mode') ?? 'both');
 
 /** What others ask for has its turn: of a long sheet each step takes a while. */
-const turn = () => new Promise<void>((next) => setImmediate(next));
+const yieldToEventLoop = () => new Promise<void>((next) => setImmediate(next));
 const systemClock: Clock = () => new Date();
 
 /** Rows of one number by themselves, and what stands there of what they take. */
 interface Alone {
 	rows: readonly DraftRow[];
-	stock: readonly Standing[];
+	stock: readonly OnHand[];
 }
 interface Whole {
 	order: Order;
@@ -91,7 +91,7 @@ async function build(
 		...(only ? { alone: only.stock } : {}),
 		stock: stock ?? new StockThere(sql, order)
 	});
-	if (long) await turn();
+	if (long) await yieldToEventLoop();
 	for (const line of built.lines) line.promises = promises.get(line.id) ?? [];
 	const moved = built.moves.length
 		? {
@@ -112,9 +112,9 @@ async function build(
 		const later = { ...moved, kind, movements: moved.movements.map((m) => ({ ...m, to })) };
 		all.push(...saidAhead((await checkMoves(sql, built, later, now)).said));
 	}
-	if (long) await turn();
+	if (long) await yieldToEventLoop();
 	const { said, reasons } = answeredBefore(all, built.answered);
-	const event = moved && { ...moved, reason: inOne(order.reason?.name, ...reasons) };
+	const event = moved && { ...moved, reason: joinReasons(order.reason?.name, ...reasons) };
 	showFindings(said);
 	const missing = footBar(said);
 	const ready = checked && built.enough && !!event && !missing.some((m) => m.level === 'stop');
@@ -139,7 +139,8 @@ async function build(
 }
 
 /** Reasons from several sides, as the ledger keeps them. */
-const inOne = (...reasons: (string | null | undefined)[]): string | null => reasons.filter(Boolean).join(': ') || null;
+const joinReasons = (...reasons: (string | null | undefined)[]): string | null =>
+	reasons.filter(Boolean).join(': ') || null;
 
 /** Holds the movements of a sheet against the ledger's checks, and finds the part of the sheet that each finding is about. */
 async function checkMoves(
@@ -147,14 +148,14 @@ async function checkMoves(
 	built: Built,
 	event: Omit<EventInput, 'key' | 'at'>,
 	now: Date
-): Promise<{ checked: Checked | null; said: Said[] }> {
+): Promise<{ checked: Checked | null; said: SheetFinding[] }> {
 	const first = built.moves[0];
 	const at = (index: number) => built.moves[index] ?? first;
-	const place = (f: Found): Said => ({ line: at(f.line).line, of: at(f.line).of, found: f });
+	const place = (f: Finding): SheetFinding => ({ line: at(f.line).line, of: at(f.line).of, found: f });
 	try {
-		await turn();
+		await yieldToEventLoop();
 		const parsed = readEvent({ ...event, key: 'sheet', at: now.toISOString() });
-		await turn();
+		await yieldToEventLoop();
 		const checked = await checkEvent(sql, parsed, catalogueOf(sql), built.terms);
 		return { checked, said: [...checked.findings, ...(await noteReceipt(sql, checked.lines))].map(place) };
 	} catch (e) {
@@ -222,7 +223,7 @@ export async function sheetState(
 		build(sql, order, mode, (options.clock ?? systemClock)(), { ahead: options.ahead }),
 		besideSheet(sql, order)
 	]);
-	if (sheet.long) await turn();
+	if (sheet.long) await yieldToEventLoop();
 	return { ...sheet, ...beside };
 }
 
@@ -426,7 +427,7 @@ async function bookSeen(
 	return book(
 		sql,
 		actor,
-		{ ...event, key: given.key, at: now.toISOString(), reason: inOne(event.reason, reason) },
+		{ ...event, key: given.key, at: now.toISOString(), reason: joinReasons(event.reason, reason) },
 		{
 			request,
 			clock,
@@ -492,7 +493,7 @@ function oneEvent(wholes: readonly Whole[]): Omit<EventInput, 'key' | 'at'> {
 	return {
 		...first,
 		document: all.length > 60 ? `${codes[0]} and ${codes.length - 1} more` : all,
-		reason: inOne(...new Set(events.map((e) => e.reason))),
+		reason: joinReasons(...new Set(events.map((e) => e.reason))),
 		runs: events.flatMap((e) => e.runs ?? []),
 		movements: events.flatMap((e) => e.movements ?? []),
 		orders: others.map((w) => w.order.id)

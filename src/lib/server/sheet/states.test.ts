@@ -14,10 +14,11 @@ import { addPartner, addPlace, setPlaceUse } from '../setup/places.ts';
 import { addJob } from '../setup/jobs.ts';
 import { addReason } from '../setup/reasons.ts';
 import { saveFirm } from '../setup/firm.ts';
-import { standing } from '../marks/standing.ts';
+import { onHand } from '../marks/onhand.ts';
 import { removeRows, saveRows } from './drafts.ts';
-import { takeScan, undoScan } from './scan.ts';
+import { undoScan } from './scan.ts';
 import { bookSheet, sheetState } from './state.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const order = async (code: string) => (await getOrder(db.sql, code))!;
@@ -151,7 +152,7 @@ describe('the states of a pick', () => {
 describe('a row', () => {
 	const held = async (number: string, but = '0') => {
 		const [{ item }] = await db.sql<{ item: string }[]>`SELECT item_id AS item FROM mark WHERE number = ${number}`;
-		const there = (await standing(db.sql, [item], but, { site: 'QS' })).find((s) => s.number === number);
+		const there = (await onHand(db.sql, [item], but, { site: 'QS' })).find((s) => s.number === number);
 		return there?.promisedTo ?? null;
 	};
 	const made = (kind: string) =>

@@ -6,20 +6,20 @@ import { pickedIn } from '../../core/sheet/entered.ts';
 import type { SheetLine } from '../../core/sheet/sheet.ts';
 import type { Db } from '../database/connect.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { termsFor, type Purpose } from '../marks/terms.ts';
-import type { Built, Given } from './build.ts';
+import type { Built, BuildInput } from './build.ts';
 import type { DraftRow } from './drafts.ts';
-import { atLine, sheetLine, type Said } from './lines.ts';
+import { atLine, sheetLine, type SheetFinding } from './lines.ts';
 import { chosenFor, namePicks, pickFindings, pickMoves, stockOf } from './picks.ts';
 
 /** Whatever its state: held, expired and promised stock can be missing, broken or sent back like any other. */
 export const ANY: Terms = { ...PLAIN, preference: 'by number', arrives: true };
 
 /** All that stands at the site of a document, whoever it is promised to or picked for. What is in transit is given up on its transfer. */
-export const allThere = async (sql: Db, order: Order): Promise<Standing[]> =>
+export const allThere = async (sql: Db, order: Order): Promise<OnHand[]> =>
 	(
-		await standing(
+		await onHand(
 			sql,
 			order.lines.map((l) => l.itemId),
 			order.id,
@@ -60,16 +60,16 @@ export interface TakingWords {
  */
 export async function takenLines(
 	sql: Db,
-	{ order, drafts, today, policy, named }: Pick<Given, 'order' | 'drafts' | 'today' | 'policy' | 'named'>,
-	stock: readonly Standing[],
+	{ order, drafts, today, policy, named }: Pick<BuildInput, 'order' | 'drafts' | 'today' | 'policy' | 'named'>,
+	stock: readonly OnHand[],
 	terms: (itemId: string) => Terms,
 	words: TakingWords,
 	{
 		begin = (l) => beginLine(l, drafts),
 		suggests
 	}: { begin?: (l: OrderLine) => SheetLine; suggests?: (s: Stock) => boolean } = {}
-): Promise<{ lines: SheetLine[]; said: Said[] }> {
-	const said: Said[] = [];
+): Promise<{ lines: SheetLine[]; said: SheetFinding[] }> {
+	const said: SheetFinding[] = [];
 	const lines = linesBegun(order.lines, drafts).map((l) => {
 		const line = begin(l);
 		const mine = stockOf(stock, l);
@@ -105,7 +105,7 @@ export async function takenLines(
  */
 export async function buildTaken(
 	sql: Db,
-	given: Given,
+	given: BuildInput,
 	way: { kind: string; to: string; purpose: Purpose; words: TakingWords }
 ): Promise<Built> {
 	const { order, drafts } = given;

@@ -18,11 +18,11 @@ import { addPartner, addPlace } from '../setup/places.ts';
 import { openReasons } from '../document/reasons.ts';
 import { addReason, setReasonClosed } from '../setup/reasons.ts';
 import { saveRows } from '../sheet/drafts.ts';
-import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { forwardAnswer } from '../../../../tests/traced.ts';
 import { makePromise } from '../document/promises.ts';
 import { adjustedList } from './adjusted.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 const make = async (input: Omit<DocumentInput, 'lines'> & { lines: { item: string; qty: string }[] }) =>

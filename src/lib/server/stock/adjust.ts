@@ -3,14 +3,14 @@ import { unread } from '../../core/checks/catalogue.ts';
 import { found } from '../../core/checks/check.ts';
 import { parseCost } from '../../core/cost/cost.ts';
 import { arrivingLines, type Arrived } from '../sheet/arriving.ts';
-import type { Builder, Built, Given } from '../sheet/build.ts';
+import type { Builder, Built, BuildInput } from '../sheet/build.ts';
 import type { Target } from '../sheet/lines.ts';
 import { pickMoves } from '../sheet/picks.ts';
 import { allThere, ANY, takenLines, type TakingWords } from '../sheet/taken.ts';
 import { proposeCosts } from './cost.ts';
 
 /** An adjustment in: what was found and is in no book, with the numbers that the rule asks. */
-export async function buildPutIn(sql: Db, given: Given): Promise<Built> {
+export async function buildPutIn(sql: Db, given: BuildInput): Promise<Built> {
 	const { read, arrived } = await arrivingLines(sql, given, {
 		from: '@adjust',
 		missing: 'still to enter',
@@ -63,7 +63,7 @@ const WORDS: TakingWords = {
  * An adjustment out: stock that is missing or scrapped. Which number it is nobody can suggest: a person names or scans it.
  * Only what carries none is taken without.
  */
-async function buildTakeOut(sql: Db, given: Given): Promise<Built> {
+async function buildTakeOut(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts } = given;
 	const scrap = order.reason?.act === 'scrap';
 	const { lines, said } = await takenLines(sql, given, await allThere(sql, order), () => ANY, WORDS, {

@@ -8,7 +8,7 @@ import type { Day } from '../../core/dates/dates.ts';
 import { parseQty } from '../../core/quantity/quantity.ts';
 import { line, quantity } from '../../core/text/input.ts';
 import { dayIn, type Zone } from '../../core/time/clock.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { PURPOSES, termsFor } from '../marks/terms.ts';
 import { parse } from '../parse.ts';
 
@@ -53,7 +53,7 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 
 	const at = given.at ? new Date(given.at) : now;
 	const [there, gone, terms] = await Promise.all([
-		standing(sql, [of.id], '0', { customer: given.customer }),
+		onHand(sql, [of.id], '0', { customer: given.customer }),
 		inProcess(sql, of.id),
 		termsFor(sql, [of.id], {
 			place: given.site ?? null,
@@ -73,8 +73,8 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 	const stock = rows;
 	const asked = { ...terms(of.id), from: given.site ?? null };
 	const { picks, short, leftOut } = allocateFrom(need.qty, stock, dayIn(site?.zone ?? 'UTC', at), asked);
-	const lot = (s: Standing) => (s.kind === 'lot' ? s.number : s.lot);
-	const serial = (s: Standing) => (s.kind === 'serial' ? s.number : null);
+	const lot = (s: OnHand) => (s.kind === 'lot' ? s.number : s.lot);
+	const serial = (s: OnHand) => (s.kind === 'serial' ? s.number : null);
 	return {
 		picks: picks.map(({ of, qty, why }) => ({
 			lot: lot(of),
@@ -97,7 +97,7 @@ export async function allocationFor(sql: Db, input: unknown, now = new Date()) {
 }
 
 /** What of an item went into runs that are open and that nothing has come out of yet. */
-const inProcess = (sql: Db, item: string) => sql<Standing[]>`
+const inProcess = (sql: Db, item: string) => sql<OnHand[]>`
 	SELECT k.id AS mark, k.item_id AS "itemId", k.kind, coalesce(k.number, i.code) AS number, k.of_lot AS lot, k.facts, k.lot_facts AS "lotFacts", '@process' AS place, trim_scale(n.qty)::text AS qty,
 		k.kind = 'serial' AS serial, k.expires_on AS "expiresOn", k.status, (SELECT q.name FROM partner q WHERE q.code = k.owner) AS owner, n.at::text AS since, f.zone, false AS transit, false AS staging, coalesce(o.code, r.code) AS process
 	FROM firm f CROSS JOIN (SELECT m.mark_id, m.run_id, sum(CASE m.role WHEN 'use' THEN m.qty ELSE -m.qty END) AS qty, max(m.at) AS at FROM mark x JOIN effective_movement m ON m.mark_id = x.id AND m.role IN ('use', 'detach')

@@ -9,9 +9,10 @@ import { addJob, listJobs, setJobClosed } from '../setup/jobs.ts';
 import { createItem } from '../setup/items.ts';
 import { addPartner, addPlace } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
-import { takeScan, undoScan } from '../sheet/scan.ts';
+import { undoScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { forwardAnswer } from '../../../../tests/traced.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 async function issue(lines: { item: string; qty: string }[], job = 'HARBOUR') {

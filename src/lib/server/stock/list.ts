@@ -3,7 +3,7 @@ import { isPast } from '../../core/list/list.ts';
 import { rest } from '../../core/quantity/quantity.ts';
 import type { Db } from '../database/connect.ts';
 import { like } from '../database/like.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 import { itemColumn, ownerChoice, ownerName, placeChoice, statusChoices } from '../list/choices.ts';
 import { marksLike, ownedBy, ownOrLots } from '../list/numbers.ts';
 import type { ListAsked, ListSource, SourceColumn } from '../list/source.ts';
@@ -44,7 +44,7 @@ function onHand(asked: ListAsked): string {
  * @param rows of mark, place and qty
  * @returns rows of mark, place, qty (held, in the item's unit) and by; none for what nobody holds
  */
-const heldOf = (sql: Db, rows: Piece) => sql`
+const heldOf = (sql: Db, rows: Fragment) => sql`
 	SELECT n.mark, n.place, least(n.qty, n.promised + n.staged) AS qty, n.by FROM (
 		SELECT x.mark, x.place, x.qty, coalesce(s.qty, 0) AS staged, concat_ws(', ', 'promised to ' || p.to, 'picked for ' || s.to) AS by,
 			-- Promises of a lot lie on its places in their order, the first places first.

@@ -7,7 +7,7 @@ import { group } from '../../core/group/group.ts';
 import type { Db, Sql } from '../database/connect.ts';
 import { createDocuments } from '../document/create.ts';
 import { arrivingLines } from '../sheet/arriving.ts';
-import type { Built, Given } from '../sheet/build.ts';
+import type { Built, BuildInput } from '../sheet/build.ts';
 import { atLine, type Move } from '../sheet/lines.ts';
 
 /** What lies somewhere with fewer numbers than its item carries: without any, or with a lot and no serial. */
@@ -62,7 +62,7 @@ export async function numberStock(sql: Sql, actor: Actor, item: string): Promise
  * Numbers for what lies at a bin without: they are made from it in runs that use it and make the numbered, one for each lot
  * that it has. Nothing moves.
  */
-export async function buildNumbering(sql: Db, given: Given): Promise<Built> {
+export async function buildNumbering(sql: Db, given: BuildInput): Promise<Built> {
 	const { order } = given;
 	const [{ read, arrived }, bare] = await Promise.all([
 		arrivingLines(sql, given, { from: '@adjust', missing: 'not given yet', more: 'lie there' }),

@@ -16,7 +16,7 @@ import { createItem } from '../setup/items.ts';
 import { addPlace, savePartner } from '../setup/places.ts';
 import { getOrder } from '../document/orders.ts';
 import { saveRows } from '../sheet/drafts.ts';
-import { pickFor } from '../sheet/scanpick.ts';
+import { pickFromScan } from '../sheet/scanpick.ts';
 import { bookNow } from '../sheet/state.ts';
 import { allocationFor } from './allocations.ts';
 import { stockList, totalList } from './list.ts';
@@ -187,7 +187,7 @@ describe('what is not ours', () => {
 				lines: [{ item: 'SALT', qty: '1' }]
 			});
 			const order = (await getOrder(db.sql, code))!;
-			return pickFor(db.sql, order, { text: 'THEIRS', lot: 'THEIRS', coded: false }, null, []);
+			return pickFromScan(db.sql, order, { text: 'THEIRS', lot: 'THEIRS', coded: false }, null, []);
 		};
 		await expect(scan('SKEN')).rejects.toThrow('THEIRS belongs to Ostrel. Take another;');
 		expect((await scan('OSTREL')).row.after).toMatchObject({ place: 'QS/A1' });

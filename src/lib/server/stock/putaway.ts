@@ -10,7 +10,7 @@ import { book, type Booked } from '../ledger/book.ts';
 import type { Actor, EventInput } from '../../core/ledger/input.ts';
 import { factValues, key, line, number, text } from '../../core/text/input.ts';
 import { factColumns } from '../marks/facts.ts';
-import { binsHolding } from '../marks/standing.ts';
+import { binsHolding } from '../marks/onhand.ts';
 import { parse } from '../parse.ts';
 
 /** Something that lies at a place: a lot, unmarked stock, or a range of serials of one lot. */

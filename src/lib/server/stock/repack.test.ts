@@ -8,10 +8,10 @@ import { setStatus } from '../ledger/changes.ts';
 import { createItem } from '../setup/items.ts';
 import { addPlace } from '../setup/places.ts';
 import { saveRows } from '../sheet/drafts.ts';
-import { takeScan } from '../sheet/scan.ts';
 import { bookSheet, sheetState } from '../sheet/state.ts';
 import { backAnswer, forwardAnswer } from '../../../../tests/traced.ts';
 import { repackRecord } from './repackrecord.ts';
+import { takeScan } from '../../../../tests/db/sheets.ts';
 
 const db = testDatabase();
 type Typed = Record<string, string | number | boolean>;

@@ -32,12 +32,12 @@ import {
 import { planRepack, type Mixing, type Plan } from '../../core/repack/plan.ts';
 import type { RepackLot, RepackPart, SheetLine } from '../../core/sheet/sheet.ts';
 import type { OrderLine } from '../document/orders.ts';
-import { standing } from '../marks/standing.ts';
+import { onHand } from '../marks/onhand.ts';
 import { termsFor } from '../marks/terms.ts';
-import type { Built, Given } from '../sheet/build.ts';
+import type { Built, BuildInput } from '../sheet/build.ts';
 import type { DraftRow } from '../sheet/drafts.ts';
-import { atLine, sheetLine, type Move, type Movement, type Said } from '../sheet/lines.ts';
-import { goesNow } from '../sheet/now.ts';
+import { atLine, sheetLine, type Move, type Movement, type SheetFinding } from '../sheet/lines.ts';
+import { quantityNow } from '../sheet/now.ts';
 import { canGo, chosenFor, namePicks, pickedAs, pickFindings, stockOf } from '../sheet/picks.ts';
 import { NONE } from '../sheet/taken.ts';
 
@@ -69,16 +69,16 @@ interface Origin {
  * A repacking: lots of one item go in, packs of other items of the same content come out, each holding one lot where that
  * can be; what is lost is written as lost. Every lot's content adds up before it is booked.
  */
-export async function buildRepack(sql: Db, given: Given): Promise<Built> {
+export async function buildRepack(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts, today, policy } = given;
 	const input = order.lines.find((l) => l.role === 'component')!;
 	const outputs = order.lines.filter((l) => l.role === 'output');
 	const holds = input.content?.qty ?? '1';
 	const unit = input.content?.unit ?? '';
-	const said: Said[] = [];
+	const said: SheetFinding[] = [];
 	const outs = outputs.map((l): Out => {
 		const line = sheetLine(l);
-		const now = goesNow(line, l, drafts, said);
+		const now = quantityNow(line, l, drafts, said);
 		line.entered = now;
 		if (less(line.open, now)) {
 			const what = `${show(now)} come out, ${show(line.open)} are asked for`;
@@ -96,7 +96,7 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 	});
 	const site = order.place?.split('/')[0] ?? null;
 	const [all, termsOf] = await Promise.all([
-		given.alone ?? standing(sql, [input.itemId], order.id, { site }),
+		given.alone ?? onHand(sql, [input.itemId], order.id, { site }),
 		termsFor(sql, [input.itemId], { place: site, customer: null, purpose: 'use' })
 	]);
 	const stock = stockOf(all, input);
@@ -198,7 +198,12 @@ export async function buildRepack(sql: Db, given: Given): Promise<Built> {
 }
 
 /** Losses as typed, in content, by the lot or serial that they are of. */
-function readLosses(line: SheetLine, drafts: readonly DraftRow[], unit: string, said: Said[]): Map<string, string> {
+function readLosses(
+	line: SheetLine,
+	drafts: readonly DraftRow[],
+	unit: string,
+	said: SheetFinding[]
+): Map<string, string> {
 	const out = new Map<string, string>();
 	for (const { lineId, data } of drafts) {
 		if (lineId !== line.id || !data.lossOf || !data.loss?.trim() || /^0+$/.test(data.loss.trim())) continue;
@@ -217,8 +222,8 @@ function planFindings(
 	outs: readonly Out[],
 	unit: string,
 	input: OrderLine
-): Said[] {
-	const said: Said[] = [];
+): SheetFinding[] {
+	const said: SheetFinding[] = [];
 	if (plan.lacking !== '0') said.push(atLine(line, contentLacks, { lacks: `${show(plan.lacking)} ${unit}` }));
 	else
 		for (const { key, qty } of plan.unfilled) {
@@ -285,9 +290,9 @@ interface Making {
  * The movements of a plan: a run for each lot that is kept apart, one for what mixes. A lot's number, dates and details
  * go along with its content.
  */
-function repackMoves(m: Making): { runs: NonNullable<EventInput['runs']>; moves: Move[]; found: Said[] } {
+function repackMoves(m: Making): { runs: NonNullable<EventInput['runs']>; moves: Move[]; found: SheetFinding[] } {
 	const { input, line, holds, unit, plan, outs, picks, origins, code, place } = m;
-	const found: Said[] = [];
+	const found: SheetFinding[] = [];
 	const runs: NonNullable<EventInput['runs']> = [];
 	const uses: Move[] = [];
 	const makes: Move[] = [];

@@ -8,15 +8,15 @@ import { group } from '../../core/group/group.ts';
 import { amount, less, rest, show, sub, total } from '../../core/quantity/quantity.ts';
 import type { Mode, PickRow, SheetLine } from '../../core/sheet/sheet.ts';
 import type { Order, OrderLine } from '../document/orders.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { termsFor } from '../marks/terms.ts';
-import type { Builder, Built, Given } from '../sheet/build.ts';
-import { atLine, sheetLine, type Said } from '../sheet/lines.ts';
+import type { Builder, Built, BuildInput } from '../sheet/build.ts';
+import { atLine, sheetLine, type SheetFinding } from '../sheet/lines.ts';
 import { canGo, chosenFor, namePicks, pickFindings, pickMoves } from '../sheet/picks.ts';
 import { NONE, takenLines } from '../sheet/taken.ts';
 
 /** What of a transfer is in transit: by the line, all that stands there for it. */
-type OnTheWay = ReadonlyMap<string, readonly Standing[]>;
+type OnTheWay = ReadonlyMap<string, readonly OnHand[]>;
 
 /** The place where things stand between sites. */
 export async function transitPlace(sql: Db): Promise<string> {
@@ -29,7 +29,7 @@ async function onTheWay(sql: Db, order: Order, place: string): Promise<OnTheWay>
 	const [rows, there] = await Promise.all([
 		sql<{ line: string; mark: string; qty: string }[]>`
 			SELECT order_line_id AS line, mark_id AS mark, trim_scale(qty)::text AS qty FROM order_transit WHERE order_id = ${order.id}`,
-		standing(
+		onHand(
 			sql,
 			order.lines.map((l) => l.itemId),
 			order.id,
@@ -53,9 +53,9 @@ function sideOf(order: Order, way: OnTheWay, mode: Mode): 'leaves' | 'arrives' {
 const siteOf = (place: string) => place.split('/')[0];
 
 /** Stock that could leave for a transfer: what is not where it goes to already, and not on its way. */
-const leaving = async (sql: Db, order: Order): Promise<Standing[]> =>
+const leaving = async (sql: Db, order: Order): Promise<OnHand[]> =>
 	(
-		await standing(
+		await onHand(
 			sql,
 			order.lines.map((l) => l.itemId),
 			order.id,
@@ -64,7 +64,7 @@ const leaving = async (sql: Db, order: Order): Promise<Standing[]> =>
 	).filter((s) => !s.transit && siteOf(s.place) !== siteOf(order.to!));
 
 /** The sheet of a transfer: what leaves, suggested or chosen; or what arrives of what is in transit. */
-async function buildTransfer(sql: Db, given: Given): Promise<Built> {
+async function buildTransfer(sql: Db, given: BuildInput): Promise<Built> {
 	const { order, drafts, mode } = given;
 	const transit = await transitPlace(sql);
 	const way = await onTheWay(sql, order, transit);
@@ -82,12 +82,12 @@ async function buildTransfer(sql: Db, given: Given): Promise<Built> {
 }
 interface Side {
 	lines: SheetLine[];
-	said: Said[];
+	said: SheetFinding[];
 	/** where what is picked goes */
 	goesTo: (p: PickRow) => string;
 }
 
-async function send(sql: Db, given: Given, transit: string): Promise<Side> {
+async function send(sql: Db, given: BuildInput, transit: string): Promise<Side> {
 	const { order } = given;
 	const ids = order.lines.map((l) => l.itemId);
 	const [stock, terms, areas] = await Promise.all([
@@ -102,8 +102,8 @@ async function send(sql: Db, given: Given, transit: string): Promise<Side> {
 }
 const WORDS = { are: 'leave', asked: 'are asked for', less: 'send less', can: 'can leave' };
 
-async function receive(sql: Db, { order, drafts, today, named }: Given, way: OnTheWay): Promise<Side> {
-	const said: Said[] = [];
+async function receive(sql: Db, { order, drafts, today, named }: BuildInput, way: OnTheWay): Promise<Side> {
+	const said: SheetFinding[] = [];
 	const lines = order.lines.map((l) => {
 		const mine = [...(way.get(l.id) ?? [])];
 		const open = total(mine.map((s) => s.qty));
@@ -128,10 +128,10 @@ async function receive(sql: Db, { order, drafts, today, named }: Given, way: OnT
 	return { lines, said, goesTo: () => order.to! };
 }
 /** Picks that take more of something than was sent. */
-function tooMuch(line: SheetLine, order: Order, mine: readonly Standing[]): Said[] {
+function tooMuch(line: SheetLine, order: Order, mine: readonly OnHand[]): SheetFinding[] {
 	const sent = new Map(mine.map((s) => [s.mark, s.qty]));
 	return line.cells.flatMap((c) =>
-		c.picks.flatMap((p): Said[] => {
+		c.picks.flatMap((p): SheetFinding[] => {
 			const have = sent.get(p.mark) ?? '0';
 			if (!canGo(p) || !less(have, p.qty)) return [];
 			const about = { kind: p.kind, number: p.number };

@@ -2,7 +2,7 @@ import { grouped, written } from '../../core/quantity/sign.ts';
 import type ExcelJS from 'exceljs';
 import yauzl from 'yauzl';
 import { Problem } from '../../core/problem/problem.ts';
-import { unfit } from '../../core/text/text.ts';
+import { badText } from '../../core/text/text.ts';
 
 /** The most rows and columns that a table may have. */
 export const MOST_ROWS = 20_000;
@@ -110,4 +110,4 @@ function text(value: ExcelJS.CellValue): string {
 	return typeof value === 'number' ? written(String(value)) : plain(String(value));
 }
 /** What cannot be stored is no cell's text. */
-const plain = (t: string) => (unfit(t) ? '' : t.trim().slice(0, 500));
+const plain = (t: string) => (badText(t) ? '' : t.trim().slice(0, 500));

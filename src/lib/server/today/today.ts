@@ -1,5 +1,5 @@
 import type { Db } from '../database/connect.ts';
-import type { Piece } from '../database/piece.ts';
+import type { Fragment } from '../database/fragment.ts';
 import { addDuration, type Day } from '../../core/dates/dates.ts';
 import { DOCUMENT_KINDS, DOCUMENT_NAMES, documentKind, type Kind } from '../../core/document/kinds.ts';
 import { can, type Role } from '../../core/people/can.ts';
@@ -53,7 +53,7 @@ export async function stockNotes(
 	little = LITTLE
 ): Promise<{ stopped: StockNote[]; expiring: StockNote[] }> {
 	// What shows is found first, by number and date alone; only of that little the rest is read.
-	const shown = (found: Piece, order: Piece, last: Piece) => sql<StockNote[]>`
+	const shown = (found: Fragment, order: Fragment, last: Fragment) => sql<StockNote[]>`
 		WITH found AS MATERIALIZED (${found}),
 		much AS MATERIALIZED (SELECT count(*) > ${little} AS so FROM found),
 		few AS MATERIALIZED (SELECT f.id FROM (

@@ -12,7 +12,7 @@ import { id, key, line, quantity, text } from '../../core/text/input.ts';
 import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, type Booked } from '../ledger/book.ts';
 import { setStatusWithin } from '../ledger/changes.ts';
-import { standing, type Standing } from '../marks/standing.ts';
+import { onHand, type OnHand } from '../marks/onhand.ts';
 import { parse } from '../parse.ts';
 import { unitPage } from './contents.ts';
 
@@ -93,7 +93,7 @@ async function eventOf(sql: Sql, unit: UnitPage, given: Rebuild): Promise<Omit<E
 	const stock = group(
 		[
 			...(ids.length
-				? await standing(
+				? await onHand(
 						sql,
 						ids.map((i) => i.id),
 						'0'
@@ -154,7 +154,7 @@ function replacing(
 	part: UnitPart,
 	number: string,
 	qty: string,
-	stock: readonly Standing[],
+	stock: readonly OnHand[],
 	faults: Fault[],
 	at: string
 ): NonNullable<EventInput['movements']> {

@@ -19,7 +19,7 @@ const going = new Map<string, Going>();
  * @param who sign-in name of the one who waits for it
  * @param work is told when it is to stop, and says what it is doing
  */
-export async function goOn<T>(name: string, who: string, work: (how: How) => Promise<T>): Promise<T> {
+export async function runCancellable<T>(name: string, who: string, work: (how: How) => Promise<T>): Promise<T> {
 	const mine: Going = { who, stop: new AbortController(), said: 'Waiting for its turn' };
 	going.set(name, mine);
 	try {
@@ -54,7 +54,7 @@ interface Asks {
  */
 export function goOnFor<T>({ url, request }: Asks, who: string, work: (how: How) => Promise<T>): Promise<T> {
 	const name = url.searchParams.get('work') ?? '';
-	return goOn(/^[\da-f-]{36}$/.test(name) ? name : randomUUID(), who, ({ stop, said }) =>
+	return runCancellable(/^[\da-f-]{36}$/.test(name) ? name : randomUUID(), who, ({ stop, said }) =>
 		work({ said, stop: AbortSignal.any([stop, request.signal]) })
 	);
 }

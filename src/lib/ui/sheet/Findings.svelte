@@ -3,9 +3,9 @@
 	import Checkmark from 'carbon-icons-svelte/lib/Checkmark.svelte';
 	import Close from 'carbon-icons-svelte/lib/Close.svelte';
 	import Edit from 'carbon-icons-svelte/lib/Edit.svelte';
-	import type { Finding } from '$lib/core/sheet/sheet';
+	import type { ShownFinding } from '$lib/core/sheet/sheet';
 	interface Props {
-		findings: Finding[];
+		findings: ShownFinding[];
 		good?: string;
 		/** said where nothing was found and nobody did anything yet */
 		says?: string;

@@ -13,7 +13,7 @@ import { idOf, page } from '$lib/server/request';
 import { askedTrace } from '$lib/server/trace/asked';
 import { lookInput, type Look } from '$lib/server/trace/look';
 import { notYet, sealedWhen, sizeNow } from '$lib/server/trace/moment';
-import { goOn } from '$lib/server/work/going';
+import { runCancellable } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { PageServerLoad } from './$types';
 
@@ -23,7 +23,7 @@ const SOON = 300;
 /** What came of a look: what is shown, or what is said instead. */
 type Answer = { looked: Looked } | { looked: null; said: string };
 const begin = (asked: Look, who: string): Promise<Answer> =>
-	goOn(asked.look, who, (how) => inThread('look', asked, how)).then(
+	runCancellable(asked.look, who, (how) => inThread('look', asked, how)).then(
 		(looked): Answer => (looked ? { looked } : { looked, said: 'There is no such lot or serial.' }),
 		(e: unknown) => {
 			if (e instanceof Problem) return { looked: null, said: e.message };

@@ -3,7 +3,7 @@ import { Problem } from '$lib/core/problem/problem';
 import { parse } from '$lib/server/parse';
 import { allow, answer, body } from '$lib/server/request';
 import { lookInput } from '$lib/server/trace/look';
-import { goOn } from '$lib/server/work/going';
+import { runCancellable } from '$lib/server/work/going';
 import { inThread } from '$lib/server/work/pool';
 import type { RequestHandler } from './$types';
 
@@ -12,7 +12,7 @@ export const POST: RequestHandler = (event) =>
 	answer(async () => {
 		const who = allow(event, 'read');
 		const asked = parse(lookInput, await body(event.request));
-		const looked = await goOn(asked.look, who.name, (how) => inThread('look', asked, how));
+		const looked = await runCancellable(asked.look, who.name, (how) => inThread('look', asked, how));
 		if (!looked) throw new Problem('There is no such lot or serial.', 404);
 		return json(looked);
 	});

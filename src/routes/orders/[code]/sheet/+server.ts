@@ -62,7 +62,8 @@ export const POST: RequestHandler = (event) =>
 			await undoEvent(pool(), allow(event, 'undo'), input, await findOrder(pool(), code));
 			said = 'Undone: what it booked is taken back.';
 		} else {
-			const booked = await bookSheet(pool(), actor(event), code, parse(bookInput, given));
+			const who = actor(event);
+			const booked = await bookSheet(pool(), who, code, parse(bookInput, given));
 			said = booked.again
 				? `Booked before on ${code}; nothing is booked twice.`
 				: `Booked on ${code}: ${(await movedWords(pool(), booked.id)) || 'nothing was moved'}.`;

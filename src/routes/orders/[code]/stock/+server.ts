@@ -6,14 +6,14 @@ import { rest } from '$lib/core/quantity/quantity';
 import { compare } from '$lib/core/ranges/ranges';
 import { dayIn } from '$lib/core/time/clock';
 import { pool } from '$lib/server/database/pool';
-import { standing, type Standing } from '$lib/server/marks/standing';
+import { onHand, type OnHand } from '$lib/server/marks/onhand';
 import { allow, answer } from '$lib/server/request';
 import { builders } from '$lib/server/builders';
 import { findOrder, modeOf } from '$lib/server/sheet/state';
 import type { RequestHandler } from './$types';
 
 /** What came back from a customer last; first expired first, then as it came, then as people count. */
-const inTurn = (a: Standing, b: Standing) => {
+const inTurn = (a: OnHand, b: OnHand) => {
 	const [x, y] = [a, b].map((s) => `${s.cameBack ? 1 : 0} ${s.expiresOn ?? '9999'} ${s.since}`);
 	return x === y ? compare(a.number, b.number) : x < y ? -1 : 1;
 };
@@ -30,9 +30,8 @@ export const GET: RequestHandler = (event) =>
 		const today = dayIn(order.zone, new Date());
 		const takes = await builders[order.kind].takes?.(pool(), order, modeOf(event.url), { itemId: line.itemId });
 		const all =
-			takes?.stock.filter((s) => s.itemId === line.itemId) ??
-			(await standing(pool(), [line.itemId], order.id, { site }));
-		const stopped = (s: Standing) => {
+			takes?.stock.filter((s) => s.itemId === line.itemId) ?? (await onHand(pool(), [line.itemId], order.id, { site }));
+		const stopped = (s: OnHand) => {
 			const why = takes?.any ? null : stopReason(s, today);
 			// What has expired may be taken with a reason; what is stopped may not.
 			return why?.why === 'status' ? sayStopped(why) : s.transit && !takes ? 'in transit' : null;

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { constants, createGzip } from 'node:zlib';
 
 /** A body as gzip. What comes in parts goes in parts: none waits here for the next. */
-export function packed(body: ReadableStream<Uint8Array>): ReadableStream<Uint8Array> {
+export function gzipped(body: ReadableStream<Uint8Array>): ReadableStream<Uint8Array> {
 	const zip = createGzip({ flush: constants.Z_SYNC_FLUSH });
 	const reader = body.getReader();
 	const feed = async () => {

@@ -9,7 +9,7 @@ import type { Stock } from '../../core/allocation/cells.ts';
 import type { Zone } from '../../core/time/clock.ts';
 
 /** What is in force for a number at a place. */
-export interface Standing extends Stock {
+export interface OnHand extends Stock {
 	itemId: string;
 	/** the time zone of its site */
 	zone: Zone;
@@ -27,7 +27,7 @@ export interface Looking {
 }
 
 /** What mostly is not, of a row that has some of it. */
-interface Rare extends Pick<Standing, 'counting' | 'cameBack'> {
+interface Rare extends Pick<OnHand, 'counting' | 'cameBack'> {
 	facts: Facts | null;
 	lotFacts: Facts | null;
 	status: string | null;
@@ -36,7 +36,7 @@ interface Rare extends Pick<Standing, 'counting' | 'cameBack'> {
 }
 
 /** A row as it is read: of what many share only the id. */
-interface Row extends Pick<Standing, 'mark' | 'lot' | 'qty' | 'expiresOn'> {
+interface Row extends Pick<OnHand, 'mark' | 'lot' | 'qty' | 'expiresOn'> {
 	itemId: string | null;
 	kind: 'serial' | 'unmarked' | null;
 	number: string | null;
@@ -52,12 +52,12 @@ interface Row extends Pick<Standing, 'mark' | 'lot' | 'qty' | 'expiresOn'> {
  * @param of `site`: code of the site to look at; null for all. `customer`: who it is for, where no order says so: what was
  *   bought for it is free. `marks`: only these, where that is not all there is
  */
-export async function standing(
+export async function onHand(
 	sql: Db,
 	itemIds: readonly string[],
 	except: string,
 	{ site = null, customer = null, marks }: Looking = {}
-): Promise<Standing[]> {
+): Promise<OnHand[]> {
 	const ids = [...new Set(itemIds)];
 	const about = await aboutStock(sql, ids, except, marks);
 	const places = await stockPlaces(sql, about.version);
@@ -102,10 +102,10 @@ export async function standing(
 			WHERE k.item_id = ANY(${ids}::bigint[]) ${marks ? sql`AND k.id = ANY(${[...marks]}::bigint[])` : sql``}
 				${only ? sql`AND b.place_id = ANY(${only}::bigint[])` : sql``}) x`;
 	// A place that was made meanwhile: all of it is read once more, with the places of now.
-	if (rows.some((r) => !places.byId.has(r.place))) return standing(sql, itemIds, except, { site, customer, marks });
+	if (rows.some((r) => !places.byId.has(r.place))) return onHand(sql, itemIds, except, { site, customer, marks });
 	const since = await eventTimes(sql, rows);
 	const held = new Map(about.held.map((h) => [`${h.mark} ${h.place}`, h]));
-	const stock = rows.map((row): Standing => {
+	const stock = rows.map((row): OnHand => {
 		const itemId = row.itemId ?? ids[0];
 		const lying = lyingAt(row, itemId, about.items[itemId], places.byId.get(row.place)!, since);
 		const by = held.size ? held.get(`${lying.mark} ${lying.place}`) : undefined;
@@ -146,7 +146,7 @@ const lyingAt = (
 	item: { code: string; created: string },
 	place: StockPlace,
 	since: ReadonlyMap<string, string>
-): Standing => ({
+): OnHand => ({
 	mark: row.mark,
 	itemId,
 	kind: row.kind ?? 'lot',
@@ -165,7 +165,7 @@ const lyingAt = (
 	lotFacts: row.rare?.lotFacts ?? null,
 	waits: place.waits || undefined
 });
-function withRare(lying: Standing, rare: Rare): Standing {
+function withRare(lying: OnHand, rare: Rare): OnHand {
 	if (rare.counting) lying.counting = true;
 	if (rare.cameBack) lying.cameBack = true;
 	if (rare.owned) {
@@ -182,7 +182,7 @@ function withRare(lying: Standing, rare: Rare): Standing {
 const NO_FACTS: Facts = Object.freeze({});
 
 /** First expired first, then as it came. */
-function inTurn(a: Standing, b: Standing): number {
+function inTurn(a: OnHand, b: OnHand): number {
 	if (a.expiresOn !== b.expiresOn) return (a.expiresOn ?? '9999') < (b.expiresOn ?? '9999') ? -1 : 1;
 	if (a.since !== b.since) return a.since < b.since ? -1 : 1;
 	if (a.mark !== b.mark) return a.mark.length - b.mark.length || (a.mark < b.mark ? -1 : 1);
