@@ -65,7 +65,7 @@ describe('a batch', () => {
 			{ id: string }[]
 		>`SELECT id FROM mark WHERE number LIKE 'CR-%-1' ORDER BY id LIMIT 1`;
 		await page.goto(`${app.base}/register/${id}`);
-		await page.getByRole('link', { name: 'Beside the parts list' }).click();
+		await page.getByRole('link', { name: 'Compare with parts list' }).click();
 		await page.getByRole('heading', { name: /What went into/ }).waitFor();
 		const bulk = page.getByRole('row', { name: /CR-BULK/ });
 		expect(await bulk.innerText()).toMatch(/L\s/);

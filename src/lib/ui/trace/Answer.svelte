@@ -218,11 +218,15 @@
 			{when.newer === 1 ? 'entry was' : 'entries were'} added since:
 			<a href={link({ ledgerSize: null, row: null })}>trace it as it is now</a>{/if}</span
 	>
-	<span class="soft">{head.levels} levels · {grouped(head.reached)} numbers · {proof}</span>
+	<span class="soft"
+		>{head.levels}
+		{head.levels === 1 ? 'level' : 'levels'} · {grouped(head.reached)}
+		{head.reached === 1 ? 'number' : 'numbers'} · {proof}</span
+	>
 	{#if known}<span class:soft={!head.known.accepted}>{known}</span>{/if}
 	<span class="push"
 		>{#if forward && mayHold}<a href="/register/{root.id}?ask=hold">Put on hold, with all that contains it…</a
-			>{/if}{#if !forward}<a href="/trace/parts?mark={root.id}">Beside the parts list</a>{/if}<LongFile
+			>{/if}{#if !forward}<a href="/trace/parts?mark={root.id}">Compare with parts list</a>{/if}<LongFile
 			href="{file('/trace/report')}{days}">Report (PDF)</LongFile
 		><LongFile href="{file('/trace/csv')}&part=numbers{days}">Numbers as CSV</LongFile>
 		{#if forward}<LongFile href="{file('/trace/csv')}&part=where{days}">Where it is now as CSV</LongFile>{/if}</span

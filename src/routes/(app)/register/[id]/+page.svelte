@@ -255,7 +255,7 @@
 		title="Made from"
 		of={m.madeFrom}
 		none="Nothing recorded: it came in as it is."
-		more={{ href: `/trace/parts?mark=${m.id}`, label: 'Beside the parts list' }}
+		more={{ href: `/trace/parts?mark=${m.id}`, label: 'Compare with parts list' }}
 	/>
 	<Links
 		title="Went into"
