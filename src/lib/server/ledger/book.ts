@@ -76,8 +76,9 @@ export async function bookRead(sql: Sql, actor: Actor, event: ParsedEvent, optio
 				await before?.(tx);
 				// What is made in this transaction is not known to others yet.
 				const own = create.places || create.partners ? new Catalogue() : catalogue;
-				const booked = await bookOnce(tx, actor, event, request, own, first);
+				const asked = first;
 				first = null;
+				const booked = await bookOnce(tx, actor, event, request, own, asked);
 				if (!booked.again) await after?.(tx, booked);
 				return booked;
 			}),

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { bookTest, ines, makeItems, testDatabase } from '../../../../tests/db/cluster.ts';
 import { connect, type Sql } from '../database/connect.ts';
 import { createDocument } from '../document/create.ts';
+import { book, checkNow, readEvent } from '../ledger/book.ts';
 import { movedWords } from '../ledger/moved.ts';
 import { binsOf } from '../setup/places.ts';
 import { openWays } from '../setup/ways.ts';
@@ -79,4 +80,16 @@ it('books it', async () => {
 		return sheetState(sql, code);
 	});
 	expect(after).toMatchObject({ closedAt: expect.any(String), events: [{ kind: 'shipment' }] });
+});
+
+it('asks everything again where something changed since the checks', async () => {
+	const event = {
+		...{ key: randomUUID(), kind: 'move' as const, at: '2026-03-02T08:00:00Z' },
+		movements: [{ item: 'METER', serial: 'M-2', qty: '1', from: 'QS/A1', to: 'QS', evidence: 'scanned' as const }]
+	};
+	const checked = await checkNow(sql, readEvent(event));
+	await db.owner`UPDATE partner SET name = 'Another' WHERE code = 'C1'`;
+	let tries = 0;
+	const booked = await book(sql, ines, event, { checked, before: async () => void tries++ });
+	expect([booked.movements, tries]).toEqual([1, 2]);
 });
