@@ -3,13 +3,12 @@ import { documentKind } from '../core/document/kinds.ts';
 import { group } from '../core/group/group.ts';
 import type { Actor } from '../core/ledger/input.ts';
 import { demand } from '../core/people/can.ts';
-import { Problem } from '../core/problem/problem.ts';
 import { id } from '../core/text/input.ts';
 import type { Mode } from '../core/sheet/sheet.ts';
 import type { Sql } from './database/connect.ts';
 import { closeInput, closeShort, openAgain } from './document/close.ts';
 import { note, notedInput } from './document/noted.ts';
-import type { Order } from './document/orders.ts';
+import { mustBeOpen, type Order } from './document/orders.ts';
 import { makePromises, promisesInput, releasePromises } from './document/promises.ts';
 import { setTodo, todoGiven } from './document/todo.ts';
 import { setWay, wayGiven } from './document/way.ts';
@@ -50,8 +49,7 @@ export const ACTS = {
 		refused: 'Washer has no number pattern for its lots. Choose one in Setup, Items, or type the numbers.',
 		async run(sql, who, order, given) {
 			ofKind(order, who);
-			if (order.closedAt)
-				throw new Problem(`${order.code} is complete since ${order.closedAt}. Open another order for more.`, 409);
+			mustBeOpen(order);
 			return { added: await drawRows(sql, who.name, order, given) };
 		}
 	},

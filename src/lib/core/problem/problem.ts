@@ -22,11 +22,19 @@ export class Problem extends Error {
 		this.status = status;
 	}
 
+	/** What kind of refusal it is, in short. */
+	private title(): string {
+		if (this.status !== 422) return 'Refused';
+		return this.faults.every((f) => f.code === 'form')
+			? 'The request could not be read'
+			: 'Not booked: a rule is broken';
+	}
+
 	/** RFC 9457 problem details, with one entry in `errors` for each fault. */
 	toDocument() {
 		return {
 			type: 'about:blank',
-			title: this.status === 422 ? 'Not booked: a rule is broken' : 'Refused',
+			title: this.title(),
 			status: this.status,
 			detail: this.faults[0]?.message ?? '',
 			errors: this.faults

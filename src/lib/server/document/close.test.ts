@@ -60,7 +60,7 @@ describe('an order that is closed short', () => {
 		await bookNow(code);
 		await closeShort(db.sql, ines, code, given('Supplier has no more'));
 		expect(await closed(code)).toEqual([true, 'Supplier has no more']);
-		await expect(closeShort(db.sql, ines, code, given())).rejects.toThrow('is complete since');
+		await expect(closeShort(db.sql, ines, code, given())).rejects.toThrow('was closed incomplete on');
 		await expect(bookNow(code)).rejects.toThrow();
 		await openAgain(db.sql, ines, code, given('It has come after all'));
 		expect(await closed(code)).toEqual([false, null]);

@@ -8,6 +8,7 @@ import type { Block } from '../../core/numbering/pattern.ts';
 import type { Noted, Todo } from '../../core/sheet/sheet.ts';
 import type { Measures, Way } from '../../core/weight/weight.ts';
 import { measuresOf } from '../setup/measures.ts';
+import { Problem } from '../../core/problem/problem.ts';
 import { documentKind, type Kind, type LineRole, type ReasonAct } from '../../core/document/kinds.ts';
 
 /** The pattern that a line’s numbers are drawn by. */
@@ -181,6 +182,17 @@ type Row = Omit<OrderLine, 'tracking' | 'rule' | 'expiry'> & { rule: OrderLine['
 /** The last event of an order (o), by itself or with others. */
 export const lastEventOf = (sql: Db) => sql`
 	greatest((SELECT max(e.id) FROM event e WHERE e.order_id = o.id), (SELECT max(w.event_id) FROM order_event w WHERE w.order_id = o.id))`;
+
+/** @throws Problem 409 where an order is closed: complete, or before it was */
+export function mustBeOpen(order: Pick<Order, 'code' | 'closedAt' | 'closedShort'>): void {
+	if (!order.closedAt) return;
+	throw new Problem(
+		order.closedShort === null
+			? `${order.code} is complete since ${order.closedAt}. Open another order for more.`
+			: `${order.code} was closed incomplete on ${order.closedAt}. Open it again first.`,
+		409
+	);
+}
 
 /** Is an event (e) of an order: its own, or of several with it among them? */
 export const ofOrder = (sql: Db, id: string) =>

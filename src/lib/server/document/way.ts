@@ -6,7 +6,7 @@ import { Problem } from '../../core/problem/problem.ts';
 import { line } from '../../core/text/input.ts';
 import { parse } from '../parse.ts';
 import { notify } from '../sheet/live.ts';
-import type { Order } from './orders.ts';
+import { mustBeOpen, type Order } from './orders.ts';
 
 /** How a document is to be sent, as parsed; empty for nothing said. */
 export const wayGiven = z.strictObject({ way: line(20, 0) });
@@ -17,7 +17,7 @@ export async function setWay(sql: Sql, who: { role: string }, order: Order, inpu
 	demand(who.role, kind.create);
 	const { way } = parse(wayGiven, input);
 	if (!kind.sent) throw new Problem(`A ${kind.name} is sent to nobody.`);
-	if (order.closedAt) throw new Problem(`${order.code} is complete since ${order.closedAt}.`, 409);
+	mustBeOpen(order);
 	await transaction(sql, async (tx) => {
 		const [known] = way
 			? await tx<{ id: string; closed: boolean }[]>`

@@ -15,7 +15,16 @@ import { bookedUnder, digest } from '../ledger/append.ts';
 import { book, checkEvent, readEvent, type Booked, type Checked } from '../ledger/book.ts';
 import { catalogueOf } from '../ledger/catalogue.ts';
 import { noteReceipt } from '../ledger/world.ts';
-import { alsoOf, getOrder, lastEventOf, othersOf, settleOrder, settleScanned, type Order } from '../document/orders.ts';
+import {
+	alsoOf,
+	getOrder,
+	lastEventOf,
+	mustBeOpen,
+	othersOf,
+	settleOrder,
+	settleScanned,
+	type Order
+} from '../document/orders.ts';
 import type { OnHand } from '../marks/onhand.ts';
 import { parse } from '../parse.ts';
 import { builders } from '../builders.ts';
@@ -199,11 +208,10 @@ export async function findOrder(sql: Db, code: string, kind?: Order['kind']): Pr
 		);
 	return order;
 }
-/** An order that is still open. @throws Problem 409 when it is complete */
+/** An order that is still open. @throws Problem as findOrder(), and 409 when it is closed */
 export async function findOpenOrder(sql: Db, code: string, kind?: Order['kind']): Promise<Order> {
 	const order = await findOrder(sql, code, kind);
-	if (order.closedAt)
-		throw new Problem(`${order.code} is complete since ${order.closedAt}. Open another order for more.`, 409);
+	mustBeOpen(order);
 	return order;
 }
 

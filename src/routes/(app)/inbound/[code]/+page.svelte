@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { showDay } from '$lib/ui/dates';
 	import FilePick from '$lib/ui/files/FilePick.svelte';
 	import { readPicked } from '$lib/ui/files/picked';
@@ -25,7 +26,7 @@
 	<h1>Delivery {s.code}</h1>
 	<span class="soft"
 		>{s.partnerName ?? 'supplier not named'}{s.dueOn ? ` · expected ${showDay(s.dueOn)}` : ''} · to {s.place}{s.closedAt
-			? ` · complete ${showDay(s.closedAt)}`
+			? ` · ${endedOn(s, 'complete')}`
 			: ''}</span
 	>
 	{#if others.length}<span class="soft push">entered by {others.join(', ')}</span>{/if}

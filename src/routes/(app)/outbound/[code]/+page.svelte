@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { unitWord } from '$lib/core/quantity/units';
 	import Quantity from '$lib/ui/fields/Quantity.svelte';
 	import { Button } from 'carbon-components-svelte';
@@ -26,7 +27,7 @@
 	<h1>Order {s.code}</h1>
 	<span class="soft"
 		>{s.partnerName}{s.dueOn ? ` · to ship by ${showDay(s.dueOn)}` : ''}{s.place ? ` · from ${s.place}` : ''}{s.closedAt
-			? ` · shipped ${showDay(s.closedAt)}`
+			? ` · ${endedOn(s, 'shipped')}`
 			: ''}</span
 	>
 	{#if s.staging && !shut}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { Button, ContentSwitcher, Switch } from 'carbon-components-svelte';
 	import { onMount } from 'svelte';
 	import { showDay } from '$lib/ui/dates';
@@ -47,7 +48,7 @@
 	<h1>{s.code}: {show(output.qty)} {output.itemName}</h1>
 	<span class="soft"
 		>{s.unitRuns ? 'made one by one' : 'made as one batch'}{s.dueOn ? ` · due ${showDay(s.dueOn)}` : ''} · to {s.place}{s.closedAt
-			? ` · complete ${showDay(s.closedAt)}`
+			? ` · ${endedOn(s, 'complete')}`
 			: ''}</span
 	>
 	{#if !shut}

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// What came back from a customer: each number is looked over, and goes into stock, on hold or to scrap.
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { Button, TableCell } from 'carbon-components-svelte';
-	import { showDay } from '$lib/ui/dates';
 	import type { Goes } from '$lib/core/document/kinds';
 	import type { PickRow } from '$lib/core/sheet/sheet';
 	import Choose from '$lib/ui/fields/Choose.svelte';
@@ -35,7 +35,7 @@
 		);
 </script>
 
-<ReasonHead {s} done={s.closedAt ? `taken back ${showDay(s.closedAt)}` : ''} />
+<ReasonHead {s} done={endedOn(s, 'taken back')} />
 {#if !shut && open.length > 1}
 	<p class="rest">
 		<span>{open.length} not looked over yet. All of them:</span>

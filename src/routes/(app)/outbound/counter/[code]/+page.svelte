@@ -1,7 +1,7 @@
 <script lang="ts">
 	// A sale over the counter: every scan adds what it names, and one press hands all of it over.
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { Button } from 'carbon-components-svelte';
-	import { showDay } from '$lib/ui/dates';
 	import Hidden from '$lib/ui/fields/Hidden.svelte';
 	import Seek from '$lib/ui/fields/Seek.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
@@ -27,7 +27,7 @@
 	<h1>Sale {s.code}</h1>
 	<span class="soft"
 		>counter at {s.place}{s.partnerName ? ` · ${s.partnerName}` : ''}{s.closedAt
-			? ` · handed over ${showDay(s.closedAt)}`
+			? ` · ${endedOn(s, 'handed over')}`
 			: ''}</span
 	>
 	{#if data.may}<form class="push" method="POST" action="/outbound/counter?/next">

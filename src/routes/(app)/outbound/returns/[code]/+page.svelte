@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showDay } from '$lib/ui/dates';
+	import { endedOn } from '$lib/core/sheet/ended';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
@@ -11,7 +11,7 @@
 	const shut = $derived(sheet.shut);
 </script>
 
-<ReasonHead {s} done={s.closedAt ? `sent back ${showDay(s.closedAt)}` : ''} />
+<ReasonHead {s} done={endedOn(s, 'sent back')} />
 <SheetBody
 	{sheet}
 	{data}

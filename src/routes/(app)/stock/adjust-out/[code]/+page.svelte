@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showDay } from '$lib/ui/dates';
+	import { endedOn } from '$lib/core/sheet/ended';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
@@ -12,7 +12,7 @@
 	const scrap = $derived(s.reason?.act === 'scrap');
 </script>
 
-<ReasonHead {s} done={s.closedAt ? `${scrap ? 'scrapped' : 'taken out'} ${showDay(s.closedAt)}` : ''} />
+<ReasonHead {s} done={endedOn(s, scrap ? 'scrapped' : 'taken out')} />
 {#if !shut && s.lines.some((l) => l.tracking !== 'none')}
 	<p class="soft">
 		Which number it is, nobody can suggest: scan it, or choose it from what is there. It may be held, expired or

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { showDay } from '$lib/ui/dates';
 	import LinePicks from '$lib/ui/sheet/LinePicks.svelte';
 	import SheetBody from '$lib/ui/sheet/SheetBody.svelte';
@@ -16,7 +17,7 @@
 	<span class="soft"
 		>{s.partnerName ? `for ${s.partnerName}` : 'own use'}{s.dueOn ? ` · needed by ${showDay(s.dueOn)}` : ''}{s.place
 			? ` · from ${s.place}`
-			: ''}{s.closedAt ? ` · issued ${showDay(s.closedAt)}` : ''}</span
+			: ''}{s.closedAt ? ` · ${endedOn(s, 'issued')}` : ''}</span
 	>
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { showDay } from '$lib/ui/dates';
+	import { endedOn } from '$lib/core/sheet/ended';
 	import ReasonHead from '$lib/ui/sheet/ReasonHead.svelte';
 	import Arriving from '$lib/ui/sheet/Arriving.svelte';
 	import { openSheet } from '$lib/ui/sheet/open.svelte';
@@ -9,5 +9,5 @@
 	const s = $derived(sheet.state);
 </script>
 
-<ReasonHead {s} done={s.closedAt ? `numbered ${showDay(s.closedAt)}` : ''} />
+<ReasonHead {s} done={endedOn(s, 'numbered')} />
 <Arriving {sheet} {data} verb="Number" />

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { Button } from 'carbon-components-svelte';
 	import { showDay } from '$lib/ui/dates';
 	import { add, isZero, mul, roundDown, show, total } from '$lib/core/quantity/quantity';
@@ -40,7 +41,7 @@
 	<span class="soft"
 		>{input.itemName}{s.place ? ` · packs go to ${s.place}` : ''}{s.dueOn
 			? ` · due ${showDay(s.dueOn)}`
-			: ''}{s.closedAt ? ` · done ${showDay(s.closedAt)}` : ''}</span
+			: ''}{s.closedAt ? ` · ${endedOn(s, 'done')}` : ''}</span
 	>
 </div>
 {#if s.note}<p class="soft">{s.note}</p>{/if}

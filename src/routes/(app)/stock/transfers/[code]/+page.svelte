@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { endedOn } from '$lib/core/sheet/ended';
 	import { Button } from 'carbon-components-svelte';
 	import { showDay } from '$lib/ui/dates';
 	import { PICK_WORDS } from '$lib/core/sheet/sheet';
@@ -37,7 +38,7 @@
 	<h1>Transfer {s.code} to {way.to}</h1>
 	<span class="soft"
 		>{s.place ? `from ${s.place}` : 'from wherever it is'}{s.dueOn ? ` · needed by ${showDay(s.dueOn)}` : ''}{s.closedAt
-			? ` · arrived ${showDay(s.closedAt)}`
+			? ` · ${endedOn(s, 'arrived')}`
 			: ''}</span
 	>
 	{#if !shut}
